@@ -1,0 +1,122 @@
+//! The words of the command line.
+
+use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
+use std::path::PathBuf;
+
+const AFTER: &str = "\
+Start here:
+  lantern-quilt demo                 writes a tea terrace, fills it and draws it
+  lantern-quilt fill FILE            fills the map of a quilt and draws it
+  lantern-quilt fill FILE --seed 7   the same with another seed
+
+Exit codes: 0 done, 1 the job could not be done, 2 wrong usage or a mistake in a file.";
+
+/// Fills and draws tilemaps from quilt files: tiles, how they turn, and what may touch what.
+#[derive(Debug, Parser)]
+#[command(name = "lantern-quilt", version, after_help = AFTER, arg_required_else_help = true, max_term_width = 100)]
+pub struct Args {
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Write a demo quilt with its art, fill it and draw it
+    Demo(Demo),
+    /// Fill the map of a quilt and write it as picture, JSON or CSV
+    Fill(Fill),
+    /// Draw a saved map again, at another scale or with a grid
+    Draw(Draw),
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Demo {
+    /// Which demo
+    #[arg(default_value = "terrace")]
+    pub name: String,
+    /// The folder to write into; made when missing [default: the demo's name]
+    #[arg(short, long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub out: Option<PathBuf>,
+    /// Name the demos and what they show
+    #[arg(long)]
+    pub list: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Fill {
+    /// The quilt file
+    #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: PathBuf,
+    /// A text or a number that decides the map; `new` draws one [default: the quilt's]
+    #[arg(short, long)]
+    pub seed: Option<String>,
+    /// Where to write: .png, .json or .csv; `-` is JSON on standard output; may be repeated
+    /// [default: NAME.png and NAME.map.json beside the quilt]
+    #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
+    pub out: Vec<PathBuf>,
+    #[command(flatten)]
+    pub look: Look,
+    /// Fill a map of another size than the quilt's
+    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    pub size: Option<[u32; 3]>,
+    /// Print what was done as JSON
+    #[arg(long)]
+    pub json: bool,
+    /// Say nothing but errors
+    #[arg(short, long)]
+    pub quiet: bool,
+    /// The folder that pictures may lie in [default: the quilt's own]
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub root: Option<PathBuf>,
+    /// Most cells of a map
+    #[arg(long, value_name = "N", default_value_t = 1 << 26)]
+    pub limit_cells: u64,
+    /// Most working memory in MiB
+    #[arg(long, value_name = "MIB", default_value_t = 2048)]
+    pub limit_memory: u64,
+    /// Most steps before the fill stops with a partial map [default: none]
+    #[arg(long, value_name = "N")]
+    pub limit_steps: Option<u64>,
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Draw {
+    /// A map that was written by `fill`; `-` reads standard input
+    #[arg(value_name = "MAP.json", value_hint = ValueHint::FilePath)]
+    pub map: PathBuf,
+    /// Where to write the picture; `-` for standard output
+    #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub out: PathBuf,
+    /// The quilt with the art [default: the one named in the map, beside it]
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: Option<PathBuf>,
+    #[command(flatten)]
+    pub look: Look,
+    /// The folder that pictures may lie in [default: the quilt's own]
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub root: Option<PathBuf>,
+}
+
+/// How pictures are drawn.
+#[derive(Debug, ClapArgs)]
+pub struct Look {
+    /// Draw each pixel of the art as a block of N x N
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=64))]
+    pub scale: u32,
+    /// Draw lines between cells
+    #[arg(long)]
+    pub grid: bool,
+    /// Number columns and rows along the edges
+    #[arg(long)]
+    pub coordinates: bool,
+}
+
+/// `40x25`, or `16x16x8` for boxes.
+fn parse_size(text: &str) -> Result<[u32; 3], String> {
+    let parts: Result<Vec<u32>, _> = text.split('x').map(str::parse).collect();
+    match parts.as_deref() {
+        Ok(&[w, h]) => Ok([w, h, 1]),
+        Ok(&[w, h, d]) => Ok([w, h, d]),
+        _ => Err("write width x height, such as 40x25".to_owned()),
+    }
+}

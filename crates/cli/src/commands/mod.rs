@@ -1,0 +1,5 @@
+//! One command a file.
+
+pub mod demo;
+pub mod draw;
+pub mod fill;

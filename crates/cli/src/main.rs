@@ -1,0 +1,44 @@
+//! The `lantern-quilt` tool: arguments, progress and exit codes around the library.
+
+mod args;
+mod commands;
+mod demos;
+mod failure;
+mod output;
+mod progress;
+
+use args::{Args, Command};
+use clap::Parser as _;
+use failure::Failure;
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    env_logger::init();
+    let result = match Args::try_parse() {
+        Ok(args) => run(&args),
+        Err(error) => {
+            // Help and version end up here too: they are not errors.
+            let text = error.render();
+            if error.use_stderr() {
+                anstream::eprint!("{}", text.ansi());
+                return ExitCode::from(2);
+            }
+            output::print_styled(&text.ansi().to_string())
+        }
+    };
+    match result {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(failure) => {
+            failure.print();
+            failure.exit_code()
+        }
+    }
+}
+
+fn run(args: &Args) -> Result<(), Failure> {
+    match &args.command {
+        Command::Demo(demo) => commands::demo::run(demo),
+        Command::Fill(fill) => commands::fill::run(fill),
+        Command::Draw(draw) => commands::draw::run(draw),
+    }
+}

@@ -1,0 +1,62 @@
+//! A progress bar on standard error, only on a terminal, and Ctrl-C as a stop condition.
+
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use lantern_quilt::observe::{Flow, Observer, Progress};
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, LazyLock};
+
+static INTERRUPTED: LazyLock<Arc<AtomicBool>> = LazyLock::new(|| {
+    let flag = Arc::new(AtomicBool::new(false));
+    let inner = Arc::clone(&flag);
+    let set = ctrlc::set_handler(move || {
+        // A second Ctrl-C means it: leave at once.
+        if inner.swap(true, Ordering::Relaxed) {
+            std::process::exit(130);
+        }
+    });
+    if let Err(error) = set {
+        log::warn!("Ctrl-C ends the program at once: {error}");
+    }
+    flag
+});
+
+/// The stop condition that Ctrl-C sets.
+pub fn interrupted() -> Arc<AtomicBool> {
+    Arc::clone(&INTERRUPTED)
+}
+
+/// Shows cells, tries and backtracks of a fill.
+pub struct Bar {
+    bar: ProgressBar,
+}
+
+impl Bar {
+    pub fn new(quiet: bool) -> Self {
+        let target = if quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr() };
+        let bar = ProgressBar::with_draw_target(Some(0), target);
+        let style = ProgressStyle::with_template("{msg} {wide_bar} {human_pos} of {human_len} cells, {eta} left");
+        bar.set_style(style.unwrap_or_else(|_| ProgressStyle::default_bar()).progress_chars("=> "));
+        bar.set_message("filling");
+        Self { bar }
+    }
+}
+
+impl Observer for Bar {
+    fn attempt(&mut self, number: u32) {
+        if number > 1 {
+            self.bar.set_message(format!("filling, try {number}"));
+        }
+    }
+
+    fn progress(&mut self, progress: &Progress) -> Flow {
+        self.bar.set_length(progress.cells);
+        self.bar.set_position(progress.decided);
+        Flow::Continue
+    }
+}
+
+impl Drop for Bar {
+    fn drop(&mut self) {
+        self.bar.finish_and_clear();
+    }
+}

@@ -1,0 +1,64 @@
+//! What a fill must satisfy besides adjacency, as data: border rules and pins.
+//!
+//! Nothing here knows the solver. [`verify`](crate::verify) reads these rules as they stand;
+//! [`passes`](crate::passes) turns them into first domains.
+
+use crate::id::{SocketId, TagId, TileId};
+use crate::lattice::{Cell, Side};
+use crate::orient::Orientation;
+use crate::tileset::Tileset;
+
+/// What is accepted somewhere.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Accept {
+    /// A side that carries this socket, in either hand.
+    Socket(SocketId),
+    /// This tile, in any pose.
+    Tile(TileId),
+    /// Tiles with this tag.
+    Tag(TagId),
+}
+
+/// What may face out of one side of the map. Edges that wrap have no border.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct BorderRule {
+    /// The side of the cell that looks out of the map.
+    pub side: Side,
+    /// It must be one of these.
+    pub accept: Vec<Accept>,
+}
+
+impl BorderRule {
+    /// Whether a tile in an orientation may stand where this side looks out of the map.
+    pub fn admits(&self, tileset: &Tileset, tile: TileId, orientation: Orientation) -> bool {
+        self.accept.iter().any(|one| match *one {
+            Accept::Socket(socket) => {
+                let faces = tileset.faces(tile, orientation, self.side);
+                faces.iter().any(|face| face.socket == socket)
+            }
+            Accept::Tile(wanted) => tile == wanted,
+            Accept::Tag(tag) => tileset.tiles()[tile].tags().contains(&tag),
+        })
+    }
+}
+
+/// A cell whose tile is given.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Pin {
+    /// Where.
+    pub cell: Cell,
+    /// Which tile.
+    pub tile: TileId,
+    /// In which orientation; any when `None`.
+    pub orientation: Option<Orientation>,
+}
+
+/// All constraints of a fill.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Constraints {
+    /// Border rules; several for one side must all hold.
+    pub borders: Vec<BorderRule>,
+    /// Pinned cells.
+    pub pins: Vec<Pin>,
+}

@@ -1,0 +1,247 @@
+//! What we say to the artist, as data: code, severity, subject, help, nearest name.
+//!
+//! Core makes findings about models built in code as well as from files; it knows no files. The
+//! `files` module of the outer crate maps a [`Subject`] to source and byte range, and the tool
+//! renders the result. A finding never decides anything: it only says.
+
+use crate::lattice::{Cell, Side};
+use std::fmt;
+
+/// How bad it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Severity {
+    /// Worth knowing.
+    Note,
+    /// The job can be done, but probably not as meant.
+    Warning,
+    /// The job cannot be done.
+    Error,
+}
+
+impl Severity {
+    /// `note`, `warning` or `error`.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Note => "note",
+            Self::Warning => "warning",
+            Self::Error => "error",
+        }
+    }
+}
+
+macro_rules! codes {
+    ($($(#[doc = $doc:literal])* $name:ident = $text:literal, $severity:ident;)*) => {
+        /// What kind of finding it is; the text form is stable.
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+        #[non_exhaustive]
+        pub enum Code { $($(#[doc = $doc])* $name,)* }
+
+        impl Code {
+            /// Every code.
+            pub const ALL: &'static [Self] = &[$(Self::$name,)*];
+
+            /// The stable kebab-case text.
+            pub const fn text(self) -> &'static str {
+                match self { $(Self::$name => $text,)* }
+            }
+
+            /// How bad a finding of this kind is.
+            pub const fn severity(self) -> Severity {
+                match self { $(Self::$name => Severity::$severity,)* }
+            }
+
+            /// One sentence on what it means.
+            pub fn meaning(self) -> &'static str {
+                match self { $(Self::$name => concat!($($doc),*).trim_ascii(),)* }
+            }
+        }
+    };
+}
+
+codes! {
+    /// The file cannot be read.
+    UnreadableFile = "unreadable-file", Error;
+    /// The file is not UTF-8 text.
+    NotText = "not-text", Error;
+    /// The text is not TOML.
+    NotToml = "not-toml", Error;
+    /// A key that this place does not know.
+    UnknownKey = "unknown-key", Error;
+    /// A key that must be there is not.
+    MissingKey = "missing-key", Error;
+    /// A value of the wrong kind, or out of its range.
+    BadValue = "bad-value", Error;
+    /// The quilt is of a version this program does not read.
+    UnsupportedVersion = "unsupported-version", Error;
+    /// A name that nothing has.
+    UnknownName = "unknown-name", Error;
+    /// Two things of one kind have the same name.
+    DuplicateName = "duplicate-name", Error;
+    /// A side that cells of this lattice do not have.
+    UnknownSide = "unknown-side", Error;
+    /// A side of a tile that was left open.
+    MissingSide = "missing-side", Error;
+    /// A handed socket without left or right, or a plain one with it.
+    WrongHand = "wrong-hand", Error;
+    /// A number of turns the lattice cannot make.
+    BadTurns = "bad-turns", Error;
+    /// A weight that is not a positive number in range.
+    BadWeight = "bad-weight", Error;
+    /// A size that a map cannot have.
+    BadSize = "bad-size", Error;
+    /// Something that this version does not do yet.
+    NotYet = "not-yet", Error;
+    /// A picture file that is not there.
+    MissingArt = "missing-art", Error;
+    /// A picture file that cannot be read as PNG, or is too large.
+    BadPicture = "bad-picture", Error;
+    /// A picture that is not of the size of a cell.
+    PictureSize = "picture-size", Error;
+    /// A cell that lies outside its sheet.
+    CellOutsideSheet = "cell-outside-sheet", Error;
+    /// A path that leaves the folder of the quilt.
+    PathOutside = "path-outside", Error;
+    /// A set without a tile.
+    NoTiles = "no-tiles", Error;
+    /// More poses than the solver can hold.
+    TooManyPoses = "too-many-poses", Error;
+    /// A side of a tile that no other tile fits.
+    NothingFits = "nothing-fits", Warning;
+    /// A tile that can never stand inside a map.
+    NeverStands = "never-stands", Warning;
+    /// A socket that no tile carries.
+    UnusedSocket = "unused-socket", Warning;
+    /// A border rule that no tile can meet.
+    BorderUnmet = "border-unmet", Error;
+    /// A pin or mask that lies outside the map.
+    OutsideMap = "outside-map", Error;
+}
+
+impl fmt::Display for Code {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.text())
+    }
+}
+
+/// What a finding is about.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Subject {
+    /// The whole project.
+    Quilt,
+    /// A tile, by name.
+    Tile(String),
+    /// One side of a tile.
+    TileSide(String, Side),
+    /// A socket, by name.
+    Socket(String),
+    /// A tag, by name.
+    Tag(String),
+    /// A setting, by its dotted path.
+    Field(String),
+    /// A cell of a map.
+    Cell(Cell),
+}
+
+impl fmt::Display for Subject {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Quilt => f.write_str("quilt"),
+            Self::Tile(name) => write!(f, "tiles.{name}"),
+            Self::TileSide(name, side) => write!(f, "tiles.{name}.sides.{side}"),
+            Self::Socket(name) => write!(f, "sockets.{name}"),
+            Self::Tag(name) => write!(f, "tag {name}"),
+            Self::Field(path) => f.write_str(path),
+            Self::Cell(cell) => write!(f, "cell {cell}"),
+        }
+    }
+}
+
+/// One thing to say, with its place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Finding {
+    /// What kind.
+    pub code: Code,
+    /// About what.
+    pub subject: Subject,
+    /// One sentence: what was found.
+    pub message: String,
+    /// What to do next; may be empty.
+    pub help: String,
+    /// The nearest valid name, to put in place of what was written.
+    pub nearest: Option<String>,
+}
+
+impl Finding {
+    /// A finding without help.
+    pub fn new(code: Code, subject: Subject, message: impl Into<String>) -> Self {
+        Self { code, subject, message: message.into(), help: String::new(), nearest: None }
+    }
+
+    /// The same with help.
+    #[must_use]
+    pub fn help(mut self, help: impl Into<String>) -> Self {
+        self.help = help.into();
+        self
+    }
+
+    /// The same with the nearest of `names` to `written`, and the allowed names as help.
+    #[must_use]
+    pub fn among<'a>(mut self, written: &str, names: impl IntoIterator<Item = &'a str>) -> Self {
+        let names: Vec<&str> = names.into_iter().collect();
+        self.nearest = nearest(written, names.iter().copied()).map(str::to_owned);
+        if self.help.is_empty() {
+            self.help = allowed(&names);
+        }
+        self
+    }
+
+    /// How bad it is.
+    pub const fn severity(&self) -> Severity {
+        self.code.severity()
+    }
+}
+
+impl fmt::Display for Finding {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Self { code, subject, message, help, nearest } = self;
+        write!(f, "{}[{code}] {subject}: {message}", code.severity().name())?;
+        if let Some(name) = nearest {
+            write!(f, "; did you mean `{name}`?")?;
+        }
+        if help.is_empty() { Ok(()) } else { write!(f, " ({help})") }
+    }
+}
+
+/// A sentence that lists what is allowed, at most a dozen names.
+pub fn allowed(names: &[&str]) -> String {
+    const SHOWN: usize = 12;
+    let list = |names: &[&str]| {
+        names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
+    };
+    match names.len() {
+        0 => "nothing is defined here yet".to_owned(),
+        1 => format!("allowed here: {}", list(names)),
+        n if n <= SHOWN => format!("allowed here: {}", list(names)),
+        n => format!("allowed here: {} and {} more", list(&names[..SHOWN]), n - SHOWN),
+    }
+}
+
+/// The name closest to `written` by Damerau-Levenshtein distance, if it is close enough to help.
+///
+/// The first of equals wins. Names over 80 characters are not compared. O(names x length^2).
+pub fn nearest<'a>(written: &str, names: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    const LONGEST: usize = 80;
+    let length = written.chars().count();
+    if length > LONGEST {
+        return None;
+    }
+    let reach = (length / 3).max(2).min(length);
+    names
+        .into_iter()
+        .filter(|name| name.len() <= LONGEST * 4)
+        .map(|name| (strsim::damerau_levenshtein(written, name), name))
+        .filter(|&(distance, _)| distance <= reach && distance < length.max(1))
+        .min_by_key(|&(distance, _)| distance)
+        .map(|(_, name)| name)
+}

@@ -1,0 +1,111 @@
+//! Planes: one value, or one bit, for each cell of an extent.
+
+use crate::lattice::{Cell, Extent};
+
+/// One value for each cell of an extent, row by row and level by level.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Plane<T> {
+    extent: Extent,
+    values: Vec<T>,
+}
+
+impl<T: Clone> Plane<T> {
+    /// A plane that holds `value` everywhere.
+    pub fn new(extent: Extent, value: T) -> Self {
+        Self { extent, values: vec![value; extent.cells()] }
+    }
+
+    /// A plane of the given values, or `None` when there is not one a cell.
+    pub fn from_values(extent: Extent, values: Vec<T>) -> Option<Self> {
+        (values.len() == extent.cells()).then_some(Self { extent, values })
+    }
+}
+
+impl<T> Plane<T> {
+    /// The cells it covers.
+    pub const fn extent(&self) -> Extent {
+        self.extent
+    }
+
+    /// The values in cell order.
+    pub fn values(&self) -> &[T] {
+        &self.values
+    }
+
+    /// The values in cell order, to change.
+    pub fn values_mut(&mut self) -> &mut [T] {
+        &mut self.values
+    }
+
+    /// The value of `cell`, or `None` outside.
+    pub fn get(&self, cell: Cell) -> Option<&T> {
+        self.extent.index(cell).map(|index| &self.values[index])
+    }
+
+    /// The value of `cell`, to change, or `None` outside.
+    pub fn get_mut(&mut self, cell: Cell) -> Option<&mut T> {
+        self.extent.index(cell).map(|index| &mut self.values[index])
+    }
+
+    /// The values row by row; a box lists all rows of one level before the next.
+    pub fn rows(&self) -> std::slice::ChunksExact<'_, T> {
+        self.values.chunks_exact(self.extent.width() as usize)
+    }
+}
+
+/// One bit for each cell of an extent.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct BitPlane {
+    extent: Extent,
+    words: Vec<u64>,
+}
+
+impl BitPlane {
+    /// A plane in which no cell is set.
+    pub fn new(extent: Extent) -> Self {
+        Self { extent, words: vec![0; extent.cells().div_ceil(64)] }
+    }
+
+    /// A plane in which just the cells that `inside` accepts are set.
+    pub fn from_fn(extent: Extent, mut inside: impl FnMut(Cell) -> bool) -> Self {
+        let mut plane = Self::new(extent);
+        for (index, cell) in extent.iter().enumerate() {
+            if inside(cell) {
+                plane.words[index / 64] |= 1 << (index % 64);
+            }
+        }
+        plane
+    }
+
+    /// The cells it covers.
+    pub const fn extent(&self) -> Extent {
+        self.extent
+    }
+
+    /// Whether `cell` is set; cells outside are not.
+    pub fn get(&self, cell: Cell) -> bool {
+        self.extent.index(cell).is_some_and(|i| self.words[i / 64] >> (i % 64) & 1 == 1)
+    }
+
+    /// Sets or clears `cell`; returns whether it lies inside.
+    pub fn set(&mut self, cell: Cell, value: bool) -> bool {
+        let Some(i) = self.extent.index(cell) else { return false };
+        let bit = 1 << (i % 64);
+        if value {
+            self.words[i / 64] |= bit;
+        } else {
+            self.words[i / 64] &= !bit;
+        }
+        true
+    }
+
+    /// How many cells are set.
+    pub fn count(&self) -> usize {
+        self.words.iter().map(|word| word.count_ones() as usize).sum()
+    }
+
+    /// The cells that are set, in cell order.
+    pub fn iter(&self) -> impl Iterator<Item = Cell> + '_ {
+        self.extent.iter().filter(|&cell| self.get(cell))
+    }
+}

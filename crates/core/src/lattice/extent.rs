@@ -1,0 +1,260 @@
+//! A box of cells with an origin, and how its edges close.
+
+use super::{Cell, Lattice, Side};
+use thiserror::Error;
+
+/// The largest number of cells an extent may hold: 2^31 - 1, so that a cell number fits `u32`.
+pub const MAX_CELLS: u64 = (1 << 31) - 1;
+
+/// Why a size or an origin cannot be used.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum ExtentError {
+    /// A length is zero.
+    #[error("a map needs at least one cell each way, not {width} x {height} x {depth}")]
+    Empty {
+        /// Cells from west to east.
+        width: u32,
+        /// Cells from north to south.
+        height: u32,
+        /// Levels.
+        depth: u32,
+    },
+    /// More cells than [`MAX_CELLS`].
+    #[error("{cells} cells are more than a map can hold ({MAX_CELLS})")]
+    TooLarge {
+        /// The product of the lengths.
+        cells: u128,
+    },
+    /// The far corner leaves the range of `i32`.
+    #[error("the map would reach past coordinate {}", i32::MAX)]
+    OutOfRange,
+    /// A two-dimensional lattice with several levels.
+    #[error("a {lattice} map has one level, not {depth}")]
+    Flat {
+        /// The lattice asked for.
+        lattice: Lattice,
+        /// The levels asked for.
+        depth: u32,
+    },
+    /// A hex map that closes across its shifted axis with an odd length.
+    #[error(
+        "a {lattice} map that wraps {axis} needs an even {axis} size, not {size}: \
+         every second row or column is shifted by half a cell"
+    )]
+    OddWrap {
+        /// The lattice asked for.
+        lattice: Lattice,
+        /// `x` or `y`.
+        axis: char,
+        /// The odd length.
+        size: u32,
+    },
+}
+
+/// A box of cells: an origin and a size, never empty and never past [`MAX_CELLS`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct Extent {
+    origin: Cell,
+    size: [u32; 3],
+}
+
+impl Extent {
+    /// A box of `size` (width, height, depth) whose least corner is `origin`.
+    ///
+    /// # Errors
+    /// When a length is zero, or the box holds too many cells or leaves the coordinate range.
+    pub fn new(origin: Cell, size: [u32; 3]) -> Result<Self, ExtentError> {
+        let [width, height, depth] = size;
+        if width == 0 || height == 0 || depth == 0 {
+            return Err(ExtentError::Empty { width, height, depth });
+        }
+        let cells = u128::from(width) * u128::from(height) * u128::from(depth);
+        if cells > u128::from(MAX_CELLS) {
+            return Err(ExtentError::TooLarge { cells });
+        }
+        for (start, length) in [(origin.x, width), (origin.y, height), (origin.z, depth)] {
+            if i64::from(start) + i64::from(length) > i64::from(i32::MAX) {
+                return Err(ExtentError::OutOfRange);
+            }
+        }
+        Ok(Self { origin, size })
+    }
+
+    /// A flat box of `width` x `height` at the origin.
+    ///
+    /// # Errors
+    /// As [`Extent::new`].
+    pub fn flat(width: u32, height: u32) -> Result<Self, ExtentError> {
+        Self::new(Cell::default(), [width, height, 1])
+    }
+
+    /// The least corner.
+    pub const fn origin(&self) -> Cell {
+        self.origin
+    }
+
+    /// Width, height and depth in cells.
+    pub const fn size(&self) -> [u32; 3] {
+        self.size
+    }
+
+    /// Cells from west to east.
+    pub const fn width(&self) -> u32 {
+        self.size[0]
+    }
+
+    /// Cells from north to south.
+    pub const fn height(&self) -> u32 {
+        self.size[1]
+    }
+
+    /// Levels.
+    pub const fn depth(&self) -> u32 {
+        self.size[2]
+    }
+
+    /// The number of cells.
+    pub const fn cells(&self) -> usize {
+        self.size[0] as usize * self.size[1] as usize * self.size[2] as usize
+    }
+
+    /// The number of `cell`, counted row by row and level by level, or `None` outside.
+    pub fn index(&self, cell: Cell) -> Option<usize> {
+        let along = |value: i32, start: i32, length: u32| {
+            let offset = i64::from(value) - i64::from(start);
+            (offset >= 0 && offset < i64::from(length)).then_some(offset as usize)
+        };
+        let x = along(cell.x, self.origin.x, self.size[0])?;
+        let y = along(cell.y, self.origin.y, self.size[1])?;
+        let z = along(cell.z, self.origin.z, self.size[2])?;
+        Some((z * self.size[1] as usize + y) * self.size[0] as usize + x)
+    }
+
+    /// The cell of that number; the inverse of [`index`](Self::index).
+    pub fn cell(&self, index: usize) -> Cell {
+        let (width, height) = (self.size[0] as usize, self.size[1] as usize);
+        Cell {
+            x: self.origin.x + (index % width) as i32,
+            y: self.origin.y + (index / width % height) as i32,
+            z: self.origin.z + (index / width / height) as i32,
+        }
+    }
+
+    /// Whether `cell` lies inside.
+    pub fn contains(&self, cell: Cell) -> bool {
+        self.index(cell).is_some()
+    }
+
+    /// Every cell, row by row and level by level.
+    pub fn iter(&self) -> impl ExactSizeIterator<Item = Cell> + Clone + use<> {
+        let this = *self;
+        (0..self.cells()).map(move |index| this.cell(index))
+    }
+
+    /// The cells both boxes share, or `None`.
+    pub fn intersection(&self, other: &Self) -> Option<Self> {
+        let cut = |a: i32, la: u32, b: i32, lb: u32| {
+            let start = a.max(b);
+            let end = (a + la as i32).min(b + lb as i32);
+            (end > start).then(|| (start, (end - start) as u32))
+        };
+        let (x, w) = cut(self.origin.x, self.size[0], other.origin.x, other.size[0])?;
+        let (y, h) = cut(self.origin.y, self.size[1], other.origin.y, other.size[1])?;
+        let (z, d) = cut(self.origin.z, self.size[2], other.origin.z, other.size[2])?;
+        Some(Self { origin: Cell { x, y, z }, size: [w, h, d] })
+    }
+}
+
+/// Along which axes a map closes on itself.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Wrap {
+    /// East and west edges touch.
+    pub x: bool,
+    /// North and south edges touch.
+    pub y: bool,
+    /// Top and bottom touch.
+    pub z: bool,
+}
+
+impl Wrap {
+    /// Open on every edge.
+    pub const NONE: Self = Self { x: false, y: false, z: false };
+    /// Closed east to west and north to south.
+    pub const FLAT: Self = Self { x: true, y: true, z: false };
+}
+
+/// Lattice, extent and wrapping together: everything about which cells touch.
+///
+/// Its constructor refuses what cannot exist: several levels in two dimensions, or a hex map that
+/// closes across its shifted axis with an odd length.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct Layout {
+    lattice: Lattice,
+    extent: Extent,
+    wrap: Wrap,
+}
+
+impl Layout {
+    /// Checks and joins the three.
+    ///
+    /// # Errors
+    /// [`ExtentError::Flat`] or [`ExtentError::OddWrap`].
+    pub fn new(lattice: Lattice, extent: Extent, wrap: Wrap) -> Result<Self, ExtentError> {
+        let [width, height, depth] = extent.size;
+        if !lattice.is_solid() && (depth != 1 || extent.origin.z != 0) {
+            return Err(ExtentError::Flat { lattice, depth });
+        }
+        if lattice == Lattice::HexPointy && wrap.y && height % 2 == 1 {
+            return Err(ExtentError::OddWrap { lattice, axis: 'y', size: height });
+        }
+        if lattice == Lattice::HexFlat && wrap.x && width % 2 == 1 {
+            return Err(ExtentError::OddWrap { lattice, axis: 'x', size: width });
+        }
+        Ok(Self { lattice, extent, wrap })
+    }
+
+    /// An open map of `width` x `height` at the origin.
+    ///
+    /// # Errors
+    /// As [`Extent::new`] and [`Layout::new`].
+    pub fn flat(lattice: Lattice, width: u32, height: u32) -> Result<Self, ExtentError> {
+        Self::new(lattice, Extent::flat(width, height)?, Wrap::NONE)
+    }
+
+    /// The lattice.
+    pub const fn lattice(&self) -> Lattice {
+        self.lattice
+    }
+
+    /// The box of cells.
+    pub const fn extent(&self) -> Extent {
+        self.extent
+    }
+
+    /// Which axes close.
+    pub const fn wrap(&self) -> Wrap {
+        self.wrap
+    }
+
+    /// The cell beyond `side` of `cell`, wrapped; `None` when it lies off the map.
+    ///
+    /// Also `None` when the lattice has no such side. O(1).
+    pub fn neighbour(&self, cell: Cell, side: Side) -> Option<Cell> {
+        let next = self.lattice.step(cell, side)?;
+        let fold = |value: i32, start: i32, length: u32, wraps: bool| {
+            let length = length as i32;
+            if (start..start + length).contains(&value) {
+                Some(value)
+            } else {
+                wraps.then(|| start + (value - start).rem_euclid(length))
+            }
+        };
+        let (origin, size) = (self.extent.origin, self.extent.size);
+        Some(Cell {
+            x: fold(next.x, origin.x, size[0], self.wrap.x)?,
+            y: fold(next.y, origin.y, size[1], self.wrap.y)?,
+            z: fold(next.z, origin.z, size[2], self.wrap.z)?,
+        })
+    }
+}

@@ -1,0 +1,160 @@
+//! A layer of tiles: a palette, and one index (or nothing) a cell.
+
+use crate::lattice::{Cell, Extent};
+use crate::orient::Orientation;
+
+/// One entry of a layer's palette: what a cell shows.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Placed {
+    /// The tile's name.
+    pub tile: String,
+    /// How it is turned and mirrored.
+    pub orientation: Orientation,
+    /// Which of its looks, counted from 0.
+    pub look: u32,
+}
+
+/// One palette number (or nothing) a cell, in two or four bytes each.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Indices {
+    store: Store,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq)]
+enum Store {
+    Narrow(Vec<u16>),
+    Wide(Vec<u32>),
+}
+
+impl Indices {
+    /// `cells` empty cells for a palette of up to `palette` entries.
+    pub fn new(cells: usize, palette: usize) -> Self {
+        let store = if palette < usize::from(u16::MAX) {
+            Store::Narrow(vec![u16::MAX; cells])
+        } else {
+            Store::Wide(vec![u32::MAX; cells])
+        };
+        Self { store }
+    }
+
+    /// The number of cells.
+    pub fn len(&self) -> usize {
+        match &self.store {
+            Store::Narrow(values) => values.len(),
+            Store::Wide(values) => values.len(),
+        }
+    }
+
+    /// Whether there is no cell.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// The palette number at `index`, or `None` where nothing stands.
+    ///
+    /// # Panics
+    /// When `index` is out of range.
+    pub fn get(&self, index: usize) -> Option<u32> {
+        match &self.store {
+            Store::Narrow(values) => Some(values[index]).filter(|&v| v != u16::MAX).map(u32::from),
+            Store::Wide(values) => Some(values[index]).filter(|&v| v != u32::MAX),
+        }
+    }
+
+    /// Sets or empties a cell, widening the store when the number needs it.
+    ///
+    /// # Panics
+    /// When `index` is out of range, or `value` is `u32::MAX`.
+    pub fn set(&mut self, index: usize, value: Option<u32>) {
+        assert_ne!(value, Some(u32::MAX), "the palette is too long");
+        if let (Store::Narrow(values), Some(v)) = (&self.store, value)
+            && v >= u32::from(u16::MAX)
+        {
+            let wide = values.iter().map(|&v| if v == u16::MAX { u32::MAX } else { u32::from(v) });
+            self.store = Store::Wide(wide.collect());
+        }
+        match &mut self.store {
+            Store::Narrow(values) => values[index] = value.map_or(u16::MAX, |v| v as u16),
+            Store::Wide(values) => values[index] = value.unwrap_or(u32::MAX),
+        }
+    }
+
+    /// The cells in order.
+    pub fn iter(&self) -> impl ExactSizeIterator<Item = Option<u32>> + '_ {
+        (0..self.len()).map(|index| self.get(index))
+    }
+}
+
+/// Tiles over an extent of their own, with a palette of their own.
+///
+/// A layer that is drawn between cells has its own size and an offset in cells.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Layer {
+    /// Its name, by default that of the pass that made it.
+    pub name: String,
+    extent: Extent,
+    offset: [f32; 3],
+    palette: Vec<Placed>,
+    cells: Indices,
+}
+
+impl Layer {
+    /// An empty layer.
+    pub fn new(name: impl Into<String>, extent: Extent, palette: Vec<Placed>) -> Self {
+        let cells = Indices::new(extent.cells(), palette.len());
+        Self { name: name.into(), extent, offset: [0.0; 3], palette, cells }
+    }
+
+    /// The same, drawn `offset` cells away from its coordinates.
+    #[must_use]
+    pub fn offset_by(mut self, offset: [f32; 3]) -> Self {
+        self.offset = offset;
+        self
+    }
+
+    /// The cells it covers.
+    pub const fn extent(&self) -> Extent {
+        self.extent
+    }
+
+    /// How far from its coordinates it is drawn, in cells.
+    pub const fn offset(&self) -> [f32; 3] {
+        self.offset
+    }
+
+    /// Everything its cells show.
+    pub fn palette(&self) -> &[Placed] {
+        &self.palette
+    }
+
+    /// The palette numbers in cell order.
+    pub const fn cells(&self) -> &Indices {
+        &self.cells
+    }
+
+    /// What stands on `cell`; `None` when it is empty or outside.
+    pub fn get(&self, cell: Cell) -> Option<&Placed> {
+        let index = self.extent.index(cell)?;
+        self.cells.get(index).map(|number| &self.palette[number as usize])
+    }
+
+    /// Puts palette entry `number` (or nothing) on `cell`; returns whether both exist.
+    pub fn set(&mut self, cell: Cell, number: Option<u32>) -> bool {
+        match self.extent.index(cell) {
+            Some(index) if number.is_none_or(|n| (n as usize) < self.palette.len()) => {
+                self.cells.set(index, number);
+                true
+            }
+            _ => false,
+        }
+    }
+
+    /// Adds a palette entry and returns its number; an equal one is used again. O(palette).
+    pub fn add(&mut self, placed: Placed) -> u32 {
+        let known = self.palette.iter().position(|p| *p == placed);
+        known.unwrap_or_else(|| {
+            self.palette.push(placed);
+            self.palette.len() - 1
+        }) as u32
+    }
+}

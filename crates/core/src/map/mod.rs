@@ -1,0 +1,107 @@
+//! The tilemap: terrain, heights, tags, tile layers and items over one layout.
+//!
+//! A map stands alone: its layers name their tiles, so reordering tiles in a quilt never changes a
+//! saved map. Planes that are missing cost nothing.
+
+mod layer;
+
+pub use layer::{Indices, Layer, Placed};
+
+use crate::grid::{BitPlane, Plane};
+use crate::lattice::{Cell, Layout, Side};
+
+/// The kind of ground of each cell: a palette of names and one index (or nothing) a cell.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Terrain {
+    /// The names.
+    pub palette: Vec<String>,
+    /// One number (or nothing) a cell, in cell order.
+    pub cells: Indices,
+}
+
+/// A thing placed in a cell or on a side of it.
+///
+/// The side between two cells is one place; the item stores the cell it faces from.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Item {
+    /// The cell it stands in, or faces from.
+    pub cell: Cell,
+    /// The side it stands on, if any.
+    pub side: Option<Side>,
+    /// What it is.
+    pub name: String,
+    /// Which of its looks, counted from 0; `None` for a marker, which has no picture.
+    pub look: Option<u32>,
+    /// Away from the middle of the cell (or side), in cells.
+    pub offset: [f32; 3],
+    /// Clockwise seen from above, in degrees.
+    pub turn: f32,
+    /// Against its natural size.
+    pub scale: f32,
+    /// Its tags.
+    pub tags: Vec<String>,
+}
+
+/// Where a map came from, so that it can be made again.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Origin {
+    /// The quilt's file name, without folders.
+    pub quilt: String,
+    /// A hash of the quilt's text and art, in hexadecimal.
+    pub hash: String,
+    /// The seed as written.
+    pub seed: String,
+}
+
+/// A finished or partial map.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Tilemap {
+    layout: Layout,
+    /// Where it came from.
+    pub origin: Origin,
+    /// The ground of each cell.
+    pub terrain: Option<Terrain>,
+    /// The height of each cell in steps.
+    pub heights: Option<Plane<i32>>,
+    /// One named bit plane a tag, sorted by name.
+    pub tags: Vec<(String, BitPlane)>,
+    /// The layers from the ground up.
+    pub layers: Vec<Layer>,
+    items: Vec<Item>,
+}
+
+impl Tilemap {
+    /// A map with nothing on it.
+    pub const fn new(layout: Layout) -> Self {
+        Self {
+            layout,
+            origin: Origin { quilt: String::new(), hash: String::new(), seed: String::new() },
+            terrain: None,
+            heights: None,
+            tags: Vec::new(),
+            layers: Vec::new(),
+            items: Vec::new(),
+        }
+    }
+
+    /// Lattice, extent and wrapping.
+    pub const fn layout(&self) -> Layout {
+        self.layout
+    }
+
+    /// The layer of that name.
+    pub fn layer(&self, name: &str) -> Option<&Layer> {
+        self.layers.iter().find(|layer| layer.name == name)
+    }
+
+    /// The items, sorted by cell (row by row) and side.
+    pub fn items(&self) -> &[Item] {
+        &self.items
+    }
+
+    /// Replaces the items, sorting them by level, row, column and side; equal places keep order.
+    pub fn set_items(&mut self, mut items: Vec<Item>) {
+        items.sort_by_key(|item| (item.cell.z, item.cell.y, item.cell.x, item.side));
+        self.items = items;
+    }
+}

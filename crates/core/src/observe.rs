@@ -1,0 +1,59 @@
+//! Who listens to a run: one trait with empty defaults.
+//!
+//! Progress bars, films and tests are all observers. Core itself never prints.
+
+use crate::id::PoseId;
+use crate::lattice::Cell;
+
+/// Whether to go on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Flow {
+    /// Go on.
+    Continue,
+    /// End the run as stopped, with the partial map.
+    Stop,
+}
+
+/// How far a run is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Progress {
+    /// Cells to fill.
+    pub cells: u64,
+    /// Cells that hold one pose by now.
+    pub decided: u64,
+    /// The try under way, counted from 1.
+    pub attempt: u32,
+    /// Steps so far, over all tries.
+    pub steps: u64,
+    /// Backtracks so far, over all tries.
+    pub backtracks: u64,
+}
+
+/// Hears what happens in a run. Every method does nothing unless written.
+pub trait Observer {
+    /// A try begins; the first is 1.
+    fn attempt(&mut self, _number: u32) {}
+
+    /// Called every few thousand steps.
+    fn progress(&mut self, _progress: &Progress) -> Flow {
+        Flow::Continue
+    }
+
+    /// A cell ran out of poses; the run will backtrack, try again or end.
+    fn contradiction(&mut self, _cell: Cell) {}
+
+    /// Whether [`decided`](Self::decided) is wanted: one call a decision, which costs time.
+    fn wants_decisions(&self) -> bool {
+        false
+    }
+
+    /// `cell` was set to `pose` by choice (not by propagation).
+    fn decided(&mut self, _cell: Cell, _pose: PoseId) {}
+}
+
+/// Hears nothing.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Silent;
+
+impl Observer for Silent {}

@@ -1,0 +1,146 @@
+//! The `collapse` pass: a layer filled by wave function collapse. Reach: the whole map.
+
+use crate::constraints::Constraints;
+use crate::id::{Id, PoseId};
+use crate::lattice::Layout;
+use crate::limits::Limits;
+use crate::map::{Layer, Placed};
+use crate::rules::{Rules, RulesError};
+use crate::seed::Seed;
+use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
+use crate::tileset::Tileset;
+use std::sync::Arc;
+
+/// A compiled `collapse` pass; cheap to clone and to begin again with another seed.
+///
+/// ```
+/// use lantern_quilt_core::constraints::Constraints;
+/// use lantern_quilt_core::lattice::{Lattice, Layout};
+/// use lantern_quilt_core::passes::{Collapse, layer_of};
+/// use lantern_quilt_core::seed::Seed;
+/// use lantern_quilt_core::tileset::{Socket, Tile, TilesetBuilder};
+///
+/// let mut set = TilesetBuilder::new(Lattice::Square);
+/// let moss = set.socket(Socket::plain("moss"));
+/// let path = set.socket(Socket::plain("path"));
+/// set.tile(Tile::new("hedge").all(moss).weight(3.0));
+/// set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(2));
+/// set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
+/// let set = set.build().unwrap();
+/// let collapse = Collapse::new("ground", set, Constraints::default())?;
+/// let layout = Layout::flat(Lattice::Square, 12, 8)?;
+/// let mut run = collapse.job(layout, &Seed::from_text("first lamp")).begin()?;
+/// assert!(run.fill().is_filled());
+/// let layer = layer_of(&run, collapse.tileset(), "ground");
+/// assert!(layer.cells().iter().all(|cell| cell.is_some()));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Collapse {
+    name: String,
+    tileset: Arc<Tileset>,
+    rules: Rules,
+    constraints: Arc<Constraints>,
+    /// How it searches.
+    pub search: Search,
+    /// What it may use.
+    pub limits: Limits,
+}
+
+impl Collapse {
+    /// Compiles the rules of a pass.
+    ///
+    /// # Errors
+    /// When the tileset has too many poses.
+    pub fn new(
+        name: impl Into<String>,
+        tileset: impl Into<Arc<Tileset>>,
+        constraints: Constraints,
+    ) -> Result<Self, RulesError> {
+        let tileset = tileset.into();
+        let rules = Rules::compile(&tileset)?;
+        Ok(Self {
+            name: name.into(),
+            tileset,
+            rules,
+            constraints: Arc::new(constraints),
+            search: Search::default(),
+            limits: Limits::default(),
+        })
+    }
+
+    /// The name of the pass and of the layer it makes.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The tiles.
+    pub fn tileset(&self) -> &Tileset {
+        &self.tileset
+    }
+
+    /// The compiled rules.
+    pub const fn rules(&self) -> &Rules {
+        &self.rules
+    }
+
+    /// The constraints.
+    pub fn constraints(&self) -> &Constraints {
+        &self.constraints
+    }
+
+    /// The space of a layout under the constraints: borders and pins as first domains.
+    pub fn space(&self, layout: Layout) -> Space {
+        let mut space = Space::new(layout);
+        for rule in &self.constraints.borders {
+            let allowed =
+                self.rules.select(|pose| rule.admits(&self.tileset, pose.tile, pose.orientation));
+            space.restrict(Place::Facing(rule.side), allowed);
+        }
+        for pin in &self.constraints.pins {
+            let allowed = self.rules.select(|pose| {
+                pose.tile == pin.tile && pin.orientation.is_none_or(|o| o == pose.orientation)
+            });
+            space.restrict(Place::Cell(pin.cell), allowed);
+        }
+        space
+    }
+
+    /// A fill of `layout`, ready to begin.
+    pub fn job(&self, layout: Layout, seed: &Seed) -> Job {
+        Job::new(&self.rules, self.space(layout))
+            .name(self.name.clone())
+            .seed(seed.clone())
+            .search(self.search)
+            .limits(self.limits)
+    }
+
+    /// Begins a fill of `layout` in memory of an earlier run.
+    ///
+    /// # Errors
+    /// As [`Job::begin`].
+    pub fn begin(&self, layout: Layout, seed: &Seed, scratch: Scratch) -> Result<Run, RunError> {
+        self.job(layout, seed).begin_with(scratch)
+    }
+}
+
+/// The tile layer of a run: decided cells hold their tile, open ones nothing. O(cells).
+pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
+    let rules = run.rules();
+    let palette = rules
+        .poses()
+        .iter()
+        .map(|pose| Placed {
+            tile: tileset.tiles()[pose.tile].name().to_owned(),
+            orientation: pose.orientation,
+            look: 0,
+        })
+        .collect();
+    let mut layer = Layer::new(name, run.space().layout().extent(), palette);
+    let extent = layer.extent();
+    for cell in extent.iter() {
+        let pose: Option<PoseId> = run.decided(cell);
+        layer.set(cell, pose.map(|pose| pose.index() as u32));
+    }
+    layer
+}

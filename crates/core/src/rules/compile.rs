@@ -1,0 +1,123 @@
+//! Tilesets and pair lists to compiled rules.
+
+use super::{MAX_POSE_WEIGHT, MAX_POSES, Pose, PoseSet, Rules, RulesError, SideTable, Tables};
+use crate::id::{Id, IdVec, PoseId, RowId};
+use crate::lattice::Lattice;
+use crate::tileset::{Face, Tileset};
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
+use std::sync::Arc;
+
+impl Rules {
+    /// Compiles a tileset.
+    ///
+    /// Poses come in the order of [`Tileset::poses`]. O(labels^2 + labels x poses) a side, where
+    /// labels are the distinct faces shown on that side.
+    ///
+    /// # Errors
+    /// [`RulesError::TooManyPoses`].
+    pub fn compile(tileset: &Tileset) -> Result<Self, RulesError> {
+        let lattice = tileset.lattice();
+        let poses: IdVec<PoseId, Pose> =
+            tileset.poses().map(|(tile, orientation)| Pose { tile, orientation }).collect();
+        let weights = poses.iter().map(|pose| tileset.tiles()[pose.tile].pose_weight()).collect();
+        check(&poses, &weights)?;
+        let sides = (0..lattice.sides().len())
+            .map(|side| {
+                let side_name = lattice.sides()[side];
+                let here = Labels::read(tileset, &poses, side);
+                let beyond = lattice.side_index(side_name.opposite()).expect("sides come in pairs");
+                let there = Labels::read(tileset, &poses, beyond);
+                let row_of_label = |faces: &[Face]| {
+                    let mut row = PoseSet::empty(poses.len());
+                    for (other, poses) in there.faces.iter().zip(&there.poses) {
+                        let meet = |a: &Face| other.iter().any(|&b| tileset.faces_meet(*a, b, side_name));
+                        if faces.iter().any(meet) {
+                            row.unite(poses);
+                        }
+                    }
+                    row
+                };
+                let rows: Vec<PoseSet> = here.faces.iter().map(|faces| row_of_label(faces)).collect();
+                distinct(here.of_pose.iter().map(|&label| &rows[label]))
+            })
+            .collect();
+        Ok(Self(Arc::new(Tables { lattice, poses, weights, sides })))
+    }
+}
+
+pub(super) fn from_pairs(
+    lattice: Lattice,
+    poses: IdVec<PoseId, Pose>,
+    weights: IdVec<PoseId, u64>,
+    may_touch: impl Fn(usize, usize, usize) -> bool,
+) -> Result<Rules, RulesError> {
+    check(&poses, &weights)?;
+    let sides = (0..lattice.sides().len())
+        .map(|side| {
+            let opposite = lattice.sides()[side].opposite();
+            let back = lattice.side_index(opposite).expect("sides come in pairs");
+            let rows: Vec<PoseSet> = (0..poses.len())
+                .map(|a| {
+                    PoseSet::from_fn(poses.len(), |b| {
+                        may_touch(side, a, b.index()) && may_touch(back, b.index(), a)
+                    })
+                })
+                .collect();
+            distinct(rows.iter())
+        })
+        .collect();
+    Ok(Rules(Arc::new(Tables { lattice, poses, weights, sides })))
+}
+
+fn check(poses: &IdVec<PoseId, Pose>, weights: &IdVec<PoseId, u64>) -> Result<(), RulesError> {
+    if poses.is_empty() {
+        return Err(RulesError::NoPoses);
+    }
+    if poses.len() > MAX_POSES {
+        return Err(RulesError::TooManyPoses { poses: poses.len() });
+    }
+    match weights.iter().position(|weight| !(1..=MAX_POSE_WEIGHT).contains(weight)) {
+        Some(pose) => {
+            Err(RulesError::BadWeight { pose, weight: weights[PoseId::from_index(pose)] })
+        }
+        None => Ok(()),
+    }
+}
+
+/// The distinct lists of faces that poses show on one side, in order of first use.
+struct Labels {
+    faces: Vec<Vec<Face>>,
+    poses: Vec<PoseSet>,
+    of_pose: Vec<usize>,
+}
+
+impl Labels {
+    fn read(tileset: &Tileset, poses: &IdVec<PoseId, Pose>, side: usize) -> Self {
+        let side = tileset.lattice().sides()[side];
+        let mut known: HashMap<Vec<Face>, usize, FxBuildHasher> = HashMap::default();
+        let mut labels = Self { faces: Vec::new(), poses: Vec::new(), of_pose: Vec::new() };
+        for (id, pose) in poses.pairs() {
+            let faces = tileset.faces(pose.tile, pose.orientation, side);
+            let label = *known.entry(faces).or_insert_with_key(|faces| {
+                labels.faces.push(faces.clone());
+                labels.poses.push(PoseSet::empty(poses.len()));
+                labels.faces.len() - 1
+            });
+            labels.poses[label].insert(id);
+            labels.of_pose.push(label);
+        }
+        labels
+    }
+}
+
+/// The distinct rows in order of first use, and each pose's number among them.
+fn distinct<'a>(rows: impl Iterator<Item = &'a PoseSet>) -> SideTable {
+    let mut known: HashMap<&PoseSet, RowId, FxBuildHasher> = HashMap::default();
+    let mut table = SideTable { rows: IdVec::new(), row_of: IdVec::new() };
+    for row in rows {
+        let id = *known.entry(row).or_insert_with(|| table.rows.push(row.clone()));
+        table.row_of.push(id);
+    }
+    table
+}

@@ -1,0 +1,148 @@
+//! Compiled rules: poses as numbers, and which may stand beside which.
+//!
+//! [`Rules`] are immutable, shared and cheap to clone. For each side of a cell they hold the
+//! *distinct support rows* (the set of poses that may stand beyond that side) and, for each pose,
+//! which of them is its own. Where sides are labelled there are as many rows as labels, so labels
+//! need no table of their own.
+
+mod compile;
+mod pose_set;
+
+pub use pose_set::PoseSet;
+pub(crate) use pose_set::bits;
+
+use crate::id::{Id, IdVec, PoseId, RowId, TileId};
+use crate::lattice::Lattice;
+use crate::orient::Orientation;
+use std::sync::Arc;
+use thiserror::Error;
+
+/// The most poses compiled rules may have.
+pub const MAX_POSES: usize = 10_240;
+/// The largest weight of a pose, so that sums stay exact.
+pub const MAX_POSE_WEIGHT: u64 = 1 << 48;
+
+/// Why rules cannot be compiled.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum RulesError {
+    /// No pose at all.
+    #[error("there is no pose to place: add a tile")]
+    NoPoses,
+    /// More than [`MAX_POSES`].
+    #[error(
+        "{poses} poses are more than the {MAX_POSES} a fill can hold: \
+         give fewer tiles, or fewer turns and mirrors"
+    )]
+    TooManyPoses {
+        /// How many there are.
+        poses: usize,
+    },
+    /// A weight of zero or past [`MAX_POSE_WEIGHT`].
+    #[error("the weight {weight} of pose {pose} is not in 1..={MAX_POSE_WEIGHT}")]
+    BadWeight {
+        /// The number of the pose.
+        pose: usize,
+        /// The weight given.
+        weight: u64,
+    },
+}
+
+/// A tile in one orientation.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct Pose {
+    /// The tile.
+    pub tile: TileId,
+    /// How it is turned and mirrored.
+    pub orientation: Orientation,
+}
+
+/// Compiled rules; see the [module](self).
+#[derive(Clone, Debug)]
+pub struct Rules(Arc<Tables>);
+
+#[derive(Debug)]
+struct Tables {
+    lattice: Lattice,
+    poses: IdVec<PoseId, Pose>,
+    weights: IdVec<PoseId, u64>,
+    sides: Vec<SideTable>,
+}
+
+/// Support beyond one side.
+#[derive(Debug)]
+struct SideTable {
+    rows: IdVec<RowId, PoseSet>,
+    row_of: IdVec<PoseId, RowId>,
+}
+
+impl Rules {
+    /// Rules from whole numbers alone: a weight a pose, and a judge of pairs.
+    ///
+    /// `may_touch(side, a, b)` says whether `b` may stand beyond side number `side` (in the order
+    /// of [`Lattice::sides`]) of `a`; it is asked for every pair, so it is best for small sets.
+    /// What it says of a side and of the opposite one is joined: a pair must be allowed by both.
+    /// Poses get tile numbers of their own. O(poses^2 x sides).
+    ///
+    /// # Errors
+    /// When there are no poses or too many, or a weight is out of range.
+    pub fn from_pairs(
+        lattice: Lattice,
+        weights: &[u64],
+        may_touch: impl Fn(usize, usize, usize) -> bool,
+    ) -> Result<Self, RulesError> {
+        let poses = (0..weights.len())
+            .map(|i| Pose { tile: TileId::from_index(i), orientation: Orientation::AS_DRAWN })
+            .collect();
+        compile::from_pairs(lattice, poses, weights.iter().copied().collect(), may_touch)
+    }
+
+    /// The lattice they are for.
+    pub fn lattice(&self) -> Lattice {
+        self.0.lattice
+    }
+
+    /// Every pose.
+    pub fn poses(&self) -> &IdVec<PoseId, Pose> {
+        &self.0.poses
+    }
+
+    /// The weight of each pose.
+    pub fn weights(&self) -> &IdVec<PoseId, u64> {
+        &self.0.weights
+    }
+
+    /// The distinct support rows of side number `side`.
+    ///
+    /// # Panics
+    /// When the lattice has no such side.
+    pub fn rows(&self, side: usize) -> &IdVec<RowId, PoseSet> {
+        &self.0.sides[side].rows
+    }
+
+    /// Which support row of side number `side` is that of `pose`.
+    ///
+    /// # Panics
+    /// When the lattice has no such side, or the pose is of other rules.
+    pub fn row_of(&self, side: usize, pose: PoseId) -> RowId {
+        self.0.sides[side].row_of[pose]
+    }
+
+    /// The poses that may stand beyond side number `side` of `pose`.
+    ///
+    /// # Panics
+    /// As [`row_of`](Self::row_of).
+    pub fn support(&self, side: usize, pose: PoseId) -> &PoseSet {
+        &self.rows(side)[self.row_of(side, pose)]
+    }
+
+    /// The set of poses that `keep` accepts.
+    pub fn select(&self, mut keep: impl FnMut(&Pose) -> bool) -> PoseSet {
+        PoseSet::from_fn(self.poses().len(), |id| keep(&self.poses()[id]))
+    }
+
+    /// Whether both are the very same tables.
+    pub fn same(&self, other: &Self) -> bool {
+        Arc::ptr_eq(&self.0, &other.0)
+    }
+}

@@ -1,0 +1,120 @@
+//! A set of poses as a row of bits.
+
+use crate::id::{Id, PoseId};
+
+/// A set of poses; all sets of one rule table have the same length.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct PoseSet {
+    poses: usize,
+    words: Vec<u64>,
+}
+
+impl PoseSet {
+    /// The empty set of `poses` possible ones.
+    pub fn empty(poses: usize) -> Self {
+        Self { poses, words: vec![0; poses.div_ceil(64)] }
+    }
+
+    /// The set of all `poses`.
+    pub fn full(poses: usize) -> Self {
+        let mut set = Self { poses, words: vec![u64::MAX; poses.div_ceil(64)] };
+        if poses % 64 != 0
+            && let Some(last) = set.words.last_mut()
+        {
+            *last = (1 << (poses % 64)) - 1;
+        }
+        set
+    }
+
+    /// The set of those that `keep` accepts.
+    pub fn from_fn(poses: usize, mut keep: impl FnMut(PoseId) -> bool) -> Self {
+        let mut set = Self::empty(poses);
+        for pose in (0..poses).map(PoseId::from_index) {
+            if keep(pose) {
+                set.insert(pose);
+            }
+        }
+        set
+    }
+
+    pub(crate) fn from_words(poses: usize, words: &[u64]) -> Self {
+        Self { poses, words: words[..poses.div_ceil(64)].to_vec() }
+    }
+
+    /// How many poses there could be.
+    pub const fn universe(&self) -> usize {
+        self.poses
+    }
+
+    /// How many are in the set.
+    pub fn len(&self) -> usize {
+        self.words.iter().map(|word| word.count_ones() as usize).sum()
+    }
+
+    /// Whether none is in the set.
+    pub fn is_empty(&self) -> bool {
+        self.words.iter().all(|&word| word == 0)
+    }
+
+    /// Whether `pose` is in the set.
+    pub fn contains(&self, pose: PoseId) -> bool {
+        self.words.get(pose.index() / 64).is_some_and(|word| word >> (pose.index() % 64) & 1 == 1)
+    }
+
+    /// Adds a pose.
+    ///
+    /// # Panics
+    /// When the pose is out of range.
+    pub fn insert(&mut self, pose: PoseId) {
+        assert!(pose.index() < self.poses, "{pose:?} of {}", self.poses);
+        self.words[pose.index() / 64] |= 1 << (pose.index() % 64);
+    }
+
+    /// Takes a pose out.
+    pub fn remove(&mut self, pose: PoseId) {
+        if let Some(word) = self.words.get_mut(pose.index() / 64) {
+            *word &= !(1 << (pose.index() % 64));
+        }
+    }
+
+    /// Keeps what is in both.
+    pub fn intersect(&mut self, other: &Self) {
+        for (word, &mask) in self.words.iter_mut().zip(&other.words) {
+            *word &= mask;
+        }
+    }
+
+    /// Adds what is in the other.
+    pub fn unite(&mut self, other: &Self) {
+        for (word, &mask) in self.words.iter_mut().zip(&other.words) {
+            *word |= mask;
+        }
+    }
+
+    /// The poses in order.
+    pub fn iter(&self) -> impl Iterator<Item = PoseId> + '_ {
+        bits(&self.words).map(PoseId::from_index)
+    }
+
+    /// The only pose of the set, if there is just one.
+    pub fn single(&self) -> Option<PoseId> {
+        let mut poses = self.iter();
+        poses.next().filter(|_| poses.next().is_none())
+    }
+
+    /// The bits, lowest pose first.
+    pub fn words(&self) -> &[u64] {
+        &self.words
+    }
+}
+
+/// The numbers of the set bits, in order.
+pub(crate) fn bits(words: &[u64]) -> impl Iterator<Item = usize> + '_ {
+    words.iter().enumerate().flat_map(|(at, &word)| {
+        std::iter::successors((word != 0).then_some(word), |&w| {
+            let rest = w & (w - 1);
+            (rest != 0).then_some(rest)
+        })
+        .map(move |w| at * 64 + w.trailing_zeros() as usize)
+    })
+}

@@ -1,0 +1,114 @@
+//! One seed decides everything: streams named by path, values keyed by place, pinned sampling.
+//!
+//! A [`Seed`] is a text or a number. Whatever needs chance asks it for a [`Stream`] by a path such
+//! as `["ground", "fill"]`, or, where a value belongs to a place (a look, jitter), for a [`Keyed`]
+//! source that answers per cell. So adding a pass or enlarging a map leaves other values alone.
+//!
+//! All of it is pinned: seeds are hashed by XXH3 (64 bit), streams are PCG XSL 128/64 (MCG), and
+//! ranged numbers are the high half of a product. Test vectors guard them.
+
+use crate::lattice::Cell;
+use rand_core::{Rng, SeedableRng};
+use rand_pcg::Pcg64Mcg;
+use std::fmt;
+use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
+
+/// Where all chance of a run comes from: a text or a number, kept as written.
+///
+/// A text that is a whole number means that number: `"7"` and `7` are the same seed.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Seed {
+    text: String,
+    value: u64,
+}
+
+impl Seed {
+    /// The seed of a text.
+    pub fn from_text(text: &str) -> Self {
+        let value = text.parse::<u64>().unwrap_or_else(|_| xxh3_64(text.as_bytes()));
+        Self { text: text.to_owned(), value }
+    }
+
+    /// The seed of a number.
+    pub fn from_number(number: u64) -> Self {
+        Self { text: number.to_string(), value: number }
+    }
+
+    /// The seed as written.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// A sequence of chance named by `path`.
+    pub fn stream(&self, path: &[&str]) -> Stream {
+        Stream(Pcg64Mcg::seed_from_u64(self.key(path)))
+    }
+
+    /// Values keyed by place, named by `path`.
+    pub fn keyed(&self, path: &[&str]) -> Keyed {
+        Keyed(self.key(path))
+    }
+
+    fn key(&self, path: &[&str]) -> u64 {
+        // Each part is hashed with the key so far as its seed, so ["a", "b"] is not ["ab"].
+        path.iter().fold(xxh3_64(&self.value.to_le_bytes()), |key, part| {
+            xxh3_64_with_seed(part.as_bytes(), key)
+        })
+    }
+}
+
+impl Default for Seed {
+    /// The seed of runs that name none.
+    fn default() -> Self {
+        Self::from_text("first lamp")
+    }
+}
+
+impl fmt::Display for Seed {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.text)
+    }
+}
+
+/// A pinned sequence of random numbers.
+#[derive(Clone, Debug)]
+pub struct Stream(Pcg64Mcg);
+
+impl Stream {
+    /// The next 64 bits.
+    pub fn bits(&mut self) -> u64 {
+        self.0.next_u64()
+    }
+
+    /// A number below `end`; zero when `end` is zero.
+    ///
+    /// The bias is below `end` / 2^64.
+    pub fn below(&mut self, end: u64) -> u64 {
+        scale(self.bits(), end)
+    }
+}
+
+/// Values that belong to a cell: asking twice, or in another order, gives the same.
+#[derive(Clone, Copy, Debug)]
+pub struct Keyed(u64);
+
+impl Keyed {
+    /// The 64 bits of `cell`.
+    pub fn bits(self, cell: Cell) -> u64 {
+        let mut place = [0; 12];
+        place[..4].copy_from_slice(&cell.x.to_le_bytes());
+        place[4..8].copy_from_slice(&cell.y.to_le_bytes());
+        place[8..].copy_from_slice(&cell.z.to_le_bytes());
+        xxh3_64_with_seed(&place, self.0)
+    }
+
+    /// A number below `end` for `cell`; zero when `end` is zero.
+    pub fn below(self, cell: Cell, end: u64) -> u64 {
+        scale(self.bits(cell), end)
+    }
+}
+
+/// Maps 64 random bits onto `0..end`: the high half of the product.
+pub(crate) fn scale(bits: u64, end: u64) -> u64 {
+    ((u128::from(bits) * u128::from(end)) >> 64) as u64
+}

@@ -1,0 +1,5 @@
+//! Which open cell is decided next.
+
+mod buckets;
+
+pub(super) use buckets::Buckets;

@@ -1,0 +1,183 @@
+//! Pinned numbers of a domain: its entropy level, and the pick by weight.
+//!
+//! Every engine must answer alike on every machine, so nothing here uses floating point.
+
+use crate::rules::bits;
+use crate::seed::scale;
+
+/// How open cells are ranked; the level of a decided cell is 0, of an open one 1 to 255.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Ranking {
+    /// By Shannon entropy, in sixteenths of a bit.
+    Entropy,
+    /// By the number of poses left.
+    Options,
+    /// All alike.
+    Flat,
+}
+
+/// The base-2 logarithm of `x` (at least 1) with 16 bits of fraction, rounded down.
+///
+/// Source: the classical bit-by-bit method, squaring the mantissa once for each bit.
+pub(super) fn log2(x: u64) -> u64 {
+    let whole = u64::from(x.max(1).ilog2());
+    let mut mantissa = x.max(1) << (63 - whole);
+    let mut result = whole;
+    for _ in 0..16 {
+        let square = (u128::from(mantissa) * u128::from(mantissa)) >> 63;
+        let carry = square >> 64 != 0;
+        mantissa = if carry { (square >> 1) as u64 } else { square as u64 };
+        result = result << 1 | u64::from(carry);
+    }
+    result
+}
+
+/// Weights of poses with what entropy needs of each.
+#[derive(Clone, Debug)]
+pub(super) struct Weights {
+    ranking: Ranking,
+    weight: Vec<u64>,
+    weight_log: Vec<u128>,
+}
+
+impl Weights {
+    pub(super) fn new(ranking: Ranking, weight: impl Iterator<Item = u64>) -> Self {
+        let weight: Vec<u64> = weight.collect();
+        let weight_log = weight.iter().map(|&w| u128::from(w) * u128::from(log2(w))).collect();
+        Self { ranking, weight, weight_log }
+    }
+
+    pub(super) fn poses(&self) -> usize {
+        self.weight.len()
+    }
+
+    pub(super) fn ranking(&self) -> Ranking {
+        self.ranking
+    }
+
+    /// The level of a set of poses; 0 when it has at most one.
+    pub(super) fn level(&self, set: &[u64]) -> u8 {
+        let count: u32 = set.iter().map(|word| word.count_ones()).sum();
+        if count < 2 {
+            return 0;
+        }
+        match self.ranking {
+            Ranking::Flat => 1,
+            Ranking::Options => (count - 1).min(255) as u8,
+            Ranking::Entropy => {
+                let (mut total, mut logs) = (0u64, 0u128);
+                for pose in bits(set) {
+                    total += self.weight[pose];
+                    logs += self.weight_log[pose];
+                }
+                let mean = (logs / u128::from(total)) as u64;
+                let entropy = log2(total).saturating_sub(mean);
+                1 + (entropy >> 12).min(254) as u8
+            }
+        }
+    }
+
+    /// The pose that 64 random bits pick from a set, in proportion to weight.
+    ///
+    /// Poses are laid end to end in order; the bits scaled to the total weight point at one.
+    pub(super) fn pick(&self, set: &[u64], random: u64) -> usize {
+        let total: u64 = bits(set).map(|pose| self.weight[pose]).sum();
+        let mut point = scale(random, total);
+        let mut last = 0;
+        for pose in bits(set) {
+            if point < self.weight[pose] {
+                return pose;
+            }
+            point -= self.weight[pose];
+            last = pose;
+        }
+        last
+    }
+
+    /// The same pick, prepared for many draws from one set.
+    pub(super) fn table(&self, set: &[u64]) -> PickTable {
+        let poses: Vec<u32> = bits(set).map(|pose| pose as u32).collect();
+        let mut sum = 0;
+        let ends: Vec<u64> = poses
+            .iter()
+            .map(|&pose| {
+                sum += self.weight[pose as usize];
+                sum
+            })
+            .collect();
+        let guide = std::array::from_fn(|part| {
+            let point = scale((part as u64) << (64 - GUIDE_BITS), sum);
+            ends.partition_point(|&end| end <= point) as u16
+        });
+        PickTable { poses, ends, guide }
+    }
+}
+
+const GUIDE_BITS: u32 = 5;
+
+/// Where each pose of a set ends on the line of summed weights, with a guide into it.
+#[derive(Clone, Debug)]
+pub(super) struct PickTable {
+    poses: Vec<u32>,
+    ends: Vec<u64>,
+    guide: [u16; 1 << GUIDE_BITS],
+}
+
+impl PickTable {
+    pub(super) fn pick(&self, random: u64) -> usize {
+        let point = scale(random, *self.ends.last().expect("a domain is never empty"));
+        let mut at = usize::from(self.guide[(random >> (64 - GUIDE_BITS)) as usize]);
+        while self.ends[at] <= point {
+            at += 1;
+        }
+        self.poses[at] as usize
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn logarithms_are_pinned() {
+        let one = 1 << 16;
+        for (x, want) in [(1, 0), (2, one), (3, 103_872), (10, 217_705), (1 << 48, 48 * one)] {
+            assert_eq!(log2(x), want, "log2 of {x}");
+        }
+        assert_eq!(log2(u64::MAX) >> 16, 63);
+    }
+
+    proptest! {
+        #[test]
+        fn logarithm_agrees_with_floating_point(x in 1u64..) {
+            let want = (x as f64).log2() * 65536.0;
+            prop_assert!((log2(x) as f64 - want).abs() < 2.0);
+        }
+
+        #[test]
+        fn table_picks_as_the_plain_walk(
+            weights in prop::collection::vec(1u64..1 << 40, 1..130),
+            mask in prop::collection::vec(any::<u64>(), 3),
+            random: u64,
+        ) {
+            let mut mask: Vec<u64> = mask;
+            for (at, word) in mask.iter_mut().enumerate() {
+                let left = weights.len().saturating_sub(at * 64).min(64);
+                *word &= if left == 64 { u64::MAX } else { (1 << left) - 1 };
+            }
+            prop_assume!(mask.iter().any(|&w| w != 0));
+            let weights = Weights::new(Ranking::Entropy, weights.into_iter());
+            prop_assert_eq!(weights.pick(&mask, random), weights.table(&mask).pick(random));
+        }
+
+        #[test]
+        fn entropy_level_agrees_with_floating_point(weights in prop::collection::vec(1u64..1000, 2..60)) {
+            let total: f64 = weights.iter().map(|&w| w as f64).sum();
+            let entropy: f64 = weights.iter().map(|&w| w as f64 / total).map(|p| -p * p.log2()).sum();
+            let set = [(1u64 << weights.len()) - 1];
+            let level = Weights::new(Ranking::Entropy, weights.into_iter()).level(&set);
+            prop_assert!((f64::from(level) - 1.0 - entropy * 16.0).abs() < 1.01);
+        }
+    }
+}

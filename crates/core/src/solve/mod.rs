@@ -1,0 +1,28 @@
+//! Wave function collapse over compiled rules.
+//!
+//! The solver sees numbers: poses, sides and support rows. It knows no sockets, names or pictures,
+//! so square, hex and box lattices are one solver with other tables.
+//!
+//! A [`Job`] joins [`Rules`](crate::rules::Rules), a [`Space`], a [`Search`], a seed and limits; it
+//! begins a [`Run`], which ends in an [`Outcome`]. Inside, from the ground up: `measure` (pinned
+//! entropy and picks), `padded` (cells as numbers), `undo`, `propagate` (engines), `choose` (which
+//! cell is next), `search` (one try), `run` (tries and outcome).
+//!
+//! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a
+//! least-entropy choice of cells and chronological backtracking.
+
+mod choose;
+mod measure;
+mod outcome;
+mod padded;
+mod propagate;
+mod run;
+mod search;
+mod settings;
+mod space;
+mod undo;
+
+pub use outcome::{Contradiction, Outcome, StopReason, Tally};
+pub use run::{Job, Run, RunError, Scratch, Status};
+pub use settings::{Order, Search};
+pub use space::{Place, Restriction, Space};

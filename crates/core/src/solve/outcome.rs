@@ -1,0 +1,86 @@
+//! How a run ends: in an outcome, not in an error.
+
+use crate::id::CauseId;
+use crate::lattice::{Cell, Side};
+use crate::rules::PoseSet;
+use std::fmt;
+
+/// What a run did, counted over all tries.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Tally {
+    /// Tries begun.
+    pub attempts: u32,
+    /// Steps: decisions, backtracks and slices of long propagations.
+    pub steps: u64,
+    /// Cells set by choice.
+    pub decisions: u64,
+    /// Times a domain got smaller.
+    pub changes: u64,
+    /// Times a cell ran out of poses.
+    pub contradictions: u64,
+    /// Decisions taken back.
+    pub backtracks: u64,
+}
+
+/// A cell that ran out of poses, with what stood around it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Contradiction {
+    /// The cell.
+    pub cell: Cell,
+    /// What it could still hold before the last neighbour took that away.
+    pub before: PoseSet,
+    /// What each neighbour could hold, side by side; `None` where nothing lies beyond.
+    pub around: Vec<(Side, Option<(Cell, PoseSet)>)>,
+    /// The restriction that emptied it, when no neighbour did.
+    pub cause: Option<CauseId>,
+}
+
+/// Which limit ended a run.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum StopReason {
+    /// The stop condition or the observer asked for it; the run can go on.
+    Asked,
+    /// [`Limits::steps`](crate::limits::Limits::steps).
+    Steps,
+}
+
+impl fmt::Display for StopReason {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Asked => "it was asked to stop",
+            Self::Steps => "the limit of steps was reached",
+        })
+    }
+}
+
+/// How a run ended.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Outcome {
+    /// Every cell holds one pose and no rule is broken.
+    Filled,
+    /// All tries ran into a contradiction; the run shows the last one.
+    Contradiction(Contradiction),
+    /// No fill exists: this cell runs out whatever is chosen.
+    Impossible(Contradiction),
+    /// A limit was reached or a stop asked for; the run shows the partial map.
+    Stopped(StopReason),
+}
+
+impl Outcome {
+    /// Whether every cell is filled.
+    pub const fn is_filled(&self) -> bool {
+        matches!(self, Self::Filled)
+    }
+
+    /// The cell that ran out, if one did.
+    pub const fn contradiction(&self) -> Option<&Contradiction> {
+        match self {
+            Self::Contradiction(at) | Self::Impossible(at) => Some(at),
+            Self::Filled | Self::Stopped(_) => None,
+        }
+    }
+}

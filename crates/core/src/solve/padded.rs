@@ -1,0 +1,180 @@
+//! Cells as numbers with a rim around them, so that stepping to a neighbour is one addition.
+//!
+//! Between rows lies one cell of rim, which serves the row before as its east and the row after as
+//! its west edge; likewise between levels. Rim cells hold a domain of their own (*outside*, or
+//! *ghost* where the map wraps), so the hot loop needs no test for the edge.
+//!
+//! The axis along which a hex lattice shifts runs innermost and its stride is even: the parity
+//! that decides the neighbours of a hex cell is then the lowest bit of its number.
+
+use crate::lattice::{Cell, Lattice, Layout};
+
+#[derive(Clone, Debug)]
+pub(super) struct Padded<const SIDES: usize> {
+    layout: Layout,
+    /// Whether rows and columns change places (pointy hexagons).
+    swapped: bool,
+    lengths: [usize; 3],
+    stride: usize,
+    level: usize,
+    base: usize,
+    /// Steps for both parities; alike on lattices without shift.
+    steps: [[i32; SIDES]; 2],
+    /// Ands the cell number: 1 on hex lattices, else 0.
+    parity_mask: u32,
+    parity_flip: u32,
+}
+
+impl<const SIDES: usize> Padded<SIDES> {
+    pub(super) fn new(layout: Layout) -> Self {
+        let lattice = layout.lattice();
+        debug_assert_eq!(lattice.sides().len(), SIDES);
+        let swapped = lattice == Lattice::HexPointy;
+        let hex = swapped || lattice == Lattice::HexFlat;
+        let [width, height, depth] = layout.extent().size().map(|length| length as usize);
+        let lengths = if swapped { [height, width, depth] } else { [width, height, depth] };
+        let stride = if hex { (lengths[0] + 2) & !1 } else { lengths[0] + 1 };
+        let level = stride * (lengths[1] + 1);
+        let base = stride + 2 + if lattice.is_solid() { level } else { 0 };
+        let origin = layout.extent().origin();
+        let shifted = if swapped { origin.y } else { origin.x };
+        let mut this = Self {
+            layout,
+            swapped,
+            lengths,
+            stride,
+            level,
+            base,
+            steps: [[0; SIDES]; 2],
+            parity_mask: u32::from(hex),
+            // The first cell has number `base`; its coordinate's parity is that of the origin.
+            parity_flip: if hex { (base as i32 + shifted).rem_euclid(2) as u32 } else { 0 },
+        };
+        for parity in 0..2 {
+            // Any cell of that parity will do, since steps do not depend on the rest.
+            let from = if swapped { Cell::new(0, parity) } else { Cell::new(parity, 0) };
+            for (at, &side) in lattice.sides().iter().enumerate() {
+                let to = lattice.step(from, side).expect("small coordinates");
+                let (da, db) = (to.x - from.x, to.y - from.y);
+                let (da, db) = if swapped { (db, da) } else { (da, db) };
+                let dc = to.z - from.z;
+                this.steps[parity as usize][at] =
+                    da + db * this.stride as i32 + dc * this.level as i32;
+            }
+        }
+        this
+    }
+
+    pub(super) fn layout(&self) -> Layout {
+        self.layout
+    }
+
+    /// Cells with rim.
+    pub(super) fn len(&self) -> usize {
+        let solid = usize::from(self.layout.lattice().is_solid());
+        self.base + self.level * (self.lengths[2] + solid) + self.stride + 2
+    }
+
+    /// Cells with rim that a layout would need, for reckoning before anything is allocated.
+    pub(super) fn len_of(layout: Layout) -> u64 {
+        Self::new(layout).len() as u64
+    }
+
+    #[inline]
+    pub(super) fn neighbour(&self, at: u32, side: usize) -> u32 {
+        let parity = (at & self.parity_mask) ^ self.parity_flip;
+        at.wrapping_add_signed(self.steps[parity as usize & 1][side])
+    }
+
+    /// The number of the cell of `layout` number `index`.
+    pub(super) fn from_index(&self, index: usize) -> u32 {
+        self.number(self.layout.extent().cell(index))
+    }
+
+    /// The number of a cell that lies inside.
+    pub(super) fn number(&self, cell: Cell) -> u32 {
+        let origin = self.layout.extent().origin();
+        let (a, b) = ((cell.x - origin.x) as usize, (cell.y - origin.y) as usize);
+        let (a, b) = if self.swapped { (b, a) } else { (a, b) };
+        let c = (cell.z - origin.z) as usize;
+        (self.base + a + b * self.stride + c * self.level) as u32
+    }
+
+    /// The cell of a number that lies inside.
+    pub(super) fn cell(&self, at: u32) -> Cell {
+        let rest = at as usize - self.base;
+        let (c, rest) = (rest / self.level, rest % self.level);
+        let (b, a) = (rest / self.stride, rest % self.stride);
+        let (x, y) = if self.swapped { (b, a) } else { (a, b) };
+        let origin = self.layout.extent().origin();
+        Cell { x: origin.x + x as i32, y: origin.y + y as i32, z: origin.z + c as i32 }
+    }
+
+    /// The neighbour beyond the edge of a map that wraps, or `None` where it does not.
+    #[cold]
+    pub(super) fn wrapped(&self, at: u32, side: usize) -> Option<u32> {
+        let lattice = self.layout.lattice();
+        let beyond = self.layout.neighbour(self.cell(at), lattice.sides()[side])?;
+        Some(self.number(beyond))
+    }
+
+    /// Whether any edge wraps.
+    pub(super) fn wraps(&self) -> bool {
+        let wrap = self.layout.wrap();
+        wrap.x || wrap.y || wrap.z
+    }
+
+    /// The numbers of all cells inside, in rising order.
+    pub(super) fn inside(&self) -> impl Iterator<Item = u32> + '_ {
+        let [a, b, c] = self.lengths;
+        (0..c).flat_map(move |k| {
+            (0..b).flat_map(move |j| {
+                let start = (self.base + j * self.stride + k * self.level) as u32;
+                start..start + a as u32
+            })
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lattice::{Extent, Wrap};
+    use rstest::rstest;
+
+    fn agrees<const SIDES: usize>(lattice: Lattice, origin: Cell, size: [u32; 3]) {
+        let extent = Extent::new(origin, size).unwrap();
+        let layout = Layout::new(lattice, extent, Wrap::NONE).unwrap();
+        let padded = Padded::<SIDES>::new(layout);
+        let inside: Vec<u32> = padded.inside().collect();
+        assert_eq!(inside.len(), extent.cells());
+        assert!(inside.is_sorted());
+        for (index, cell) in extent.iter().enumerate() {
+            let at = padded.from_index(index);
+            assert_eq!(padded.cell(at), cell);
+            for (number, &side) in lattice.sides().iter().enumerate() {
+                let to = padded.neighbour(at, number);
+                assert!((to as usize) < padded.len());
+                match layout.neighbour(cell, side) {
+                    Some(beyond) => assert_eq!(to, padded.number(beyond), "{cell} {side}"),
+                    None => assert!(inside.binary_search(&to).is_err(), "{cell} {side}"),
+                }
+            }
+        }
+    }
+
+    #[rstest]
+    #[case([5, 4, 1])]
+    #[case([4, 5, 1])]
+    #[case([1, 1, 1])]
+    #[case([1, 7, 1])]
+    fn steps_agree_with_the_lattice(#[case] size: [u32; 3]) {
+        for origin in [Cell::new(0, 0), Cell::new(-3, 2), Cell::new(2, -3), Cell::new(-1, -1)] {
+            agrees::<4>(Lattice::Square, origin, size);
+            agrees::<6>(Lattice::HexPointy, origin, size);
+            agrees::<6>(Lattice::HexFlat, origin, size);
+            agrees::<6>(Lattice::Box, origin, size);
+            agrees::<6>(Lattice::Box, Cell { z: -2, ..origin }, [size[0], size[1], 3]);
+        }
+    }
+}

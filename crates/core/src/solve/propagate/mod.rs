@@ -1,0 +1,83 @@
+//! Domains of cells and how neighbours restrict them: one interface, several engines.
+//!
+//! [`Memo`] interns domains and remembers transitions between them: the engine for the common case.
+//! [`Plain`] holds the bits themselves and works everything out each time: the engine for sets with
+//! very many distinct domains, and the slow twin of the other. Both answer alike, so which one runs
+//! never shows in a map.
+//!
+//! To add an engine, implement [`Domains`] and give it a row in the case table of
+//! `tests/engines.rs`.
+
+mod memo;
+mod plain;
+
+pub(super) use memo::Memo;
+pub(super) use plain::Plain;
+
+use super::measure::Weights;
+use crate::rules::Rules;
+use std::fmt::Debug;
+
+/// What restricting a domain gave.
+pub(super) enum Restricted<D> {
+    /// Nothing was taken.
+    Same,
+    /// This is left.
+    Left(D),
+    /// Nothing is left.
+    Empty,
+    /// The engine's tables are full; nothing happened.
+    Full,
+}
+
+/// An engine's tables were full; another engine must go on.
+#[derive(Debug)]
+pub(super) struct TablesFull;
+
+/// Domains of one rule table.
+pub(super) trait Domains: Debug + Send + Sized {
+    /// What a cell holds.
+    type Dom: Copy + Eq + Debug + Send;
+    /// The restriction a domain puts on the cell beyond a side.
+    type Support: Copy;
+
+    /// A cell that takes no part.
+    const OUTSIDE: Self::Dom;
+    /// A rim cell of a map that wraps: look where it leads.
+    const GHOST: Self::Dom;
+
+    fn new(rules: &Rules, weights: Weights) -> Self;
+
+    /// Whether it is neither outside nor ghost.
+    fn is_real(dom: Self::Dom) -> bool;
+
+    /// The domain of these bits, which are not all zero.
+    fn of(&mut self, set: &[u64]) -> Result<Self::Dom, TablesFull>;
+
+    /// The bits of a real domain.
+    fn words<'a>(&'a self, dom: &'a Self::Dom) -> &'a [u64];
+
+    /// The level of a real domain; 0 when decided.
+    fn level(&self, dom: Self::Dom) -> u8;
+
+    /// The pose that 64 random bits pick.
+    fn pick(&mut self, dom: Self::Dom, random: u64) -> usize;
+
+    /// The domain of one pose.
+    fn only(&mut self, pose: usize) -> Result<Self::Dom, TablesFull>;
+
+    /// What is put on the neighbour beyond `side` when a cell goes from `before` to `now`; `None`
+    /// when that is nothing new. With `before` outside, everything is new.
+    fn support(
+        &mut self,
+        before: Self::Dom,
+        now: Self::Dom,
+        side: usize,
+    ) -> Result<Option<Self::Support>, TablesFull>;
+
+    /// A real domain under a restriction.
+    fn restrict(&mut self, dom: Self::Dom, support: Self::Support) -> Restricted<Self::Dom>;
+
+    /// Bytes of the tables at their largest.
+    fn most_bytes(rules: &Rules) -> u64;
+}

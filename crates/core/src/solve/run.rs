@@ -1,0 +1,409 @@
+//! A fill as a value: begun, advanced, read, stopped, used again.
+
+use super::outcome::{Contradiction, Outcome, StopReason, Tally};
+use super::search::{Dead, Kernel, Pause, kernel, most_bytes, plain_kernel};
+use super::settings::Search;
+use super::space::Space;
+use crate::id::PoseId;
+use crate::lattice::{Cell, Lattice};
+use crate::limits::{Limits, Never, Stop};
+use crate::observe::{Flow, Observer, Progress, Silent};
+use crate::rules::{PoseSet, Rules};
+use crate::seed::Seed;
+use thiserror::Error;
+
+/// Steps between two questions to the stop condition and the observer.
+const SLICE: u64 = 4096;
+
+/// Why a run cannot begin.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum RunError {
+    /// Rules of one lattice, a space of another.
+    #[error("the rules are for a {rules} lattice, the map is {space}")]
+    LatticeMismatch {
+        /// The rules' lattice.
+        rules: Lattice,
+        /// The space's lattice.
+        space: Lattice,
+    },
+    /// No cell takes part.
+    #[error("no cell takes part: the outline is empty")]
+    NoCells,
+    /// More cells than [`Limits::cells`].
+    #[error("{cells} cells are over the limit of {limit}; raise the limit or make the map smaller")]
+    TooManyCells {
+        /// Cells asked for.
+        cells: u64,
+        /// The limit.
+        limit: u64,
+    },
+    /// More working memory than [`Limits::bytes`].
+    #[error("the fill may need {bytes} bytes, over the limit of {limit}; raise the limit or make the map smaller")]
+    TooManyBytes {
+        /// Bytes reckoned.
+        bytes: u64,
+        /// The limit.
+        limit: u64,
+    },
+    /// A restriction for another number of poses.
+    #[error("a restriction is for {found} poses, the rules have {poses}")]
+    ForeignRestriction {
+        /// Poses of the rules.
+        poses: usize,
+        /// Poses of the restriction.
+        found: usize,
+    },
+}
+
+/// Everything a run needs to begin.
+///
+/// ```
+/// use lantern_quilt_core::lattice::{Lattice, Layout};
+/// use lantern_quilt_core::rules::Rules;
+/// use lantern_quilt_core::solve::{Job, Space};
+///
+/// // Two poses that may not touch themselves: a chequerboard.
+/// let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, a, b| a != b)?;
+/// let layout = Layout::flat(Lattice::Square, 8, 8)?;
+/// let mut run = Job::new(&rules, Space::new(layout)).begin()?;
+/// assert!(run.fill().is_filled());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Job {
+    rules: Rules,
+    space: Space,
+    search: Search,
+    limits: Limits,
+    seed: Seed,
+    name: String,
+    plain: bool,
+}
+
+impl Job {
+    /// A fill of `space` by `rules`, with default search, limits and seed.
+    pub fn new(rules: &Rules, space: Space) -> Self {
+        Self {
+            rules: rules.clone(),
+            space,
+            search: Search::default(),
+            limits: Limits::default(),
+            seed: Seed::default(),
+            name: "fill".to_owned(),
+            plain: false,
+        }
+    }
+
+    /// The same with another seed.
+    #[must_use]
+    pub fn seed(mut self, seed: Seed) -> Self {
+        self.seed = seed;
+        self
+    }
+
+    /// The same under another name: part of the path of its random streams. Default `fill`.
+    #[must_use]
+    pub fn name(mut self, name: impl Into<String>) -> Self {
+        self.name = name.into();
+        self
+    }
+
+    /// The same with another way to search.
+    #[must_use]
+    pub fn search(mut self, search: Search) -> Self {
+        self.search = search;
+        self
+    }
+
+    /// The same with other limits.
+    #[must_use]
+    pub fn limits(mut self, limits: Limits) -> Self {
+        self.limits = limits;
+        self
+    }
+
+    /// The same on the slow twin of the engines: the result does not change. For tests.
+    #[must_use]
+    pub fn plain(mut self, plain: bool) -> Self {
+        self.plain = plain;
+        self
+    }
+
+    /// The most bytes of working memory it may come to use; nothing is allocated to find out.
+    pub fn most_bytes(&self) -> u64 {
+        most_bytes(&self.rules, self.search, self.space.layout())
+    }
+
+    /// Begins a run with memory of its own.
+    ///
+    /// # Errors
+    /// When rules and space do not go together, or a limit is too low.
+    pub fn begin(self) -> Result<Run, RunError> {
+        self.begin_with(Scratch::default())
+    }
+
+    /// Begins a run in memory of an earlier one. The result does not depend on it.
+    ///
+    /// # Errors
+    /// As [`begin`](Self::begin).
+    pub fn begin_with(self, scratch: Scratch) -> Result<Run, RunError> {
+        let layout = self.space.layout();
+        let (rules, space) = (self.rules.lattice(), layout.lattice());
+        if rules != space {
+            return Err(RunError::LatticeMismatch { rules, space });
+        }
+        let cells = layout.extent().cells() as u64;
+        if cells > self.limits.cells {
+            return Err(RunError::TooManyCells { cells, limit: self.limits.cells });
+        }
+        let bytes = self.most_bytes();
+        if bytes > self.limits.bytes {
+            return Err(RunError::TooManyBytes { bytes, limit: self.limits.bytes });
+        }
+        let poses = self.rules.poses().len();
+        if let Some(found) = self
+            .space
+            .restrictions()
+            .iter()
+            .map(|restriction| restriction.allowed.universe())
+            .find(|&universe| universe != poses)
+        {
+            return Err(RunError::ForeignRestriction { poses, found });
+        }
+        let filled = self.space.cells() as u64;
+        if filled == 0 {
+            return Err(RunError::NoCells);
+        }
+        let sides = rules.sides().len();
+        let usable = scratch
+            .kernel
+            .filter(|kernel| !self.plain && kernel.serves(&self.rules, sides, self.search.order));
+        let kernel = match usable {
+            Some(mut kernel) => {
+                kernel.relayout(layout);
+                kernel
+            }
+            None if self.plain => plain_kernel(&self.rules, self.search, layout),
+            None => kernel(&self.rules, self.search, layout),
+        };
+        let mut run = Run {
+            job: self,
+            kernel,
+            cells: filled,
+            attempt: 0,
+            past: Tally::default(),
+            outcome: None,
+        };
+        run.next_attempt(&mut Silent);
+        Ok(run)
+    }
+}
+
+/// Memory of an ended run, to be used again. An empty one is as good, only slower.
+#[derive(Debug, Default)]
+pub struct Scratch {
+    kernel: Option<Box<dyn Kernel>>,
+}
+
+/// Whether a run goes on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Status {
+    /// There is more to do.
+    Working,
+    /// It has ended; see [`Run::outcome`].
+    Ended,
+}
+
+/// A fill under way.
+///
+/// It owns all its memory and a clone of the compiled rules, so it can be kept anywhere and sent to
+/// another thread. Between two calls of [`advance`](Self::advance) anyone may read what cells hold.
+/// How the work is sliced never changes the result.
+#[derive(Debug)]
+pub struct Run {
+    job: Job,
+    kernel: Box<dyn Kernel>,
+    cells: u64,
+    attempt: u32,
+    past: Tally,
+    outcome: Option<Outcome>,
+}
+
+impl Run {
+    /// Works for at most `steps` steps, each of bounded work, and says whether there is more to do.
+    ///
+    /// A step is a decision with what follows from it, a backtrack, or a slice (4096 cells) of a
+    /// longer propagation. A run that was stopped by request goes on.
+    pub fn advance(&mut self, steps: u64) -> Status {
+        self.advance_with(steps, &mut Silent)
+    }
+
+    /// As [`advance`](Self::advance), telling `observer` what happens.
+    pub fn advance_with(&mut self, steps: u64, observer: &mut dyn Observer) -> Status {
+        if self.outcome == Some(Outcome::Stopped(StopReason::Asked)) {
+            self.outcome = None;
+        }
+        let mut left = steps;
+        while self.outcome.is_none() && left > 0 {
+            let mut slice = left;
+            if let Some(limit) = self.job.limits.steps {
+                slice = slice.min(limit.saturating_sub(self.tally().steps));
+                if slice == 0 {
+                    self.outcome = Some(Outcome::Stopped(StopReason::Steps));
+                    break;
+                }
+            }
+            left -= slice;
+            match self.kernel.work(&mut slice, observer) {
+                Ok(Pause::Working) => {}
+                Ok(Pause::Filled) => self.outcome = Some(Outcome::Filled),
+                Ok(Pause::Impossible(dead)) => {
+                    self.outcome = Some(Outcome::Impossible(self.contradiction(dead)));
+                }
+                Ok(Pause::Failed(dead)) => {
+                    if self.attempt < self.job.search.attempts.max(1) {
+                        self.next_attempt(observer);
+                    } else {
+                        self.outcome = Some(Outcome::Contradiction(self.contradiction(dead)));
+                    }
+                }
+                Err(_) => self.kernel = self.kernel.widened(),
+            }
+            left += slice;
+        }
+        if self.outcome.is_some() { Status::Ended } else { Status::Working }
+    }
+
+    /// Works until the run ends.
+    pub fn fill(&mut self) -> &Outcome {
+        self.fill_with(&Never, &mut Silent)
+    }
+
+    /// Works until the run ends or is stopped, telling `observer` what happens.
+    ///
+    /// The stop condition and [`Observer::progress`] are asked every few thousand steps.
+    pub fn fill_with(&mut self, stop: &dyn Stop, observer: &mut dyn Observer) -> &Outcome {
+        while self.advance_with(SLICE, observer) == Status::Working {
+            let flow = observer.progress(&self.progress());
+            if flow == Flow::Stop || stop.requested() {
+                self.outcome = Some(Outcome::Stopped(StopReason::Asked));
+                break;
+            }
+        }
+        self.outcome.get_or_insert(Outcome::Stopped(StopReason::Asked))
+    }
+
+    /// How it ended; `None` while there is more to do.
+    pub const fn outcome(&self) -> Option<&Outcome> {
+        self.outcome.as_ref()
+    }
+
+    /// The rules it fills by.
+    pub const fn rules(&self) -> &Rules {
+        &self.job.rules
+    }
+
+    /// The space it fills.
+    pub const fn space(&self) -> &Space {
+        &self.job.space
+    }
+
+    /// The seed it fills with.
+    pub const fn seed(&self) -> &Seed {
+        &self.job.seed
+    }
+
+    /// How far it is.
+    pub fn progress(&self) -> Progress {
+        let tally = self.tally();
+        Progress {
+            cells: self.cells,
+            decided: self.cells.saturating_sub(self.kernel.open() as u64),
+            attempt: self.attempt,
+            steps: tally.steps,
+            backtracks: tally.backtracks,
+        }
+    }
+
+    /// What it did so far, over all tries.
+    pub fn tally(&self) -> Tally {
+        let (past, now) = (self.past, self.kernel.tally());
+        Tally {
+            attempts: self.attempt,
+            steps: past.steps + now.steps,
+            decisions: past.decisions + now.decisions,
+            changes: past.changes + now.changes,
+            contradictions: past.contradictions + now.contradictions,
+            backtracks: past.backtracks + now.backtracks,
+        }
+    }
+
+    /// What `cell` may still hold; `None` when it takes no part.
+    pub fn domain(&self, cell: Cell) -> Option<PoseSet> {
+        self.words(cell).map(|words| PoseSet::from_words(self.job.rules.poses().len(), words))
+    }
+
+    /// How many poses `cell` may still hold; 0 when it takes no part.
+    pub fn options(&self, cell: Cell) -> usize {
+        self.words(cell).map_or(0, |words| words.iter().map(|w| w.count_ones() as usize).sum())
+    }
+
+    /// The pose of `cell` when just one is left.
+    pub fn decided(&self, cell: Cell) -> Option<PoseId> {
+        let mut poses = crate::rules::bits(self.words(cell)?);
+        let first = poses.next()?;
+        poses.next().is_none().then(|| crate::id::Id::from_index(first))
+    }
+
+    /// The cell that was chosen last and still stands.
+    pub fn newest(&self) -> Option<Cell> {
+        self.kernel.newest()
+    }
+
+    /// Ends the run and gives back its memory.
+    pub fn into_scratch(self) -> Scratch {
+        Scratch { kernel: Some(self.kernel) }
+    }
+
+    fn words(&self, cell: Cell) -> Option<&[u64]> {
+        self.job.space.contains(cell).then(|| self.kernel.words(cell))
+    }
+
+    fn next_attempt(&mut self, observer: &mut dyn Observer) {
+        // The kernel's own counts are of this run only once it has begun a try of it.
+        if self.attempt > 0 {
+            self.past = self.tally();
+        }
+        self.attempt += 1;
+        observer.attempt(self.attempt);
+        let attempt = self.attempt.to_string();
+        let stream = self.job.seed.stream(&[&self.job.name, "attempt", &attempt]);
+        let Job { space, search, rules, .. } = &self.job;
+        if self.kernel.begin(space, *search, stream.clone()).is_err() {
+            self.kernel = plain_kernel(rules, *search, space.layout());
+            self.kernel.begin(space, *search, stream).expect("bits hold any domain");
+        }
+    }
+
+    fn contradiction(&self, dead: Dead) -> Contradiction {
+        let poses = self.job.rules.poses().len();
+        let around = self
+            .job
+            .rules
+            .lattice()
+            .sides()
+            .iter()
+            .map(|&side| {
+                let beyond = self.job.space.neighbour(dead.cell, side);
+                (side, beyond.and_then(|cell| Some((cell, self.domain(cell)?))))
+            })
+            .collect();
+        Contradiction {
+            cell: dead.cell,
+            before: self.domain(dead.cell).unwrap_or_else(|| PoseSet::empty(poses)),
+            around,
+            cause: dead.cause,
+        }
+    }
+}

@@ -1,0 +1,576 @@
+//! One try: first domains, decisions, propagation to a fixed point, and taking back.
+//!
+//! The search is written once, over any engine ([`Domains`]) and any number of sides. It works in
+//! units of bounded size, and every piece of its state between two units is in [`Kernel`], so a
+//! run can be cut anywhere and another engine can take over in the middle.
+
+use super::choose::Buckets;
+use super::measure::{Ranking, Weights};
+use super::outcome::Tally;
+use super::padded::Padded;
+use super::propagate::{Domains, Memo, Plain, Restricted, TablesFull};
+use super::settings::{Order, Search};
+use super::space::Space;
+use super::undo::Trail;
+use crate::id::{CauseId, Id, PoseId};
+use crate::lattice::{Cell, Layout};
+use crate::observe::Observer;
+use crate::rules::Rules;
+use crate::seed::{Seed, Stream};
+use std::collections::VecDeque;
+use std::fmt::Debug;
+
+/// Changes propagated, or cells scanned, in one unit at most.
+const UNIT: usize = 4096;
+
+/// Why a kernel paused.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Pause {
+    /// The steps are used up.
+    Working,
+    /// All cells are decided.
+    Filled,
+    /// This cell ran out and nothing is left to take back within the window.
+    Failed(Dead),
+    /// This cell runs out whatever is chosen.
+    Impossible(Dead),
+}
+
+/// A cell that ran out, and the restriction that did it (when no neighbour did).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Dead {
+    pub(super) cell: Cell,
+    pub(super) cause: Option<CauseId>,
+}
+
+/// A search over some engine; what [`Run`](super::Run) drives.
+pub(super) trait Kernel: Debug + Send {
+    /// Starts a try. On an error nothing has begun.
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
+    /// Works for up to `steps` units and counts them down.
+    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull>;
+    /// The same search, in the same state, over bits.
+    fn widened(&self) -> Box<dyn Kernel>;
+    /// The bits of a cell that takes part.
+    fn words(&self, cell: Cell) -> &[u64];
+    /// The cell decided last.
+    fn newest(&self) -> Option<Cell>;
+    /// Open cells.
+    fn open(&self) -> usize;
+    /// Counts of this try.
+    fn tally(&self) -> Tally;
+    /// Whether it was made for these rules and this kind of order.
+    fn serves(&self, rules: &Rules, sides: usize, order: Order) -> bool;
+    /// Moves to another layout, keeping tables.
+    fn relayout(&mut self, layout: Layout);
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Decision {
+    /// Where its changes begin in the trail.
+    mark: usize,
+    at: u32,
+    pose: u32,
+}
+
+#[derive(Clone, Copy, Debug)]
+enum Phase {
+    /// Scanning all cells once, from this number on, so that the empty map reaches a fixed point.
+    Scan(usize),
+    /// A cell is to be chosen.
+    Choose,
+    /// This cell is to hold this pose.
+    Place(u32, u32),
+    /// Changes are to be propagated.
+    Spread,
+    /// A cell ran out.
+    Mend(u32),
+    /// This pose is to be taken from this cell.
+    Remove(u32, u32),
+    /// It has ended.
+    Ended(Pause),
+}
+
+/// How far propagation came.
+enum Wave {
+    Done,
+    More,
+    Dead(u32),
+}
+
+/// The search over engine `D` on cells of `S` sides.
+#[derive(Debug)]
+pub(super) struct Searcher<D: Domains, const S: usize> {
+    rules: Rules,
+    search: Search,
+    domains: D,
+    padded: Padded<S>,
+    cells: Vec<D::Dom>,
+    trail: Trail<D::Dom>,
+    /// The next change to propagate.
+    head: usize,
+    /// Changes before this are known to the queue.
+    settled: usize,
+    decisions: VecDeque<Decision>,
+    committed: bool,
+    queue: Buckets,
+    stream: Stream,
+    phase: Phase,
+    tally: Tally,
+    least_open: usize,
+    stale: u32,
+}
+
+/// The ranking that an order needs.
+fn ranking(order: Order) -> Ranking {
+    match order {
+        Order::Entropy => Ranking::Entropy,
+    }
+}
+
+/// A kernel for these rules, over the engine that suits them.
+pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+    match layout.lattice().sides().len() {
+        4 => Box::new(Searcher::<Memo, 4>::new(rules, search, layout)),
+        _ => Box::new(Searcher::<Memo, 6>::new(rules, search, layout)),
+    }
+}
+
+/// A kernel for these rules over bits; the slow twin.
+pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+    fn sized<const S: usize>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+        match rules.poses().len() {
+            0..64 => Box::new(Searcher::<Plain<1>, S>::new(rules, search, layout)),
+            64..128 => Box::new(Searcher::<Plain<2>, S>::new(rules, search, layout)),
+            128..256 => Box::new(Searcher::<Plain<4>, S>::new(rules, search, layout)),
+            256..1024 => Box::new(Searcher::<Plain<16>, S>::new(rules, search, layout)),
+            _ => Box::new(Searcher::<Plain<161>, S>::new(rules, search, layout)),
+        }
+    }
+    match layout.lattice().sides().len() {
+        4 => sized::<4>(rules, search, layout),
+        _ => sized::<6>(rules, search, layout),
+    }
+}
+
+/// Bytes a run may come to use, worst of both engines that could serve it.
+pub(super) fn most_bytes(rules: &Rules, search: Search, layout: Layout) -> u64 {
+    fn of<D: Domains>(rules: &Rules, search: Search, cells: u64) -> u64 {
+        let dom = size_of::<D::Dom>() as u64;
+        // A cell's domain, its level, its place and its entry in a bucket.
+        cells * (dom + 1 + 4 + 4) + u64::from(search.window) * 2 * (dom + 4) + D::most_bytes(rules)
+    }
+    let cells = match layout.lattice().sides().len() {
+        4 => Padded::<4>::len_of(layout),
+        _ => Padded::<6>::len_of(layout),
+    };
+    let plain = match rules.poses().len() {
+        0..64 => of::<Plain<1>>,
+        64..128 => of::<Plain<2>>,
+        128..256 => of::<Plain<4>>,
+        256..1024 => of::<Plain<16>>,
+        _ => of::<Plain<161>>,
+    };
+    // Few poses cannot make enough domains to fill the tables.
+    if rules.poses().len() <= 15 {
+        of::<Memo>(rules, search, cells)
+    } else {
+        of::<Memo>(rules, search, cells).max(plain(rules, search, cells))
+    }
+}
+
+impl<D: Domains, const S: usize> Searcher<D, S> {
+    fn new(rules: &Rules, search: Search, layout: Layout) -> Self {
+        let weights = Weights::new(ranking(search.order), rules.weights().iter().copied());
+        Self {
+            domains: D::new(rules, weights),
+            rules: rules.clone(),
+            search,
+            padded: Padded::new(layout),
+            cells: Vec::new(),
+            trail: Trail::new(search.window.min(1 << 16) as usize, D::OUTSIDE),
+            head: 0,
+            settled: 0,
+            decisions: VecDeque::new(),
+            committed: false,
+            queue: Buckets::default(),
+            stream: Seed::default().stream(&[]),
+            phase: Phase::Ended(Pause::Working),
+            tally: Tally::default(),
+            least_open: usize::MAX,
+            stale: 0,
+        }
+    }
+
+    /// Fills `cells` with first domains; the first cell left with nothing is returned.
+    fn first_domains(&mut self, space: &Space) -> Result<Option<Dead>, TablesFull> {
+        let full = self.rules.select(|_| true);
+        let base = self.domains.of(full.words())?;
+        let rim = if self.padded.wraps() { D::GHOST } else { D::OUTSIDE };
+        self.cells.clear();
+        self.cells.resize(self.padded.len(), rim);
+        for at in self.padded.inside() {
+            self.cells[at as usize] = base;
+        }
+        if space.is_outlined() {
+            for cell in space.layout().extent().iter().filter(|&cell| !space.contains(cell)) {
+                self.cells[self.padded.number(cell) as usize] = D::OUTSIDE;
+            }
+        }
+        let mut dead = None;
+        for (cause, restriction) in space.restrictions().pairs() {
+            // Neighbouring cells mostly hold the same, so the last answer is kept.
+            let mut last: Option<(D::Dom, Option<D::Dom>)> = None;
+            let mut full = false;
+            let (domains, cells, padded) = (&mut self.domains, &mut self.cells, &self.padded);
+            space.for_each_covered(&restriction.place, |cell| {
+                let at = padded.number(cell) as usize;
+                let dom = cells[at];
+                let left = match last {
+                    Some((before, left)) if before == dom => left,
+                    _ => {
+                        let words: Vec<u64> = domains
+                            .words(&dom)
+                            .iter()
+                            .zip(restriction.allowed.words())
+                            .map(|(&a, &b)| a & b)
+                            .collect();
+                        let none = words.iter().all(|&word| word == 0);
+                        let left = if none { Ok(None) } else { domains.of(&words).map(Some) };
+                        full |= left.is_err();
+                        let left = left.unwrap_or(None);
+                        last = Some((dom, left));
+                        left
+                    }
+                };
+                match left {
+                    Some(left) => cells[at] = left,
+                    None => dead = dead.or(Some(Dead { cell, cause: Some(cause) })),
+                }
+            });
+            if full {
+                return Err(TablesFull);
+            }
+        }
+        Ok(dead)
+    }
+
+    /// Restricts the neighbours of a cell that went from `before` to what it holds now.
+    #[inline]
+    fn spread(&mut self, at: u32, before: D::Dom) -> Result<Option<u32>, TablesFull> {
+        let now = self.cells[at as usize];
+        for side in 0..S {
+            let Some(support) = self.domains.support(before, now, side)? else { continue };
+            let mut to = self.padded.neighbour(at, side);
+            let mut dom = self.cells[to as usize];
+            if !D::is_real(dom) {
+                if dom == D::OUTSIDE {
+                    continue;
+                }
+                let Some(beyond) = self.padded.wrapped(at, side) else { continue };
+                to = beyond;
+                dom = self.cells[to as usize];
+                if !D::is_real(dom) {
+                    continue;
+                }
+            }
+            match self.domains.restrict(dom, support) {
+                Restricted::Same => {}
+                Restricted::Left(left) => {
+                    self.trail.push(to, dom);
+                    self.cells[to as usize] = left;
+                }
+                Restricted::Empty => return Ok(Some(to)),
+                Restricted::Full => return Err(TablesFull),
+            }
+        }
+        Ok(None)
+    }
+
+    /// Propagates up to a unit of changes, in the order in which they were made.
+    #[inline]
+    fn wave(&mut self) -> Result<Wave, TablesFull> {
+        let last = self.head + UNIT;
+        while self.head < self.trail.end() {
+            if self.head == last {
+                return Ok(Wave::More);
+            }
+            let change = self.trail.get(self.head);
+            if let Some(dead) = self.spread(change.at, change.before)? {
+                return Ok(Wave::Dead(dead));
+            }
+            self.head += 1;
+        }
+        Ok(Wave::Done)
+    }
+
+    /// One unit of the first propagation.
+    fn scan(&mut self, from: usize) -> Result<(), TablesFull> {
+        match self.wave()? {
+            Wave::More => {}
+            Wave::Dead(at) => self.phase = Phase::Ended(Pause::Impossible(self.dead(at))),
+            Wave::Done => {
+                // Nothing of the first propagation is ever taken back.
+                self.tally.changes += (self.trail.end() - self.settled) as u64;
+                self.trail.forget(self.trail.end());
+                self.settled = self.trail.end();
+                let to = (from + UNIT).min(self.cells.len());
+                for at in from..to {
+                    if D::is_real(self.cells[at])
+                        && let Some(dead) = self.spread(at as u32, D::OUTSIDE)?
+                    {
+                        self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+                        return Ok(());
+                    }
+                    self.phase = Phase::Scan(at + 1);
+                }
+                if to == self.cells.len() && self.head == self.trail.end() {
+                    self.fill_queue();
+                    self.phase = Phase::Choose;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    fn fill_queue(&mut self) {
+        // The most common domain, when one holds the majority of cells (Boyer and Moore 1991).
+        let (mut common, mut lead) = (D::OUTSIDE, 0usize);
+        for &dom in self.cells.iter().filter(|&&dom| D::is_real(dom)) {
+            if lead == 0 {
+                common = dom;
+            }
+            if dom == common { lead += 1 } else { lead -= 1 }
+        }
+        let pool_level = if D::is_real(common) { self.domains.level(common) } else { 0 };
+        self.queue.reset(self.cells.len(), pool_level);
+        for (at, &dom) in self.cells.iter().enumerate() {
+            if dom == common && pool_level > 0 {
+                self.queue.add_pooled(at as u32);
+            } else if D::is_real(dom) {
+                self.queue.update(at as u32, self.domains.level(dom));
+            }
+        }
+        self.least_open = self.queue.open();
+    }
+
+    fn dead(&self, at: u32) -> Dead {
+        Dead { cell: self.padded.cell(at), cause: None }
+    }
+
+    /// Tells the queue of all changes since it last heard, and forgets what leaves the window.
+    #[inline]
+    fn settle(&mut self) {
+        let end = self.trail.end();
+        self.tally.changes += (end - self.settled) as u64;
+        for position in self.settled..end {
+            let at = self.trail.get(position).at;
+            self.queue.update(at, self.domains.level(self.cells[at as usize]));
+        }
+        self.settled = end;
+        if self.decisions.is_empty() {
+            self.trail.forget(end);
+        }
+        while self.trail.len() > self.search.window as usize && self.decisions.len() > 1 {
+            self.decisions.pop_front();
+            self.committed = true;
+            self.trail.forget(self.decisions[0].mark);
+        }
+        if self.queue.open() < self.least_open {
+            self.least_open = self.queue.open();
+            self.stale = 0;
+        }
+    }
+
+    /// Takes back everything since `mark`.
+    fn undo(&mut self, mark: usize) {
+        let end = self.trail.end();
+        while self.trail.end() > mark {
+            let change = self.trail.pop().expect("the mark lies inside the trail");
+            self.cells[change.at as usize] = change.before;
+        }
+        // What was popped still lies in the ring; the queue hears final values only.
+        for position in (mark..end.min(self.settled)).rev() {
+            let at = self.trail.get(position).at;
+            self.queue.update(at, self.domains.level(self.cells[at as usize]));
+        }
+        self.head = mark;
+        self.settled = mark;
+    }
+
+    /// Takes back the newest decision after a cell ran out.
+    fn mend(&mut self, dead: u32) {
+        if self.stale >= self.search.patience {
+            self.phase = Phase::Ended(Pause::Failed(self.dead(dead)));
+            return;
+        }
+        let Some(decision) = self.decisions.pop_back() else {
+            let dead = self.dead(dead);
+            let pause = if self.committed { Pause::Failed(dead) } else { Pause::Impossible(dead) };
+            self.phase = Phase::Ended(pause);
+            return;
+        };
+        self.stale += 1;
+        self.tally.backtracks += 1;
+        self.undo(decision.mark);
+        self.phase = Phase::Remove(decision.at, decision.pose);
+    }
+
+    fn unit(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
+        if let Phase::Scan(from) = self.phase {
+            return self.scan(from);
+        }
+        if let Phase::Mend(dead) = self.phase {
+            self.mend(dead);
+        }
+        if let Phase::Choose = self.phase {
+            let Some(at) = self.queue.choose(&mut self.stream) else {
+                self.phase = Phase::Ended(Pause::Filled);
+                return Ok(());
+            };
+            let pose = self.domains.pick(self.cells[at as usize], self.stream.bits());
+            self.phase = Phase::Place(at, pose as u32);
+        }
+        if let Phase::Place(at, pose) = self.phase {
+            let only = self.domains.only(pose as usize)?;
+            self.decisions.push_back(Decision { mark: self.trail.end(), at, pose });
+            self.trail.push(at, self.cells[at as usize]);
+            self.cells[at as usize] = only;
+            self.tally.decisions += 1;
+            self.phase = Phase::Spread;
+            if tell {
+                let pose = PoseId::from_index(pose as usize);
+                observer.decided(self.padded.cell(at), pose);
+            }
+        }
+        if let Phase::Remove(at, pose) = self.phase {
+            let dom = self.cells[at as usize];
+            let mut words = self.domains.words(&dom).to_vec();
+            words[pose as usize / 64] &= !(1 << (pose % 64));
+            if words.iter().all(|&word| word == 0) {
+                self.phase = Phase::Mend(at);
+                return Ok(());
+            }
+            let left = self.domains.of(&words)?;
+            self.trail.push(at, dom);
+            self.cells[at as usize] = left;
+            self.phase = Phase::Spread;
+        }
+        if let Phase::Spread = self.phase {
+            match self.wave()? {
+                Wave::More => {}
+                Wave::Done => {
+                    self.settle();
+                    self.phase = Phase::Choose;
+                }
+                Wave::Dead(at) => {
+                    self.tally.contradictions += 1;
+                    observer.contradiction(self.padded.cell(at));
+                    self.phase = Phase::Mend(at);
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
+        self.search = search;
+        self.stream = stream;
+        self.trail.clear();
+        (self.head, self.settled) = (0, 0);
+        self.decisions.clear();
+        self.committed = false;
+        self.tally = Tally::default();
+        self.stale = 0;
+        self.queue.reset(0, 0);
+        self.phase = match self.first_domains(space)? {
+            Some(dead) => Phase::Ended(Pause::Impossible(dead)),
+            None => Phase::Scan(0),
+        };
+        Ok(())
+    }
+
+    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull> {
+        let tell = observer.wants_decisions();
+        loop {
+            if let Phase::Ended(pause) = self.phase {
+                return Ok(pause);
+            }
+            if *steps == 0 {
+                return Ok(Pause::Working);
+            }
+            self.unit(observer, tell)?;
+            *steps -= 1;
+            self.tally.steps += 1;
+        }
+    }
+
+    fn widened(&self) -> Box<dyn Kernel> {
+        fn sized<D: Domains, E: Domains + 'static, const S: usize>(from: &Searcher<D, S>) -> Box<dyn Kernel> {
+            Box::new(from.over::<E>())
+        }
+        match self.rules.poses().len() {
+            0..64 => sized::<D, Plain<1>, S>(self),
+            64..128 => sized::<D, Plain<2>, S>(self),
+            128..256 => sized::<D, Plain<4>, S>(self),
+            256..1024 => sized::<D, Plain<16>, S>(self),
+            _ => sized::<D, Plain<161>, S>(self),
+        }
+    }
+
+    fn words(&self, cell: Cell) -> &[u64] {
+        let dom = &self.cells[self.padded.number(cell) as usize];
+        if D::is_real(*dom) { self.domains.words(dom) } else { &[] }
+    }
+
+    fn newest(&self) -> Option<Cell> {
+        self.decisions.back().map(|decision| self.padded.cell(decision.at))
+    }
+
+    fn open(&self) -> usize {
+        self.queue.open()
+    }
+
+    fn tally(&self) -> Tally {
+        self.tally
+    }
+
+    fn serves(&self, rules: &Rules, sides: usize, order: Order) -> bool {
+        self.rules.same(rules) && sides == S && ranking(self.search.order) == ranking(order)
+    }
+
+    fn relayout(&mut self, layout: Layout) {
+        self.padded = Padded::new(layout);
+    }
+}
+
+impl<D: Domains, const S: usize> Searcher<D, S> {
+    /// The same state over another engine, which holds any domain.
+    fn over<E: Domains>(&self) -> Searcher<E, S> {
+        let mut other = Searcher::<E, S>::new(&self.rules, self.search, self.padded.layout());
+        let mut tell = |dom: D::Dom| {
+            if D::is_real(dom) {
+                other.domains.of(self.domains.words(&dom)).expect("bits hold any domain")
+            } else if dom == D::OUTSIDE {
+                E::OUTSIDE
+            } else {
+                E::GHOST
+            }
+        };
+        other.cells = self.cells.iter().map(|&dom| tell(dom)).collect();
+        other.trail = self.trail.map(E::OUTSIDE, tell);
+        other.head = self.head;
+        other.settled = self.settled;
+        other.decisions.clone_from(&self.decisions);
+        other.committed = self.committed;
+        other.queue.clone_from(&self.queue);
+        other.stream = self.stream.clone();
+        other.phase = self.phase;
+        other.tally = self.tally;
+        other.least_open = self.least_open;
+        other.stale = self.stale;
+        other
+    }
+}

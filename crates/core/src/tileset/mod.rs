@@ -1,0 +1,346 @@
+//! The checked model: sockets, tiles, weights and tags of one lattice.
+//!
+//! A [`TilesetBuilder`] takes what an artist says and answers with a [`Tileset`] or with findings,
+//! all of them at once. A built set is consistent: names are unique, every side of every tile has
+//! a face, turns divide the lattice's turns, being mates is mutual and weights are whole numbers.
+
+mod socket;
+mod tile;
+
+pub use socket::{Face, Socket};
+pub use tile::{Mirror, Tile};
+
+use crate::finding::{Code, Finding, Subject, allowed};
+use crate::id::{Id, IdVec, SocketId, TagId, TileId};
+use crate::lattice::{Lattice, Side};
+use crate::orient::Orientation;
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
+use tile::FaceSpec;
+
+/// The least weight a tile may have.
+pub const LEAST_WEIGHT: f64 = 1e-6;
+/// The greatest weight a tile may have.
+pub const GREATEST_WEIGHT: f64 = 1e6;
+/// A weight of 1 as a whole number. A multiple of 24, so that any group of poses shares it evenly.
+const WEIGHT_UNIT: f64 = 24e6;
+
+type Names<I> = HashMap<String, I, FxBuildHasher>;
+
+/// Gathers sockets, tags and tiles.
+#[derive(Clone, Debug)]
+pub struct TilesetBuilder {
+    lattice: Lattice,
+    sockets: IdVec<SocketId, Socket>,
+    tags: IdVec<TagId, String>,
+    tiles: Vec<Tile>,
+}
+
+impl TilesetBuilder {
+    /// An empty set of a lattice.
+    pub fn new(lattice: Lattice) -> Self {
+        Self { lattice, sockets: IdVec::new(), tags: IdVec::new(), tiles: Vec::new() }
+    }
+
+    /// Adds a socket.
+    pub fn socket(&mut self, socket: Socket) -> SocketId {
+        self.sockets.push(socket)
+    }
+
+    /// Makes two sockets mates; being mates is mutual.
+    ///
+    /// # Panics
+    /// When an id is of another set.
+    pub fn mate(&mut self, a: SocketId, b: SocketId) {
+        self.sockets[a].mates.push(b);
+    }
+
+    /// The tag of that name, added when new.
+    pub fn tag(&mut self, name: &str) -> TagId {
+        let known = self.tags.pairs().find(|(_, tag)| *tag == name).map(|(id, _)| id);
+        known.unwrap_or_else(|| self.tags.push(name.to_owned()))
+    }
+
+    /// Adds a tile.
+    pub fn tile(&mut self, tile: Tile) -> TileId {
+        self.tiles.push(tile);
+        TileId::from_index(self.tiles.len() - 1)
+    }
+
+    /// Checks everything.
+    ///
+    /// # Errors
+    /// Every mistake found, in the order of sockets and tiles. O(tiles x sides + sockets x mates).
+    pub fn build(mut self) -> Result<Tileset, Vec<Finding>> {
+        let mut findings = Vec::new();
+        self.check_sockets(&mut findings);
+        let mut names = Names::default();
+        let mut tiles = IdVec::new();
+        if self.tiles.is_empty() {
+            findings.push(
+                Finding::new(Code::NoTiles, Subject::Quilt, "the set has no tile")
+                    .help("add at least one tile with its sides"),
+            );
+        }
+        for tile in std::mem::take(&mut self.tiles) {
+            let id = TileId::from_index(tiles.len());
+            if names.insert(tile.name.clone(), id).is_some() {
+                findings.push(duplicate(Subject::Tile(tile.name.clone()), "tile", &tile.name));
+            }
+            tiles.push(self.check_tile(tile, &mut findings));
+        }
+        if !findings.is_empty() {
+            return Err(findings);
+        }
+        Ok(Tileset { lattice: self.lattice, sockets: self.sockets, tags: self.tags, tiles, names })
+    }
+
+    fn check_sockets(&mut self, findings: &mut Vec<Finding>) {
+        let mut seen = Names::default();
+        for (id, socket) in self.sockets.pairs() {
+            if seen.insert(socket.name.clone(), id).is_some() {
+                let subject = Subject::Socket(socket.name.clone());
+                findings.push(duplicate(subject, "socket", &socket.name));
+            }
+        }
+        let pairs: Vec<_> = self
+            .sockets
+            .pairs()
+            .flat_map(|(id, socket)| socket.mates.iter().map(move |&mate| (id, mate)))
+            .collect();
+        for (a, b) in pairs {
+            if self.sockets.get(b).is_some() && a != b {
+                self.sockets[b].mates.push(a);
+            }
+        }
+        for id in self.sockets.ids() {
+            let socket = &mut self.sockets[id];
+            socket.itself |= socket.mates.contains(&id);
+            socket.mates.retain(|&mate| mate != id);
+            socket.mates.sort_unstable();
+            socket.mates.dedup();
+        }
+    }
+
+    fn check_tile(&self, tile: Tile, findings: &mut Vec<Finding>) -> CheckedTile {
+        let lattice = self.lattice;
+        let subject = || Subject::Tile(tile.name.clone());
+        if !(LEAST_WEIGHT..=GREATEST_WEIGHT).contains(&tile.weight) {
+            findings.push(
+                Finding::new(Code::BadWeight, subject(), format!("weight {} is out of range", tile.weight))
+                    .help("a weight is a number from 0.000001 to 1000000; remove a tile to make it never appear"),
+            );
+        }
+        let turns_fit = tile.turns > 0 && lattice.turns() % tile.turns == 0;
+        if !turns_fit {
+            let fit = if lattice.turns() == 4 { "1, 2 or 4" } else { "1, 2, 3 or 6" };
+            findings.push(
+                Finding::new(Code::BadTurns, subject(), format!("{} turns do not fit a {lattice} lattice", tile.turns))
+                    .help(format!("a tile of this lattice takes {fit} turns")),
+            );
+        }
+        let faces = self.check_faces(&tile, findings);
+        let orientations = orientations_or_one(lattice, &tile, turns_fit);
+        CheckedTile {
+            weight: ((tile.weight * WEIGHT_UNIT).round() as u64).max(24),
+            turns: tile.turns,
+            mirror: tile.mirror,
+            tags: tile.tags,
+            name: tile.name,
+            faces,
+            orientations,
+        }
+    }
+
+    fn check_faces(&self, tile: &Tile, findings: &mut Vec<Finding>) -> Vec<Vec<Face>> {
+        let sides = self.lattice.sides();
+        let names: Vec<&str> = sides.iter().map(|side| side.name()).collect();
+        let mut faces: Vec<Vec<Face>> = vec![Vec::new(); sides.len()];
+        match &tile.faces {
+            FaceSpec::Open => {}
+            FaceSpec::All(all) => faces.fill(all.clone()),
+            FaceSpec::InOrder(list) => {
+                for (slot, given) in faces.iter_mut().zip(list) {
+                    slot.clone_from(given);
+                }
+                if list.len() > sides.len() {
+                    let text = format!("{} sides given, a cell has {}", list.len(), sides.len());
+                    findings.push(
+                        Finding::new(Code::UnknownSide, Subject::Tile(tile.name.clone()), text)
+                            .help(allowed(&names)),
+                    );
+                }
+            }
+            FaceSpec::Named(named) => {
+                for (side, given) in named {
+                    if let Some(index) = self.lattice.side_index(*side) {
+                        faces[index].extend(given);
+                    } else {
+                        let text = format!("a {} cell has no side `{side}`", self.lattice);
+                        findings.push(
+                            Finding::new(Code::UnknownSide, Subject::TileSide(tile.name.clone(), *side), text)
+                                .among(side.name(), names.iter().copied()),
+                        );
+                    }
+                }
+            }
+        }
+        let open: Vec<&str> = (0..sides.len()).filter(|&i| faces[i].is_empty()).map(|i| names[i]).collect();
+        if !open.is_empty() {
+            let text = format!("no socket on {}", open.join(", "));
+            findings.push(
+                Finding::new(Code::MissingSide, Subject::Tile(tile.name.clone()), text)
+                    .help("name a socket for each side, or one for all"),
+            );
+        }
+        faces
+    }
+}
+
+fn orientations_or_one(lattice: Lattice, tile: &Tile, turns_fit: bool) -> Vec<Orientation> {
+    let turns = if turns_fit { tile.turns } else { 1 };
+    tile::orientations(lattice, turns, tile.mirror)
+}
+
+fn duplicate(subject: Subject, kind: &str, name: &str) -> Finding {
+    Finding::new(Code::DuplicateName, subject, format!("two {kind}s are named `{name}`"))
+        .help("rename one of them")
+}
+
+/// A tile of a built set.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct CheckedTile {
+    name: String,
+    faces: Vec<Vec<Face>>,
+    turns: u8,
+    mirror: Mirror,
+    orientations: Vec<Orientation>,
+    weight: u64,
+    tags: Vec<TagId>,
+}
+
+impl CheckedTile {
+    /// Its name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The orientations it may take, plain turns first.
+    pub fn orientations(&self) -> &[Orientation] {
+        &self.orientations
+    }
+
+    /// The weight of the whole tile as a whole number (1.0 is 24 000 000).
+    pub const fn weight(&self) -> u64 {
+        self.weight
+    }
+
+    /// The weight of each of its poses.
+    pub fn pose_weight(&self) -> u64 {
+        (self.weight / self.orientations.len() as u64).max(1)
+    }
+
+    /// Its turns, as said.
+    pub const fn turns(&self) -> u8 {
+        self.turns
+    }
+
+    /// Its mirrors, as said.
+    pub const fn mirror(&self) -> Mirror {
+        self.mirror
+    }
+
+    /// Its tags.
+    pub fn tags(&self) -> &[TagId] {
+        &self.tags
+    }
+}
+
+/// A consistent set of tiles; see the [module](self).
+#[derive(Clone, Debug)]
+pub struct Tileset {
+    lattice: Lattice,
+    sockets: IdVec<SocketId, Socket>,
+    tags: IdVec<TagId, String>,
+    tiles: IdVec<TileId, CheckedTile>,
+    names: Names<TileId>,
+}
+
+impl Tileset {
+    /// The lattice its tiles are made for.
+    pub const fn lattice(&self) -> Lattice {
+        self.lattice
+    }
+
+    /// Its sockets.
+    pub const fn sockets(&self) -> &IdVec<SocketId, Socket> {
+        &self.sockets
+    }
+
+    /// The names of its tags.
+    pub const fn tags(&self) -> &IdVec<TagId, String> {
+        &self.tags
+    }
+
+    /// Its tiles.
+    pub const fn tiles(&self) -> &IdVec<TileId, CheckedTile> {
+        &self.tiles
+    }
+
+    /// The tile of that name. O(1).
+    pub fn find(&self, name: &str) -> Option<TileId> {
+        self.names.get(name).copied()
+    }
+
+    /// Every tile in every orientation it may take: the order of pose numbers.
+    pub fn poses(&self) -> impl Iterator<Item = (TileId, Orientation)> + '_ {
+        self.tiles.pairs().flat_map(|(id, tile)| tile.orientations.iter().map(move |&o| (id, o)))
+    }
+
+    /// The faces that a tile in an orientation shows on `side`, sorted.
+    ///
+    /// Empty when the lattice has no such side.
+    pub fn faces(&self, tile: TileId, orientation: Orientation, side: Side) -> Vec<Face> {
+        let lattice = self.lattice;
+        let drawn = orientation.inverse(lattice).side(lattice, side);
+        let Some(index) = lattice.side_index(drawn) else { return Vec::new() };
+        let mut faces: Vec<Face> = self.tiles[tile].faces[index]
+            .iter()
+            .map(|face| {
+                let frame = orientation.frame(drawn, face.frame);
+                Face { socket: face.socket, frame: self.sockets[face.socket].reduce(frame) }
+            })
+            .collect();
+        faces.sort_unstable();
+        faces.dedup();
+        faces
+    }
+
+    /// Whether a face on `side` meets a face on the opposite side of the cell beyond.
+    pub fn faces_meet(&self, a: Face, b: Face, side: Side) -> bool {
+        socket::meets(a, &self.sockets[a.socket], b, &self.sockets[b.socket], side)
+    }
+
+    /// The face in words: `moss`, `edging left`.
+    pub fn face_name(&self, face: Face) -> String {
+        let socket = &self.sockets[face.socket];
+        let mut name = socket.name.clone();
+        if socket.handed {
+            name.push_str(if face.frame.flipped { " right" } else { " left" });
+        }
+        if socket.turn_bound && face.frame.turns > 0 {
+            name.push_str(&format!(" turned {}", face.frame.turns));
+        }
+        name
+    }
+
+    /// A pose in words: `path_bend turned 1`, or just the name when as drawn.
+    pub fn pose_name(&self, tile: TileId, orientation: Orientation) -> String {
+        let name = &self.tiles[tile].name;
+        if orientation == Orientation::AS_DRAWN {
+            name.clone()
+        } else {
+            format!("{name} {orientation}")
+        }
+    }
+}

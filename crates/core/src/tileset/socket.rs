@@ -1,0 +1,135 @@
+//! Sockets: the labels of sides, and which may meet.
+
+use crate::id::SocketId;
+use crate::lattice::Side;
+use crate::orient::Frame;
+
+/// A label that sides carry.
+///
+/// It meets itself unless told otherwise, and whatever it names as a mate. A *handed* socket tells
+/// mirror images apart; a *turn-bound* one tells the turns of a flat face (up, down) apart.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Socket {
+    pub(super) name: String,
+    pub(super) handed: bool,
+    pub(super) turn_bound: bool,
+    pub(super) itself: bool,
+    pub(super) mates: Vec<SocketId>,
+}
+
+impl Socket {
+    /// A socket that meets itself in every frame.
+    pub fn plain(name: impl Into<String>) -> Self {
+        Self {
+            name: name.into(),
+            handed: false,
+            turn_bound: false,
+            itself: true,
+            mates: Vec::new(),
+        }
+    }
+
+    /// A socket whose mirror image is another shape.
+    ///
+    /// [`Frame::AS_DRAWN`] is its left form (it lies left when one looks out of the side),
+    /// [`Frame::FLIPPED`] its right form; across a border, left meets right.
+    pub fn handed(name: impl Into<String>) -> Self {
+        Self { handed: true, ..Self::plain(name) }
+    }
+
+    /// The same, told apart by turns when on a flat face.
+    #[must_use]
+    pub fn turn_bound(mut self) -> Self {
+        self.turn_bound = true;
+        self
+    }
+
+    /// The same, but not meeting its own kind.
+    #[must_use]
+    pub fn not_itself(mut self) -> Self {
+        self.itself = false;
+        self
+    }
+
+    /// The same, also meeting `other`; being mates is mutual.
+    #[must_use]
+    pub fn mate(mut self, other: SocketId) -> Self {
+        self.mates.push(other);
+        self
+    }
+
+    /// Its name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// Whether it tells mirror images apart.
+    pub const fn is_handed(&self) -> bool {
+        self.handed
+    }
+
+    /// Whether it tells turns of a flat face apart.
+    pub const fn is_turn_bound(&self) -> bool {
+        self.turn_bound
+    }
+
+    /// Whether it meets its own kind.
+    pub const fn meets_itself(&self) -> bool {
+        self.itself
+    }
+
+    /// The sockets it meets besides itself, in id order (both directions once the set is built).
+    pub fn mates(&self) -> &[SocketId] {
+        &self.mates
+    }
+
+    /// The frame reduced to what this socket tells apart.
+    pub const fn reduce(&self, frame: Frame) -> Frame {
+        Frame {
+            turns: if self.turn_bound { frame.turns } else { 0 },
+            flipped: self.handed && frame.flipped,
+        }
+    }
+}
+
+/// A socket as it lies on a side.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Face {
+    /// Which socket.
+    pub socket: SocketId,
+    /// How it lies.
+    pub frame: Frame,
+}
+
+impl Face {
+    /// The socket as drawn (the left form of a handed one).
+    pub const fn new(socket: SocketId) -> Self {
+        Self { socket, frame: Frame::AS_DRAWN }
+    }
+
+    /// The right form of a handed socket.
+    pub const fn right(socket: SocketId) -> Self {
+        Self { socket, frame: Frame::FLIPPED }
+    }
+}
+
+impl From<SocketId> for Face {
+    fn from(socket: SocketId) -> Self {
+        Self::new(socket)
+    }
+}
+
+/// Whether a face `a` on `side` meets a face `b` on the opposite side of the cell beyond.
+///
+/// `sockets` are those of `a` and `b`. Where both tell a distinction apart it must match; a mate
+/// that does not see it takes either.
+pub(super) fn meets(a: Face, socket_a: &Socket, b: Face, socket_b: &Socket, side: Side) -> bool {
+    let kinds = if a.socket == b.socket { socket_a.itself } else { socket_a.mates.contains(&b.socket) };
+    if !kinds {
+        return false;
+    }
+    let want = b.frame.across(side);
+    let hands = !(socket_a.handed && socket_b.handed) || a.frame.flipped == want.flipped;
+    let turns = !(socket_a.turn_bound && socket_b.turn_bound) || a.frame.turns == want.turns;
+    hands && turns
+}

@@ -1,0 +1,148 @@
+//! Tiles: sides, turns, mirrors, weight and tags.
+
+use super::socket::Face;
+use crate::id::TagId;
+use crate::lattice::{Lattice, Side};
+use crate::orient::Orientation;
+
+/// Across which axes a tile may be mirrored.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Mirror {
+    /// Never.
+    #[default]
+    No,
+    /// West and east may change places.
+    EastWest,
+    /// North and south may change places.
+    NorthSouth,
+    /// Either.
+    Both,
+}
+
+/// A piece of the set: what it shows on each side, how it may turn and how common it is.
+///
+/// ```
+/// use lantern_quilt_core::lattice::Lattice;
+/// use lantern_quilt_core::tileset::{Socket, Tile, TilesetBuilder};
+///
+/// let mut set = TilesetBuilder::new(Lattice::Square);
+/// let moss = set.socket(Socket::plain("moss"));
+/// let path = set.socket(Socket::plain("path"));
+/// set.tile(Tile::new("hedge").all(moss).weight(6.0));
+/// set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
+/// assert_eq!(set.build().unwrap().poses().count(), 5);
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Tile {
+    pub(super) name: String,
+    pub(super) faces: FaceSpec,
+    pub(super) turns: u8,
+    pub(super) mirror: Mirror,
+    pub(super) weight: f64,
+    pub(super) tags: Vec<TagId>,
+}
+
+/// The faces as given, before the lattice is known.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) enum FaceSpec {
+    Open,
+    All(Vec<Face>),
+    InOrder(Vec<Vec<Face>>),
+    Named(Vec<(Side, Vec<Face>)>),
+}
+
+impl Tile {
+    /// A tile whose sides are still to be said; weight 1, no turns, no mirrors, no tags.
+    pub fn new(name: impl Into<String>) -> Self {
+        Self {
+            name: name.into(),
+            faces: FaceSpec::Open,
+            turns: 1,
+            mirror: Mirror::No,
+            weight: 1.0,
+            tags: Vec::new(),
+        }
+    }
+
+    /// The same face on all sides.
+    #[must_use]
+    pub fn all(mut self, face: impl Into<Face>) -> Self {
+        self.faces = FaceSpec::All(vec![face.into()]);
+        self
+    }
+
+    /// One face a side, in the order of [`Lattice::sides`].
+    #[must_use]
+    pub fn sides<F: Into<Face>>(mut self, faces: impl IntoIterator<Item = F>) -> Self {
+        self.faces = FaceSpec::InOrder(faces.into_iter().map(|face| vec![face.into()]).collect());
+        self
+    }
+
+    /// The faces that `side` offers; it fits where any of them does. Adds to what was said before.
+    #[must_use]
+    pub fn side<F: Into<Face>>(
+        mut self,
+        side: Side,
+        faces: impl IntoIterator<Item = F>,
+    ) -> Self {
+        let faces = faces.into_iter().map(Into::into).collect();
+        match &mut self.faces {
+            FaceSpec::Named(named) => named.push((side, faces)),
+            spec => *spec = FaceSpec::Named(vec![(side, faces)]),
+        }
+        self
+    }
+
+    /// How many turns it takes: a divisor of the lattice's turns. 1 keeps it as drawn.
+    #[must_use]
+    pub fn turns(mut self, turns: u8) -> Self {
+        self.turns = turns;
+        self
+    }
+
+    /// Whether it may be mirrored, and how.
+    #[must_use]
+    pub fn mirror(mut self, mirror: Mirror) -> Self {
+        self.mirror = mirror;
+        self
+    }
+
+    /// How common it is against others, shared by its poses: 0.000001 to 1 000 000.
+    #[must_use]
+    pub fn weight(mut self, weight: f64) -> Self {
+        self.weight = weight;
+        self
+    }
+
+    /// Adds a tag.
+    #[must_use]
+    pub fn tag(mut self, tag: TagId) -> Self {
+        self.tags.push(tag);
+        self
+    }
+}
+
+/// The orientations a tile may take: the group that its turns and mirrors make, in order.
+pub(super) fn orientations(lattice: Lattice, turns: u8, mirror: Mirror) -> Vec<Orientation> {
+    let full = lattice.turns();
+    let half = Orientation::new(lattice, full / 2, true);
+    let straight = Orientation::new(lattice, 0, true);
+    let mut group: Vec<Orientation> =
+        (0..turns).map(|k| Orientation::new(lattice, k * (full / turns), false)).collect();
+    let extra: &[Orientation] = match mirror {
+        Mirror::No => &[],
+        Mirror::EastWest => &[straight],
+        Mirror::NorthSouth => &[half],
+        Mirror::Both => &[straight, half],
+    };
+    for &mirror in extra {
+        for k in 0..group.len() {
+            let made = mirror.then(group[k], lattice);
+            if !group.contains(&made) {
+                group.push(made);
+            }
+        }
+    }
+    group.sort_by_key(|o| (o.mirrored(), o.turns()));
+    group
+}

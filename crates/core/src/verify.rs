@@ -1,0 +1,182 @@
+//! Checks a map against its tileset and constraints, sharing no table with the solver.
+//!
+//! It reads sockets, turns and rules as they were written and walks over every pair of cells. That
+//! is slow against the solver and deliberately plain: it is the judge of everything below it.
+
+use crate::constraints::Constraints;
+use crate::id::TileId;
+use crate::lattice::{Cell, Layout, Side};
+use crate::map::{Layer, Placed};
+use crate::orient::Orientation;
+use crate::tileset::Tileset;
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
+use std::fmt;
+
+/// One broken rule of a map.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Break {
+    /// A cell that should hold a tile holds none.
+    Empty {
+        /// Where.
+        cell: Cell,
+    },
+    /// A tile, or a pose of it, that the set does not have.
+    Unknown {
+        /// Where.
+        cell: Cell,
+        /// What stands there.
+        pose: String,
+    },
+    /// Two neighbours whose sides do not meet.
+    Adjacency {
+        /// The first cell.
+        cell: Cell,
+        /// The side of the first cell that the second lies beyond.
+        side: Side,
+        /// The second cell.
+        beyond: Cell,
+        /// What the first shows there.
+        here: String,
+        /// What the second shows there.
+        there: String,
+    },
+    /// A border rule that does not hold.
+    Border {
+        /// Where.
+        cell: Cell,
+        /// The side that looks out.
+        side: Side,
+        /// What stands there.
+        pose: String,
+    },
+    /// A pinned cell that holds something else.
+    Pin {
+        /// Where.
+        cell: Cell,
+        /// What stands there.
+        pose: String,
+    },
+}
+
+impl fmt::Display for Break {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Empty { cell } => write!(f, "cell {cell} holds no tile"),
+            Self::Unknown { cell, pose } => {
+                write!(f, "cell {cell} holds `{pose}`, which the set does not have")
+            }
+            Self::Adjacency { cell, side, beyond, here, there } => {
+                write!(f, "the {side} side of {cell}, {here}, does not meet {there} of {beyond}")
+            }
+            Self::Border { cell, side, pose } => {
+                write!(f, "`{pose}` at {cell} may not face out {side}")
+            }
+            Self::Pin { cell, pose } => write!(f, "`{pose}` stands on the pinned cell {cell}"),
+        }
+    }
+}
+
+/// Every broken rule of `layer`, which must hold a tile on each cell of `layout` that `inside`
+/// accepts and is not looked at elsewhere; in cell order, then pins.
+///
+/// A pair of cells is reported once, from the cell that comes first. O(cells x sides).
+pub fn verify(
+    layer: &Layer,
+    layout: Layout,
+    inside: impl Fn(Cell) -> bool,
+    tileset: &Tileset,
+    constraints: &Constraints,
+) -> Vec<Break> {
+    let sides = tileset.lattice().sides();
+    let poses: Vec<Option<(TileId, Orientation)>> =
+        layer.palette().iter().map(|placed| find(tileset, placed)).collect();
+    let at = |cell: Cell| -> Option<(&Placed, Option<(TileId, Orientation)>)> {
+        let number = layer.extent().index(cell).and_then(|index| layer.cells().get(index))?;
+        Some((&layer.palette()[number as usize], poses[number as usize]))
+    };
+    // Only pairs of kinds that occur are judged, each once: maps are large, sets are small.
+    let mut judged: HashMap<(usize, TileId, Orientation, TileId, Orientation), bool, FxBuildHasher> =
+        HashMap::default();
+    let mut breaks = Vec::new();
+    for cell in layout.extent().iter().filter(|&cell| inside(cell)) {
+        let Some((placed, pose)) = at(cell) else {
+            breaks.push(Break::Empty { cell });
+            continue;
+        };
+        let Some((tile, orientation)) = pose else {
+            breaks.push(Break::Unknown { cell, pose: name(placed) });
+            continue;
+        };
+        for (index, &side) in sides.iter().enumerate() {
+            match layout.neighbour(cell, side).filter(|&beyond| inside(beyond)) {
+                None => {
+                    for rule in constraints.borders.iter().filter(|rule| rule.side == side) {
+                        if !rule.admits(tileset, tile, orientation) {
+                            breaks.push(Break::Border { cell, side, pose: name(placed) });
+                        }
+                    }
+                }
+                Some(beyond) => {
+                    let Some((_, Some((other, turned)))) = at(beyond) else { continue };
+                    let fits = *judged
+                        .entry((index, tile, orientation, other, turned))
+                        .or_insert_with(|| meet(tileset, tile, orientation, side, other, turned));
+                    let first = layout.extent().index(cell) <= layout.extent().index(beyond);
+                    if !fits && first {
+                        breaks.push(Break::Adjacency {
+                            cell,
+                            side,
+                            beyond,
+                            here: words(tileset, tile, orientation, side),
+                            there: words(tileset, other, turned, side.opposite()),
+                        });
+                    }
+                }
+            }
+        }
+    }
+    for pin in &constraints.pins {
+        if let Some((placed, Some((tile, orientation)))) = at(pin.cell) {
+            let same = tile == pin.tile && pin.orientation.is_none_or(|o| o == orientation);
+            if !same {
+                breaks.push(Break::Pin { cell: pin.cell, pose: name(placed) });
+            }
+        }
+    }
+    breaks
+}
+
+fn find(tileset: &Tileset, placed: &Placed) -> Option<(TileId, Orientation)> {
+    let tile = tileset.find(&placed.tile)?;
+    let known = tileset.tiles()[tile].orientations().contains(&placed.orientation);
+    known.then_some((tile, placed.orientation))
+}
+
+/// Whether any face of the first meets any face of the second.
+fn meet(
+    tileset: &Tileset,
+    tile: TileId,
+    orientation: Orientation,
+    side: Side,
+    other: TileId,
+    turned: Orientation,
+) -> bool {
+    let there = tileset.faces(other, turned, side.opposite());
+    let here = tileset.faces(tile, orientation, side);
+    here.iter().any(|&a| there.iter().any(|&b| tileset.faces_meet(a, b, side)))
+}
+
+fn name(placed: &Placed) -> String {
+    match placed.orientation {
+        Orientation::AS_DRAWN => placed.tile.clone(),
+        orientation => format!("{} {orientation}", placed.tile),
+    }
+}
+
+fn words(tileset: &Tileset, tile: TileId, orientation: Orientation, side: Side) -> String {
+    let faces = tileset.faces(tile, orientation, side);
+    let names: Vec<String> = faces.iter().map(|&face| tileset.face_name(face)).collect();
+    format!("{} of `{}`", names.join(" or "), tileset.pose_name(tile, orientation))
+}

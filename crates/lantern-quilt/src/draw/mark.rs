@@ -1,0 +1,118 @@
+//! What is drawn over a map: grid lines, failed cells, numbers along the edges.
+
+use super::place::Placement;
+use super::text::{label, label_width};
+use super::{INK, LINE, NIGHT};
+use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::lattice::{Cell, Layout};
+
+const WHITE: Rgba = [250, 246, 236, 255];
+const AMBER: Rgba = [240, 160, 40, 255];
+const DARK: Rgba = [36, 24, 16, 255];
+
+/// White and amber stripes: told apart from any tile, and from each other without colour.
+fn stripe(x: i64, y: i64, width: i64) -> Rgba {
+    if (x + y).rem_euclid(width * 2) < width { WHITE } else { AMBER }
+}
+
+/// A picture of stripes, in place of one that is missing.
+pub(super) fn hatching([width, height]: [u32; 2]) -> Picture {
+    let mut picture = Picture::new(width, height, WHITE).unwrap_or_else(|_| {
+        Picture::new(1, 1, WHITE).expect("one pixel is never too large")
+    });
+    let thick = (i64::from(width.min(height)) / 6).max(1);
+    for y in 0..height {
+        for x in 0..width {
+            picture.set(x, y, stripe(i64::from(x), i64::from(y), thick));
+        }
+    }
+    picture
+}
+
+/// Hatching with a dark cross over one cell, and a ring around it that is seen on large maps.
+pub(super) fn failed(picture: &mut Picture, place: Placement, cell: Cell) {
+    let (left, top) = place.corner(cell);
+    let [width, height] = place.cell();
+    let thick = (width.min(height) / 6).max(1);
+    for y in 0..height {
+        for x in 0..width {
+            if !place.covers(x, y) {
+                continue;
+            }
+            let (across, along) = (x * height, y * width);
+            let line = thick * (width + height) / 4;
+            let cross = (across - along).abs() < line || (width * height - across - along).abs() < line;
+            let colour = if cross { DARK } else { stripe(x, y, thick) };
+            picture.blend(left + x, top + y, colour);
+        }
+    }
+    let (cx, cy) = (left + width / 2, top + height / 2);
+    let radius = (width.max(height) * 3 / 2).max(14);
+    for y in -radius..=radius {
+        for x in -radius..=radius {
+            let away = x * x + y * y;
+            let ring = |inner: i64, outer: i64| away >= inner * inner && away <= outer * outer;
+            if ring(radius - 2, radius) {
+                picture.blend(cx + x, cy + y, WHITE);
+            } else if ring(radius - 4, radius - 2) {
+                picture.blend(cx + x, cy + y, AMBER);
+            }
+        }
+    }
+}
+
+/// A line along the west and north of every cell, or along the edge of every hexagon.
+pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
+    let [width, height] = place.cell();
+    let hex = layout.lattice().turns() == 6;
+    let mut edge: Vec<(i64, i64)> = Vec::new();
+    for y in 0..height {
+        for x in 0..width {
+            let on_edge = if hex {
+                place.covers(x, y) && !(place.covers(x - 1, y) && place.covers(x, y - 1) && x > 0 && y > 0)
+            } else {
+                x == 0 || y == 0
+            };
+            if on_edge {
+                edge.push((x, y));
+            }
+        }
+    }
+    let extent = layout.extent();
+    for cell in extent.iter().take_while(|cell| cell.z == extent.origin().z) {
+        let (left, top) = place.corner(cell);
+        for &(x, y) in &edge {
+            picture.blend(left + x, top + y, LINE);
+        }
+    }
+}
+
+/// The picture with columns numbered above and rows at the left.
+pub(super) fn numbered(map: &Picture, layout: Layout, place: Placement) -> Result<Picture, PictureError> {
+    const SIZE: f32 = 13.0;
+    const TOP: u32 = 20;
+    let extent = layout.extent();
+    let (origin, far) = (extent.origin(), extent.cell(extent.cells() - 1));
+    let widest = label_width(&far.y.to_string(), SIZE).max(label_width(&origin.y.to_string(), SIZE));
+    let left = widest as u32 + 10;
+    let mut picture = Picture::new(map.width() + left, map.height() + TOP, NIGHT)?;
+    picture.lay(map, i64::from(left), i64::from(TOP));
+    let [width, height] = place.cell();
+    // Every so many columns and rows, so that numbers never run into each other.
+    let every = |room: i64, step: i64| [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].into_iter().find(|n| n * step >= room).unwrap_or(5000);
+    let column_gap = (label_width(&far.x.to_string(), SIZE) + 8.0) as i64;
+    let (columns, rows) = (every(column_gap, width), every(16, height));
+    for x in (origin.x..=far.x).filter(|x| i64::from(*x).rem_euclid(columns) == 0) {
+        let text = x.to_string();
+        let (at, _) = place.corner(Cell { x, ..origin });
+        let middle = at + width / 2 - label_width(&text, SIZE) as i64 / 2;
+        label(&mut picture, i64::from(left) + middle, 3, SIZE, INK, &text);
+    }
+    for y in (origin.y..=far.y).filter(|y| i64::from(*y).rem_euclid(rows) == 0) {
+        let text = y.to_string();
+        let (_, at) = place.corner(Cell { y, ..origin });
+        let right = i64::from(left) - 5 - label_width(&text, SIZE) as i64;
+        label(&mut picture, right, i64::from(TOP) + at + height / 2 - 8, SIZE, INK, &text);
+    }
+    Ok(picture)
+}

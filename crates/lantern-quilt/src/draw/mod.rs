@@ -1,0 +1,119 @@
+//! Pictures of maps.
+//!
+//! `raster` lays tiles, `mark` draws over them (grid lines, failed cells), `text` writes labels.
+
+mod mark;
+mod place;
+mod text;
+
+pub use text::{label, label_width};
+
+use crate::art::TileArt;
+use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::lattice::Cell;
+use lantern_quilt_core::map::{Layer, Tilemap};
+use place::Placement;
+use thiserror::Error;
+
+/// The colour of the night: behind everything.
+pub const NIGHT: Rgba = [20, 22, 46, 255];
+/// Lines and labels drawn over maps.
+pub const LINE: Rgba = [236, 226, 200, 90];
+/// Text on the night.
+pub const INK: Rgba = [226, 214, 186, 255];
+
+/// How a map is drawn.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct DrawOptions {
+    /// Each pixel of the art becomes a block of this many. Default 1, at least 1.
+    pub scale: u32,
+    /// Whether lines are drawn between cells. Default no.
+    pub grid: bool,
+    /// Whether columns and rows are numbered along the edges. Default no.
+    pub coordinates: bool,
+    /// Cells marked as failed, with hatching and a cross. Default none.
+    pub failed: Vec<Cell>,
+    /// The level of a box map that is drawn. Default the lowest.
+    pub level: Option<i32>,
+}
+
+impl Default for DrawOptions {
+    fn default() -> Self {
+        Self { scale: 1, grid: false, coordinates: false, failed: Vec::new(), level: None }
+    }
+}
+
+/// Why a map cannot be drawn.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum DrawError {
+    /// The picture would be too large.
+    #[error("the picture cannot be made: {0}; draw at a smaller scale, or a smaller map")]
+    Picture(#[from] PictureError),
+    /// The tiles have no pictures.
+    #[error("the quilt gives no pictures of its tiles")]
+    NoArt,
+}
+
+/// Draws the tile layers of a map from the ground up.
+///
+/// Empty cells stay night-dark; a tile without a picture is hatched. O(pixels).
+///
+/// # Errors
+/// When there is no art, or the picture would have more than
+/// [`MAX_PIXELS`](crate::picture::MAX_PIXELS).
+pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Picture, DrawError> {
+    let scale = options.scale.max(1);
+    let place = Placement::new(map.layout(), art.cell()).ok_or(DrawError::NoArt)?;
+    let (width, height) = place.size();
+    let (wide, high) = (width * u64::from(scale), height * u64::from(scale));
+    let too_large = || PictureError::TooLarge { width: wide, height: high };
+    if wide * high > crate::picture::MAX_PIXELS {
+        return Err(too_large().into());
+    }
+    let (width, height) = (width as u32, height as u32);
+    let mut picture = Picture::new(width, height, NIGHT)?;
+    let level = options.level.unwrap_or(map.layout().extent().origin().z);
+    for layer in &map.layers {
+        lay(&mut picture, layer, map, art, place, level);
+    }
+    let mut picture = if scale > 1 { picture.scaled(scale)? } else { picture };
+    let place = place.scaled(scale);
+    if options.grid {
+        mark::grid(&mut picture, map.layout(), place);
+    }
+    for &cell in &options.failed {
+        if map.layout().extent().contains(cell) {
+            mark::failed(&mut picture, place, cell);
+        }
+    }
+    if options.coordinates {
+        picture = mark::numbered(&picture, map.layout(), place)?;
+    }
+    Ok(picture)
+}
+
+/// Lays one layer. Each palette entry is turned once, not once a cell.
+fn lay(picture: &mut Picture, layer: &Layer, map: &Tilemap, art: &TileArt, place: Placement, level: i32) {
+    let lattice = map.layout().lattice();
+    let mut turned: Vec<Option<Picture>> = vec![None; layer.palette().len()];
+    let [dx, dy, _] = layer.offset();
+    for (index, number) in layer.cells().iter().enumerate() {
+        let Some(number) = number else { continue };
+        let cell = layer.extent().cell(index);
+        if cell.z != level {
+            continue;
+        }
+        let tile = turned[number as usize].get_or_insert_with(|| {
+            let placed = &layer.palette()[number as usize];
+            match art.tile(&placed.tile) {
+                Some(tile) => tile.oriented(lattice, placed.orientation),
+                None => mark::hatching(art.cell()),
+            }
+        });
+        let (x, y) = place.corner(cell);
+        let (ox, oy) = ((dx * art.cell()[0] as f32) as i64, (dy * art.cell()[1] as f32) as i64);
+        picture.lay(tile, x + ox, y + oy);
+    }
+}

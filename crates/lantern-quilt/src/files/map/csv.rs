@@ -1,0 +1,89 @@
+//! One layer as CSV: a row a cell. Box maps have a column `z` more.
+
+use super::MapError;
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice};
+use lantern_quilt_core::map::{Layer, Placed};
+use lantern_quilt_core::orient::Orientation;
+use serde::Deserialize;
+use std::io::{Read, Write};
+
+/// Writes a layer: `x,y,tile,turn,mirror,look`, and empty fields where nothing stands.
+///
+/// # Errors
+/// When `out` fails.
+pub fn write_csv(layer: &Layer, lattice: Lattice, out: impl Write) -> Result<(), MapError> {
+    let mut out = csv::Writer::from_writer(out);
+    let solid = lattice.is_solid();
+    out.write_field("x")?;
+    out.write_field("y")?;
+    if solid {
+        out.write_field("z")?;
+    }
+    out.write_record(["tile", "turn", "mirror", "look"])?;
+    for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
+        out.write_field(cell.x.to_string())?;
+        out.write_field(cell.y.to_string())?;
+        if solid {
+            out.write_field(cell.z.to_string())?;
+        }
+        match number.map(|number| &layer.palette()[number as usize]) {
+            Some(placed) => out.write_record([
+                placed.tile.as_str(),
+                &placed.orientation.turns().to_string(),
+                if placed.orientation.mirrored() { "1" } else { "0" },
+                &placed.look.to_string(),
+            ])?,
+            None => out.write_record(["", "", "", ""])?,
+        }
+    }
+    out.flush().map_err(csv::Error::from)?;
+    Ok(())
+}
+
+#[derive(Deserialize)]
+struct Row {
+    x: i32,
+    y: i32,
+    #[serde(default)]
+    z: i32,
+    tile: String,
+    turn: Option<u8>,
+    mirror: Option<u8>,
+    look: Option<u32>,
+}
+
+/// Reads a layer; its extent is the box around all rows, in any order.
+///
+/// # Errors
+/// When it is not CSV of those columns, holds no row, or its rows do not fill their box.
+pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, MapError> {
+    let rows: Result<Vec<Row>, _> = csv::Reader::from_reader(data).into_deserialize().collect();
+    let rows = rows?;
+    let first = rows.first().ok_or_else(|| MapError::Inconsistent("there is no row".to_owned()))?;
+    let (mut least, mut most) = ([first.x, first.y, first.z], [first.x, first.y, first.z]);
+    for row in &rows {
+        for (axis, value) in [row.x, row.y, row.z].into_iter().enumerate() {
+            least[axis] = least[axis].min(value);
+            most[axis] = most[axis].max(value);
+        }
+    }
+    let size: [u32; 3] =
+        std::array::from_fn(|axis| u32::try_from(i64::from(most[axis]) - i64::from(least[axis]) + 1).unwrap_or(u32::MAX));
+    let [x, y, z] = least;
+    let extent = Extent::new(Cell { x, y, z }, size).map_err(|e| MapError::Inconsistent(e.to_string()))?;
+    if extent.cells() != rows.len() {
+        let text = format!("{} rows for a box of {} cells", rows.len(), extent.cells());
+        return Err(MapError::Inconsistent(text));
+    }
+    let mut layer = Layer::new(name, extent, Vec::new());
+    for row in rows {
+        let cell = Cell { x: row.x, y: row.y, z: row.z };
+        if row.tile.is_empty() {
+            continue;
+        }
+        let orientation = Orientation::new(lattice, row.turn.unwrap_or(0), row.mirror.unwrap_or(0) != 0);
+        let number = layer.add(Placed { tile: row.tile, orientation, look: row.look.unwrap_or(0) });
+        layer.set(cell, Some(number));
+    }
+    Ok(layer)
+}

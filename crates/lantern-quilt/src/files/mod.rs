@@ -1,0 +1,16 @@
+//! Quilt files, maps and findings with their place in the file.
+//!
+//! Everything read here is checked before it is used: sizes before memory, paths before files.
+//! Mistakes come back as a [`Report`], all of a file at once.
+
+mod folder;
+mod map;
+mod quilt;
+mod report;
+mod save;
+
+pub use folder::{Art, Folder, ReadError};
+pub use map::{MapError, read_csv, read_json, write_csv, write_json};
+pub use quilt::Quilt;
+pub use report::{Located, Report, Source};
+pub use save::{SaveError, save, save_with};

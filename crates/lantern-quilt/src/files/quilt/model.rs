@@ -1,0 +1,341 @@
+//! Sockets, tiles and the pass, from the quilt's text.
+
+use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use lantern_quilt_core::constraints::{Accept, BorderRule, Constraints};
+use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::id::{Id, SocketId, TileId};
+use lantern_quilt_core::lattice::{Lattice, Side};
+use lantern_quilt_core::solve::Search;
+use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+/// Tiles and sockets as read; built once nothing is wrong with the text.
+#[derive(Debug)]
+pub(super) struct Model {
+    builder: TilesetBuilder,
+    lattice: Lattice,
+    sockets: BTreeMap<String, (SocketId, bool)>,
+    tiles: BTreeMap<String, TileId>,
+    tags: BTreeMap<String, lantern_quilt_core::id::TagId>,
+    /// Where each tile's picture is, in tile order.
+    pub(super) pictures: Vec<PictureSpec>,
+}
+
+/// Where the picture of a tile is.
+#[derive(Debug)]
+pub(super) struct PictureSpec {
+    pub(super) tile: String,
+    pub(super) span: Range<usize>,
+    pub(super) at: Option<([u32; 2], Range<usize>)>,
+    pub(super) sheet: Option<(String, Range<usize>)>,
+    pub(super) file: Option<(String, Range<usize>)>,
+    /// More than half a turn's worth of poses: quarter turns need a square cell.
+    pub(super) quarter_turns: bool,
+    pub(super) turns_span: Range<usize>,
+}
+
+/// The pass that fills the map.
+#[derive(Debug)]
+pub(super) struct Pass {
+    pub(super) name: String,
+    pub(super) constraints: Constraints,
+    pub(super) search: Search,
+}
+
+impl Model {
+    pub(super) fn build(self, notes: &mut Notes) -> Option<Tileset> {
+        match self.builder.build() {
+            Ok(tileset) => Some(tileset),
+            Err(findings) => {
+                for finding in findings {
+                    notes.add_of_model(finding, "");
+                }
+                None
+            }
+        }
+    }
+
+    fn socket_names(&self) -> impl Iterator<Item = &str> {
+        self.sockets.keys().map(String::as_str)
+    }
+}
+
+pub(super) fn read_model(top: &mut Keys<'_>, lattice: Lattice, notes: &mut Notes) -> Model {
+    let mut model = Model {
+        builder: TilesetBuilder::new(lattice),
+        lattice,
+        sockets: BTreeMap::new(),
+        tiles: BTreeMap::new(),
+        tags: BTreeMap::new(),
+        pictures: Vec::new(),
+    };
+    let sockets = top.need("sockets", "add `[sockets.NAME]` for each kind of side", notes);
+    if let Some(keys) = sockets.and_then(|value| value.table(notes)) {
+        read_sockets(&keys, &mut model, notes);
+    }
+    let tiles = top.need("tiles", "add `[tiles.NAME]` with `sides` and a picture", notes);
+    if let Some(keys) = tiles.and_then(|value| value.table(notes)) {
+        for (name, span, value) in keys.entries() {
+            if let Some(keys) = value.table(notes) {
+                read_tile(name, span, keys, &mut model, notes);
+            }
+        }
+    }
+    // The builder's own checks (weights, turns, open sides) join those of the text.
+    if let Err(findings) = model.builder.clone().build() {
+        for finding in findings {
+            notes.add_of_model(finding, "");
+        }
+    }
+    model
+}
+
+fn read_sockets(keys: &Keys<'_>, model: &mut Model, notes: &mut Notes) {
+    let mut mates: Vec<(SocketId, Vec<Value<'_>>)> = Vec::new();
+    for (name, span, value) in keys.entries() {
+        let Some(mut keys) = value.table(notes) else { continue };
+        if name.trim().is_empty() || name.ends_with(" left") || name.ends_with(" right") {
+            let text = format!("`{}` cannot be the name of a socket", shorten(name));
+            let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
+            notes.add(finding.help("a name is not empty and does not end in left or right"), span);
+        }
+        let flag = |value: Option<Value<'_>>, default: bool, notes: &mut Notes| {
+            value.and_then(|value| value.boolean(notes)).unwrap_or(default)
+        };
+        let handed = flag(keys.take("handed"), false, notes);
+        let turn_bound = flag(keys.take("turn_bound"), false, notes);
+        let itself = flag(keys.take("itself"), true, notes);
+        let others = keys.take("mates").map(|value| value.array(notes)).unwrap_or_default();
+        keys.finish(notes);
+        let mut socket = if handed { Socket::handed(name) } else { Socket::plain(name) };
+        if turn_bound {
+            socket = socket.turn_bound();
+        }
+        if !itself {
+            socket = socket.not_itself();
+        }
+        let id = model.builder.socket(socket);
+        model.sockets.insert(name.to_owned(), (id, handed));
+        mates.push((id, others));
+    }
+    for (id, others) in mates {
+        for value in others {
+            let Some(name) = value.text(notes) else { continue };
+            match model.sockets.get(name) {
+                Some(&(mate, _)) => model.builder.mate(id, mate),
+                None => unknown_name("socket", &value, name, model.socket_names(), notes),
+            }
+        }
+    }
+}
+
+fn read_tile(name: &str, span: Range<usize>, mut keys: Keys<'_>, model: &mut Model, notes: &mut Notes) {
+    let mut tile = Tile::new(name);
+    let index = |v: Value<'_>, notes: &mut Notes| {
+        let [column, row] = v.wholes(0..1 << 20, Code::BadValue, notes)?;
+        Some(([column as u32, row as u32], v.span))
+    };
+    let named = |v: Value<'_>, notes: &mut Notes| Some((v.text(notes)?.to_owned(), v.span));
+    let at = keys.take("at").and_then(|v| index(v, notes));
+    let sheet = keys.take("sheet").and_then(|v| named(v, notes));
+    let file = keys.take("picture").and_then(|v| named(v, notes));
+    let sides = keys.need("sides", "`sides = \"moss\"`, or one socket a side", notes);
+    if let Some(sides) = sides {
+        tile = read_sides(tile, &sides, model, notes);
+    }
+    if let Some(weight) = keys.take("weight").and_then(|v| v.number(notes)) {
+        tile = tile.weight(weight);
+    }
+    let turns_value = keys.take("turns");
+    let turns_span = turns_value.as_ref().map_or_else(|| span.clone(), |v| v.span.clone());
+    let turns = turns_value.and_then(|v| v.whole(1..256, Code::BadTurns, notes)).unwrap_or(1);
+    tile = tile.turns(turns as u8);
+    if let Some(value) = keys.take("mirror") {
+        tile = tile.mirror(read_mirror(&value, notes));
+    }
+    for value in keys.take("tags").map(|v| v.array(notes)).unwrap_or_default() {
+        if let Some(tag) = value.text(notes) {
+            let id = model.builder.tag(tag);
+            model.tags.insert(tag.to_owned(), id);
+            tile = tile.tag(id);
+        }
+    }
+    keys.finish(notes);
+    let id = model.builder.tile(tile);
+    model.tiles.insert(name.to_owned(), id);
+    debug_assert_eq!(id.index(), model.pictures.len());
+    let quarter_turns = model.lattice.turns() == 4 && turns == 4;
+    model.pictures.push(PictureSpec { tile: name.to_owned(), span, at, sheet, file, quarter_turns, turns_span });
+}
+
+fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
+    const NAMES: [&str; 3] = ["east_west", "north_south", "both"];
+    let Some(text) = value.text(notes) else { return Mirror::No };
+    match text {
+        "east_west" => Mirror::EastWest,
+        "north_south" => Mirror::NorthSouth,
+        "both" => Mirror::Both,
+        other => {
+            unknown_name("mirror", value, other, NAMES, notes);
+            Mirror::No
+        }
+    }
+}
+
+fn read_sides(mut tile: Tile, value: &Value<'_>, model: &Model, notes: &mut Notes) -> Tile {
+    if value.is_text() || value.is_array() {
+        let faces = read_faces(value, model, notes);
+        for &side in model.lattice.sides() {
+            tile = tile.side(side, faces.iter().copied());
+        }
+        return tile;
+    }
+    let Some(keys) = value.table(notes) else { return tile };
+    let names: Vec<&str> = model.lattice.sides().iter().map(|side| side.name()).collect();
+    for (name, span, value) in keys.entries() {
+        match Side::from_name(name).filter(|&side| model.lattice.side_index(side).is_some()) {
+            Some(side) => tile = tile.side(side, read_faces(&value, model, notes)),
+            None => {
+                let text = format!("a {} cell has no side `{}`", model.lattice, shorten(name));
+                let finding = Finding::new(Code::UnknownSide, value.subject(), text);
+                notes.add(finding.among(name, names.iter().copied()), span);
+            }
+        }
+    }
+    tile
+}
+
+/// The sockets of a side: one, or a list of which any fits.
+fn read_faces(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Face> {
+    // A side with a mistake still counts as said, so that it is not reported as open as well.
+    let mut faces = Vec::new();
+    for value in value.one_or_more(notes) {
+        let Some(text) = value.text(notes) else { continue };
+        if let Some(face) = read_face(text, &value, model, notes) {
+            faces.push(face);
+        }
+    }
+    if faces.is_empty() {
+        faces.extend(model.sockets.values().next().map(|&(id, _)| Face::new(id)));
+    }
+    faces
+}
+
+fn read_face(text: &str, value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Face> {
+    let (name, right) = match text.strip_suffix(" left") {
+        Some(name) => (name, Some(false)),
+        None => match text.strip_suffix(" right") {
+            Some(name) => (name, Some(true)),
+            None => (text, None),
+        },
+    };
+    let Some(&(socket, handed)) = model.sockets.get(name) else {
+        unknown_name("socket", value, text, model.socket_names(), notes);
+        return None;
+    };
+    let mut wrong = |text: String, help: String| {
+        notes.add(Finding::new(Code::WrongHand, value.subject(), text).help(help), value.span.clone());
+    };
+    match (handed, right) {
+        (true, None) => {
+            wrong(
+                format!("`{name}` is handed: say on which hand it lies when you look out of this side"),
+                format!("write \"{name} left\" or \"{name} right\""),
+            );
+            None
+        }
+        (false, Some(_)) => {
+            wrong(
+                format!("`{name}` is not handed"),
+                format!("write \"{name}\", or add `handed = true` to its socket"),
+            );
+            None
+        }
+        (_, Some(true)) => Some(Face::right(socket)),
+        _ => Some(Face::new(socket)),
+    }
+}
+
+pub(super) fn read_pass(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<Pass> {
+    let kind = keys.need("pass", "`pass = \"collapse\"`", notes)?;
+    let text = kind.text(notes)?;
+    if text != "collapse" {
+        unknown_name("pass", &kind, text, ["collapse"], notes);
+        return None;
+    }
+    let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("collapse").to_owned();
+    let mut search = Search::default();
+    let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
+        if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
+            *slot = number as u32;
+        }
+    };
+    whole(keys.take("tries"), 1, 1_000_000, &mut search.attempts);
+    whole(keys.take("patience"), 0, 1_000_000_000, &mut search.patience);
+    whole(keys.take("window"), 1, 1 << 28, &mut search.window);
+    let mut constraints = Constraints::default();
+    if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
+        constraints.borders = read_border(&keys, model, notes);
+    }
+    keys.finish(notes);
+    Some(Pass { name, constraints, search })
+}
+
+fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
+    let mut rules = Vec::new();
+    let sides = model.lattice.sides();
+    let mut names = vec!["all"];
+    names.extend(sides.iter().map(|side| side.name()));
+    for (name, span, value) in keys.entries() {
+        let side = Side::from_name(name).filter(|side| sides.contains(side));
+        if side.is_none() && name != "all" {
+            let text = format!("a {} map has no border `{}`", model.lattice, shorten(name));
+            let finding = Finding::new(Code::UnknownSide, value.subject(), text);
+            notes.add(finding.among(name, names.iter().copied()), span);
+            continue;
+        }
+        let accept = read_accept(&value, model, notes);
+        let sides = side.as_ref().map_or(sides, std::slice::from_ref);
+        rules.extend(sides.iter().map(|&side| BorderRule { side, accept: accept.clone() }));
+    }
+    rules
+}
+
+/// `{ socket = "moss" }`, `{ tile = ["hedge", "fern"] }`, `{ tag = "green" }`, or several of them.
+fn read_accept(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Accept> {
+    let mut accept = Vec::new();
+    let Some(mut keys) = value.table(notes) else { return accept };
+    let mut found = false;
+    for kind in ["socket", "tile", "tag"] {
+        let Some(list) = keys.take(kind) else { continue };
+        found = true;
+        for value in list.one_or_more(notes) {
+            let Some(name) = value.text(notes) else { continue };
+            let (one, names): (_, Vec<&str>) = match kind {
+                "socket" => (
+                    model.sockets.get(name).map(|&(id, _)| Accept::Socket(id)),
+                    model.socket_names().collect(),
+                ),
+                "tile" => (
+                    model.tiles.get(name).map(|&id| Accept::Tile(id)),
+                    model.tiles.keys().map(String::as_str).collect(),
+                ),
+                _ => (
+                    model.tags.get(name).map(|&id| Accept::Tag(id)),
+                    model.tags.keys().map(String::as_str).collect(),
+                ),
+            };
+            match one {
+                Some(one) => accept.push(one),
+                None => unknown_name(kind, &value, name, names, notes),
+            }
+        }
+    }
+    if !found {
+        let finding = Finding::new(Code::MissingKey, value.subject(), format!("`{}` does not say what may face out", value.name()));
+        notes.add(finding.help("write `{ socket = \"...\" }`, `{ tile = \"...\" }` or `{ tag = \"...\" }`"), value.span.clone());
+    }
+    keys.finish(notes);
+    accept
+}

@@ -1,0 +1,48 @@
+//! Quilt files, tile rules, wave function collapse and pictures of the maps that follow.
+//!
+//! A quilt is one TOML file with its art. Open it, fill it, draw it:
+//!
+//! ```no_run
+//! # #[cfg(all(feature = "files", feature = "draw"))]
+//! # fn main() -> Result<(), Box<dyn std::error::Error>> {
+//! use lantern_quilt::prelude::*;
+//! use std::path::Path;
+//!
+//! let quilt = Quilt::open(Path::new("terrace.quilt.toml"), None)?;
+//! let mut run = quilt.collapse.job(quilt.layout, &quilt.seed).begin()?;
+//! if run.fill().is_filled() {
+//!     let map = quilt.map_of(&run);
+//!     let picture = draw(&map, &quilt.art, &DrawOptions::default())?;
+//!     picture.write_png(std::fs::File::create("terrace.png")?, &[])?;
+//! }
+//! # Ok(())
+//! # }
+//! # #[cfg(not(all(feature = "files", feature = "draw")))]
+//! # fn main() {}
+//! ```
+//!
+//! # Layers
+//!
+//! `lantern-quilt-core` computes and is re-exported here whole. On top of it, [`picture`] holds
+//! pixels; with the feature `files`, `files` reads and writes quilts and maps; with the feature
+//! `draw`, `draw` makes pictures of maps. Both are on by default.
+
+pub use lantern_quilt_core::*;
+
+#[cfg(feature = "draw")]
+pub mod draw;
+#[cfg(feature = "files")]
+pub mod files;
+pub mod art;
+pub mod picture;
+
+/// What most users name.
+pub mod prelude {
+    pub use crate::art::TileArt;
+    #[cfg(feature = "draw")]
+    pub use crate::draw::{DrawOptions, draw};
+    #[cfg(feature = "files")]
+    pub use crate::files::Quilt;
+    pub use crate::picture::Picture;
+    pub use lantern_quilt_core::prelude::*;
+}

@@ -1,0 +1,283 @@
+//! Pictures: plain RGBA pixels, cut, turned, and read and written as PNG.
+
+use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::orient::Orientation;
+use std::io::{BufWriter, Cursor, Write};
+use thiserror::Error;
+
+/// Red, green, blue and alpha, not premultiplied.
+pub type Rgba = [u8; 4];
+
+/// The most pixels a picture may have, read or drawn: 2^27 (512 MiB).
+pub const MAX_PIXELS: u64 = 1 << 27;
+
+/// Why a picture cannot be read, made or written.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum PictureError {
+    /// More pixels than [`MAX_PIXELS`].
+    #[error("{width} x {height} pixels are over the limit of {MAX_PIXELS}")]
+    TooLarge {
+        /// Columns.
+        width: u64,
+        /// Rows.
+        height: u64,
+    },
+    /// The data is not a PNG, or is damaged.
+    #[error("not a readable PNG: {0}")]
+    Decode(#[from] png::DecodingError),
+    /// It could not be written.
+    #[error("the PNG could not be written: {0}")]
+    Encode(#[from] png::EncodingError),
+}
+
+/// Pixels in rows from the top.
+#[derive(Clone, PartialEq, Eq)]
+pub struct Picture {
+    width: u32,
+    height: u32,
+    pixels: Vec<Rgba>,
+}
+
+impl std::fmt::Debug for Picture {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "Picture({} x {})", self.width, self.height)
+    }
+}
+
+impl Picture {
+    /// A picture of one colour.
+    ///
+    /// # Errors
+    /// [`PictureError::TooLarge`], before anything is allocated.
+    pub fn new(width: u32, height: u32, colour: Rgba) -> Result<Self, PictureError> {
+        let pixels = u64::from(width) * u64::from(height);
+        if pixels > MAX_PIXELS {
+            return Err(PictureError::TooLarge { width: width.into(), height: height.into() });
+        }
+        Ok(Self { width, height, pixels: vec![colour; pixels as usize] })
+    }
+
+    /// Columns.
+    pub const fn width(&self) -> u32 {
+        self.width
+    }
+
+    /// Rows.
+    pub const fn height(&self) -> u32 {
+        self.height
+    }
+
+    /// The pixels, row by row.
+    pub fn pixels(&self) -> &[Rgba] {
+        &self.pixels
+    }
+
+    /// The pixel at column `x` and row `y`, or `None` outside.
+    pub fn get(&self, x: u32, y: u32) -> Option<Rgba> {
+        (x < self.width && y < self.height)
+            .then(|| self.pixels[y as usize * self.width as usize + x as usize])
+    }
+
+    /// Sets a pixel; outside nothing happens.
+    pub fn set(&mut self, x: u32, y: u32, colour: Rgba) {
+        if x < self.width && y < self.height {
+            self.pixels[y as usize * self.width as usize + x as usize] = colour;
+        }
+    }
+
+    /// Lays a colour over a pixel by its alpha; outside nothing happens.
+    pub fn blend(&mut self, x: i64, y: i64, colour: Rgba) {
+        let (Ok(x), Ok(y)) = (u32::try_from(x), u32::try_from(y)) else { return };
+        if let Some(under) = self.get(x, y) {
+            self.set(x, y, over(colour, under));
+        }
+    }
+
+    /// Lays `other` over this picture with its top left corner at (`x`, `y`).
+    pub fn lay(&mut self, other: &Self, x: i64, y: i64) {
+        let left = x.max(0);
+        let right = (x + i64::from(other.width)).min(i64::from(self.width));
+        if left >= right {
+            return;
+        }
+        let length = (right - left) as usize;
+        for row in 0..i64::from(other.height) {
+            let to_row = y + row;
+            if !(0..i64::from(self.height)).contains(&to_row) {
+                continue;
+            }
+            let from = row as usize * other.width as usize + (left - x) as usize;
+            let to = to_row as usize * self.width as usize + left as usize;
+            let source = &other.pixels[from..from + length];
+            for (under, &colour) in self.pixels[to..to + length].iter_mut().zip(source) {
+                *under = match colour[3] {
+                    255 => colour,
+                    0 => *under,
+                    _ => over(colour, *under),
+                };
+            }
+        }
+    }
+
+    /// The part of `width` x `height` at (`x`, `y`), or `None` when it does not lie inside.
+    pub fn cut(&self, x: u32, y: u32, width: u32, height: u32) -> Option<Self> {
+        let inside = x.checked_add(width)? <= self.width && y.checked_add(height)? <= self.height;
+        inside.then(|| {
+            let rows = (y..y + height).flat_map(|row| {
+                let from = row as usize * self.width as usize + x as usize;
+                &self.pixels[from..from + width as usize]
+            });
+            Self { width, height, pixels: rows.copied().collect() }
+        })
+    }
+
+    /// Every pixel as a block of `scale` x `scale`.
+    ///
+    /// # Errors
+    /// [`PictureError::TooLarge`].
+    pub fn scaled(&self, scale: u32) -> Result<Self, PictureError> {
+        let scale = scale.max(1);
+        let (width, height) =
+            (u64::from(self.width) * u64::from(scale), u64::from(self.height) * u64::from(scale));
+        if width * height > MAX_PIXELS {
+            return Err(PictureError::TooLarge { width, height });
+        }
+        let mut pixels = Vec::with_capacity((width * height) as usize);
+        for row in self.pixels.chunks(self.width.max(1) as usize) {
+            let start = pixels.len();
+            pixels.extend(row.iter().flat_map(|&p| std::iter::repeat_n(p, scale as usize)));
+            let end = pixels.len();
+            for _ in 1..scale {
+                pixels.extend_from_within(start..end);
+            }
+        }
+        Ok(Self { width: width as u32, height: height as u32, pixels })
+    }
+
+    /// The picture mirrored and turned. Quarter turns exchange width and height.
+    ///
+    /// Hexagons turn by sixths, about the middle; each pixel takes the colour of the nearest pixel
+    /// of the picture as it was, and nothing where there was none.
+    pub fn oriented(&self, lattice: Lattice, orientation: Orientation) -> Self {
+        let mirrored = |x: u32| if orientation.mirrored() { self.width - 1 - x } else { x };
+        let at = |x: u32, y: u32| self.pixels[(y * self.width + mirrored(x)) as usize];
+        if lattice.turns() == 6 && orientation.turns() % 3 != 0 {
+            return self.turned_by_sixths(orientation);
+        }
+        let quarter = if lattice.turns() == 6 { orientation.turns() / 3 * 2 } else { orientation.turns() };
+        let (w, h) = (self.width, self.height);
+        let (width, height) = if quarter % 2 == 1 { (h, w) } else { (w, h) };
+        let pixel = |x: u32, y: u32| match quarter {
+            0 => at(x, y),
+            1 => at(y, h - 1 - x),
+            2 => at(w - 1 - x, h - 1 - y),
+            _ => at(w - 1 - y, x),
+        };
+        let pixels = (0..height).flat_map(|y| (0..width).map(move |x| (x, y)));
+        Self { width, height, pixels: pixels.map(|(x, y)| pixel(x, y)).collect() }
+    }
+
+    fn turned_by_sixths(&self, orientation: Orientation) -> Self {
+        // Cosine and sine of 60 degrees times the turns, as constants: same bits everywhere.
+        const HALF_ROOT_3: f64 = 0.866_025_403_784_438_6;
+        let (cos, sin) = match orientation.turns() {
+            1 => (0.5, HALF_ROOT_3),
+            2 => (-0.5, HALF_ROOT_3),
+            4 => (-0.5, -HALF_ROOT_3),
+            _ => (0.5, -HALF_ROOT_3),
+        };
+        let (cx, cy) = (f64::from(self.width) / 2.0, f64::from(self.height) / 2.0);
+        let mut turned = Self { width: self.width, height: self.height, pixels: vec![[0; 4]; self.pixels.len()] };
+        for y in 0..self.height {
+            for x in 0..self.width {
+                let (dx, dy) = (f64::from(x) + 0.5 - cx, f64::from(y) + 0.5 - cy);
+                let (fx, fy) = (cos * dx + sin * dy + cx, cos * dy - sin * dx + cy);
+                // A hexagon's corners may fall just outside by rounding; the nearest pixel serves.
+                let clamp = |v: f64, end: u32| (v.floor() as i64).clamp(-1, i64::from(end));
+                let near = |v: i64, end: u32| v.clamp(0, i64::from(end) - 1) as u32;
+                let (ix, iy) = (near(clamp(fx, self.width), self.width), near(clamp(fy, self.height), self.height));
+                let ix = if orientation.mirrored() { self.width - 1 - ix } else { ix };
+                let colour = self.pixels[(iy * self.width + ix) as usize];
+                turned.set(x, y, colour);
+            }
+        }
+        turned
+    }
+
+    /// Reads a PNG of any colour type and depth.
+    ///
+    /// # Errors
+    /// When it is damaged, or claims more than [`MAX_PIXELS`]; nothing is allocated before that is
+    /// known.
+    pub fn from_png(data: &[u8]) -> Result<Self, PictureError> {
+        let mut decoder = png::Decoder::new(Cursor::new(data));
+        decoder.set_transformations(png::Transformations::normalize_to_color8() | png::Transformations::ALPHA);
+        let mut reader = decoder.read_info()?;
+        let (width, height) = (reader.info().width, reader.info().height);
+        let (w, h) = (u64::from(width), u64::from(height));
+        if w * h > MAX_PIXELS {
+            return Err(PictureError::TooLarge { width: w, height: h });
+        }
+        let size = reader.output_buffer_size().unwrap_or(usize::MAX);
+        if size as u64 > MAX_PIXELS * 4 {
+            return Err(PictureError::TooLarge { width: w, height: h });
+        }
+        let mut buffer = vec![0; size];
+        let info = reader.next_frame(&mut buffer)?;
+        let grey = |v: u8, a: u8| [v, v, v, a];
+        let pixels = match info.color_type {
+            png::ColorType::Rgba => buffer.as_chunks::<4>().0.to_vec(),
+            png::ColorType::Rgb => buffer.as_chunks().0.iter().map(|&[r, g, b]| [r, g, b, 255]).collect(),
+            png::ColorType::GrayscaleAlpha => buffer.as_chunks().0.iter().map(|&[v, a]| grey(v, a)).collect(),
+            _ => buffer.iter().map(|&v| grey(v, 255)).collect(),
+        };
+        let pixels: Vec<Rgba> = pixels;
+        let mut picture = Self { width, height, pixels };
+        picture.pixels.resize((w * h) as usize, [0; 4]);
+        Ok(picture)
+    }
+
+    /// Writes an RGBA PNG with text entries (keyword and value).
+    ///
+    /// # Errors
+    /// When `out` fails, or a keyword is not one PNG allows.
+    pub fn write_png(&self, out: impl Write, texts: &[(&str, &str)]) -> Result<(), PictureError> {
+        let mut encoder = png::Encoder::new(BufWriter::new(out), self.width, self.height);
+        encoder.set_color(png::ColorType::Rgba);
+        encoder.set_depth(png::BitDepth::Eight);
+        encoder.set_compression(png::Compression::Fast);
+        for (keyword, value) in texts {
+            encoder.add_itxt_chunk((*keyword).to_owned(), (*value).to_owned())?;
+        }
+        let mut writer = encoder.write_header()?;
+        writer.write_image_data(self.pixels.as_flattened())?;
+        Ok(writer.finish()?)
+    }
+
+    /// The PNG as bytes.
+    ///
+    /// # Errors
+    /// As [`write_png`](Self::write_png).
+    pub fn to_png(&self, texts: &[(&str, &str)]) -> Result<Vec<u8>, PictureError> {
+        let mut data = Vec::new();
+        self.write_png(&mut data, texts)?;
+        Ok(data)
+    }
+}
+
+/// `top` over `under`, by the alpha of both.
+fn over(top: Rgba, under: Rgba) -> Rgba {
+    let (ta, ua) = (u32::from(top[3]), u32::from(under[3]));
+    let alpha = ta * 255 + ua * (255 - ta);
+    if alpha == 0 {
+        return [0; 4];
+    }
+    let mut mixed = [0; 4];
+    for channel in 0..3 {
+        let sum = u32::from(top[channel]) * ta * 255 + u32::from(under[channel]) * ua * (255 - ta);
+        mixed[channel] = ((sum + alpha / 2) / alpha) as u8;
+    }
+    mixed[3] = ((alpha + 127) / 255) as u8;
+    mixed
+}

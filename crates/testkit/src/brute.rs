@@ -1,0 +1,81 @@
+//! Brute force over small spaces: the ground truth for the solver.
+
+use lantern_quilt_core::id::PoseId;
+use lantern_quilt_core::lattice::Cell;
+use lantern_quilt_core::rules::{PoseSet, Rules};
+use lantern_quilt_core::solve::Space;
+
+/// Whether any fill of `space` exists, by trying everything cell by cell.
+///
+/// Gives up with `None` after `budget` placements.
+pub fn exists(rules: &Rules, space: &Space, budget: u64) -> Option<bool> {
+    let cells: Vec<Cell> = space.layout().extent().iter().filter(|&c| space.contains(c)).collect();
+    let mut fill: Vec<(Cell, PoseId)> = Vec::new();
+    let mut left = budget;
+    descend(rules, space, &cells, &mut fill, &mut left)
+}
+
+fn descend(
+    rules: &Rules,
+    space: &Space,
+    cells: &[Cell],
+    fill: &mut Vec<(Cell, PoseId)>,
+    left: &mut u64,
+) -> Option<bool> {
+    let Some(&cell) = cells.get(fill.len()) else { return Some(true) };
+    for pose in rules.poses().ids() {
+        *left = left.checked_sub(1)?;
+        if space.cause(cell, pose).is_some() {
+            continue;
+        }
+        fill.push((cell, pose));
+        if fits(rules, space, fill) && descend(rules, space, cells, fill, left)? {
+            return Some(true);
+        }
+        fill.pop();
+    }
+    Some(false)
+}
+
+/// Whether the newest placement fits all earlier ones (and itself, where a map wraps that far).
+fn fits(rules: &Rules, space: &Space, fill: &[(Cell, PoseId)]) -> bool {
+    let &(cell, pose) = fill.last().expect("just pushed");
+    let sides = rules.lattice().sides();
+    fill.iter().all(|&(other, there)| {
+        sides.iter().enumerate().all(|(number, &side)| {
+            let out = space.neighbour(cell, side) != Some(other) || rules.support(number, pose).contains(there);
+            let back = space.neighbour(other, side) != Some(cell) || rules.support(number, there).contains(pose);
+            out && back
+        })
+    })
+}
+
+/// The greatest set of poses of each cell, within `start`, in which every pose has a partner in
+/// every neighbour; `None` when a cell runs out. The plainest arc consistency there is.
+pub fn fixed_point(rules: &Rules, space: &Space, mut start: Vec<PoseSet>) -> Option<Vec<PoseSet>> {
+    let extent = space.layout().extent();
+    let sides = rules.lattice().sides();
+    loop {
+        let mut changed = false;
+        for (index, cell) in extent.iter().enumerate().filter(|&(_, cell)| space.contains(cell)) {
+            for pose in start[index].clone().iter() {
+                let held = sides.iter().enumerate().all(|(number, &side)| {
+                    space.neighbour(cell, side).is_none_or(|beyond| {
+                        let there = &start[extent.index(beyond).expect("neighbours lie inside")];
+                        there.iter().any(|other| rules.support(number, pose).contains(other))
+                    })
+                });
+                if !held {
+                    start[index].remove(pose);
+                    changed = true;
+                }
+            }
+            if start[index].is_empty() {
+                return None;
+            }
+        }
+        if !changed {
+            return Some(start);
+        }
+    }
+}

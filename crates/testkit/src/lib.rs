@@ -1,0 +1,4 @@
+//! Generators with known answers and brute force; for tests and the bench package.
+
+pub mod brute;
+pub mod sets;
