@@ -20,5 +20,5 @@ macro_rules! demo {
 pub const ALL: &[Demo] = &[demo!(
     "terrace",
     "a hillside of tea beds, paths, hedges and lily ponds: one square tileset, filled by wave function collapse",
-    ["terrace.quilt.toml", "terrace.png"]
+    ["terrace.quilt.toml", "terrace-tiles.png"]
 )];

@@ -246,7 +246,7 @@ impl Picture {
         let mut encoder = png::Encoder::new(BufWriter::new(out), self.width, self.height);
         encoder.set_color(png::ColorType::Rgba);
         encoder.set_depth(png::BitDepth::Eight);
-        encoder.set_compression(png::Compression::Fast);
+        encoder.set_compression(png::Compression::Balanced);
         for (keyword, value) in texts {
             encoder.add_itxt_chunk((*keyword).to_owned(), (*value).to_owned())?;
         }

@@ -1,4 +1,5 @@
 //! Generators with known answers and brute force; for tests and the bench package.
 
 pub mod brute;
+pub mod checked;
 pub mod sets;

@@ -23,7 +23,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let folder = std::env::args().nth(1).unwrap_or_else(|| "demos".to_owned());
     let folder = Path::new(&folder);
     for (demo, tiles, columns) in [("terrace", terrace::tiles(), 8)] {
-        let path = folder.join(demo).join(format!("{demo}.png"));
+        let path = folder.join(demo).join(format!("{demo}-tiles.png"));
         println!("{}", path.display());
         std::fs::write(&path, sheet(&tiles, columns).to_png(&[])?)?;
     }

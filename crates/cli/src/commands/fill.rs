@@ -84,6 +84,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         print_report(&quilt.findings);
     }
     check_folders(&outputs)?;
+    check_inputs(&args.quilt, &quilt, &outputs)?;
     if let Some(size) = args.size {
         let layout = quilt.layout;
         let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
@@ -158,6 +159,22 @@ fn check_folders(outputs: &[Output]) -> Result<(), Failure> {
             return Err(Failure::Job(format!(
                 "the folder {} does not exist; make it first",
                 folder.display()
+            )));
+        }
+    }
+    Ok(())
+}
+
+/// An output that would replace the quilt or its art is a slip, whatever its name.
+fn check_inputs(path: &Path, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
+    let art = quilt.pictures.iter().map(|picture| path.with_file_name("").join(picture));
+    let inputs: Vec<PathBuf> =
+        art.chain([path.to_owned()]).filter_map(|input| input.canonicalize().ok()).collect();
+    for output in outputs.iter().filter(|output| !output.is_stdout()) {
+        if output.path.canonicalize().is_ok_and(|real| inputs.contains(&real)) {
+            return Err(Failure::Usage(format!(
+                "{} is read by the quilt and will not be written over; choose another name with -o",
+                output.path.display()
             )));
         }
     }

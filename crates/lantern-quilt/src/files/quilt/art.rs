@@ -72,6 +72,7 @@ fn load(file: &str, span: &Range<usize>, art: &dyn Art, notes: &mut Notes, hash:
         }
     };
     hash.update(&data);
+    notes.pictures.push(file.to_owned());
     match Picture::from_png(&data) {
         Ok(picture) => Some(picture),
         Err(error) => {

@@ -10,6 +10,8 @@ use toml::de::{DeTable, DeValue};
 #[derive(Debug, Default)]
 pub(super) struct Notes {
     pub(super) findings: Vec<Located>,
+    /// Picture files that were read, as written.
+    pub(super) pictures: Vec<String>,
     places: BTreeMap<String, Range<usize>>,
 }
 
@@ -80,9 +82,10 @@ impl<'a> Value<'a> {
         Subject::Field(self.path.clone())
     }
 
-    /// The last part of the path.
+    /// The last part of the path that is a name, not a place in a list.
     pub(super) fn name(&self) -> &str {
-        self.path.rsplit('.').next().unwrap_or(&self.path)
+        let named = |part: &&str| part.parse::<usize>().is_err();
+        self.path.rsplit('.').find(named).unwrap_or(&self.path)
     }
 
     pub(super) fn is_text(&self) -> bool {

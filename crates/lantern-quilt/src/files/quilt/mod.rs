@@ -39,6 +39,8 @@ pub struct Quilt {
     pub collapse: Collapse,
     /// The pictures of its tiles.
     pub art: TileArt,
+    /// The picture files it reads, relative to it: no output may go there.
+    pub pictures: Vec<String>,
     /// A hash of its text and art, in hexadecimal.
     pub hash: String,
     /// Warnings and notes.
@@ -107,6 +109,7 @@ impl Quilt {
         let report = Report { source, findings };
         match quilt {
             Some(mut quilt) if report.count(Severity::Error) == 0 => {
+                quilt.pictures = notes.pictures;
                 quilt.hash = format!("{:016x}", hash.digest());
                 quilt.findings = report;
                 Ok(quilt)
@@ -175,6 +178,7 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
         seed: map.seed,
         collapse,
         art: tile_art,
+        pictures: Vec::new(),
         hash: String::new(),
         findings: Report {
             source: Source { name: String::new(), text: String::new() },

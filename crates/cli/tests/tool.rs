@@ -1,0 +1,199 @@
+//! The built tool, run as a person or a script would.
+
+use assert_cmd::Command;
+use assert_cmd::assert::Assert;
+use predicates::prelude::*;
+use predicates::str::contains;
+use rstest::rstest;
+use std::fs;
+use std::path::{Path, PathBuf};
+use tempfile::TempDir;
+
+fn tool(folder: &Path, words: &[&str]) -> Assert {
+    let mut command = Command::cargo_bin("lantern-quilt").unwrap();
+    command.current_dir(folder).args(words).assert()
+}
+
+/// A folder with the terrace demo, filled at its own size once.
+fn terrace() -> (TempDir, PathBuf) {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo"]).success();
+    let inner = folder.path().join("terrace");
+    (folder, inner)
+}
+
+/// A set whose path has no end: the border can never be met along one row.
+const STUCK: &str = r#"quilt = 1
+[map]
+lattice = "square"
+size = [4, 3]
+[sheets.s]
+file = "terrace-tiles.png"
+cell = [24, 24]
+[sockets.moss]
+[sockets.path]
+[tiles.moss]
+at = [0, 0]
+sides = "moss"
+[tiles.path]
+at = [2, 1]
+sides = { north = "path", east = "moss", south = "path", west = "moss" }
+[[recipe]]
+pass = "collapse"
+name = "ground"
+border = { north = { tile = "path" }, south = { tile = "moss" } }
+"#;
+
+#[test]
+fn the_demo_is_written_filled_and_drawn_and_can_be_filled_again() {
+    let (_keep, folder) = terrace();
+    let first = fs::read(folder.join("terrace.map.json")).unwrap();
+    let picture = fs::read(folder.join("terrace.png")).unwrap();
+    tool(&folder, &["fill", "terrace.quilt.toml"])
+        .success()
+        .stdout(contains("60 x 36 cells of 99 poses").and(contains("seed \"first lamp\"")))
+        .stderr("");
+    // Same quilt, same seed: the same bytes.
+    assert_eq!(first, fs::read(folder.join("terrace.map.json")).unwrap());
+    assert_eq!(picture, fs::read(folder.join("terrace.png")).unwrap());
+    assert!(picture.windows(10).any(|w| w == b"first lamp"), "the seed is in the picture's text");
+    tool(&folder, &["fill", "terrace.quilt.toml", "--seed", "other", "-o", "b.json"]).success();
+    assert_ne!(first, fs::read(folder.join("b.json")).unwrap());
+    // What an artist changed is never written over by the demo.
+    fs::write(folder.join("terrace.quilt.toml"), "changed").unwrap();
+    tool(folder.parent().unwrap(), &["demo"]).code(1).stderr(contains("is kept"));
+    assert_eq!(fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap(), "changed");
+}
+
+#[test]
+fn outputs_are_told_by_their_ending() {
+    let (_keep, folder) = terrace();
+    let quilt = "terrace.quilt.toml";
+    tool(&folder, &["fill", quilt, "--size", "8x6", "-o", "a.png", "-o", "a.csv", "-o", "a.json", "--json"])
+        .success()
+        .stdout(contains("\"outcome\":\"filled\"").and(contains("\"size\":[8,6,1]")));
+    assert_eq!(fs::read_to_string(folder.join("a.csv")).unwrap().lines().count(), 1 + 48);
+    let shown = tool(&folder, &["fill", quilt, "--size", "8x6", "-o", "-"]).success();
+    assert_eq!(shown.get_output().stdout, fs::read(folder.join("a.json")).unwrap());
+    // The map draws the same picture again, also from standard input.
+    tool(&folder, &["draw", "a.json", "-o", "again.png"]).success();
+    assert_eq!(fs::read(folder.join("again.png")).unwrap(), fs::read(folder.join("a.png")).unwrap());
+    let mut command = Command::cargo_bin("lantern-quilt").unwrap();
+    let words = ["draw", "-", "-o", "-", "--quilt", quilt, "--scale", "2", "--grid", "--coordinates"];
+    let drawn = command.current_dir(&folder).args(words).pipe_stdin(folder.join("a.json")).unwrap().assert();
+    assert!(drawn.success().get_output().stdout.starts_with(b"\x89PNG"));
+    tool(&folder, &["fill", quilt, "-o", "a.gif"]).code(2).stderr(contains("end it in .png, .json or .csv"));
+    tool(&folder, &["fill", quilt, "-o", "terrace-tiles.png"]).code(2).stderr(contains("will not be written over"));
+    tool(&folder, &["fill", quilt, "-o", "none/a.png"]).code(1).stderr(contains("the folder none does not exist"));
+    fs::write(folder.join("file"), "").unwrap();
+    tool(&folder, &["fill", quilt, "-o", "file/a.png"]).code(1).stderr(contains("does not exist"));
+}
+
+#[test]
+fn a_new_seed_is_printed_so_that_it_can_be_used_again() {
+    let (_keep, folder) = terrace();
+    let words = ["fill", "terrace.quilt.toml", "--seed", "new", "--json", "-o", "a.json"];
+    let output = tool(&folder, &words).success().get_output().stdout.clone();
+    let seed: serde_json::Value = serde_json::from_slice(&output).unwrap();
+    let seed = seed["seed"].as_str().unwrap().to_owned();
+    tool(&folder, &["fill", "terrace.quilt.toml", "--seed", &seed, "-o", "b.json"]).success();
+    assert_eq!(fs::read(folder.join("a.json")).unwrap(), fs::read(folder.join("b.json")).unwrap());
+}
+
+#[test]
+fn a_fill_that_fails_says_where_and_leaves_old_outputs_alone() {
+    let (_keep, folder) = terrace();
+    fs::write(folder.join("stuck.quilt.toml"), STUCK).unwrap();
+    fs::write(folder.join("stuck.map.json"), "old").unwrap();
+    let failed = tool(&folder, &["fill", "stuck.quilt.toml"]).code(1);
+    let text = String::from_utf8(failed.get_output().stderr.clone()).unwrap();
+    insta::assert_snapshot!(text);
+    assert_eq!(fs::read_to_string(folder.join("stuck.map.json")).unwrap(), "old");
+    assert!(folder.join("stuck.partial.json").exists() && folder.join("stuck.partial.png").exists());
+}
+
+#[rstest]
+#[case::steps(&["--limit-steps", "100"], "stopped after 100 steps, the limit; raise --limit-steps")]
+#[case::cells(&["--limit-cells", "100"], "2160 cells are over the limit of 100")]
+#[case::memory(&["--limit-memory", "0"], "over the limit of 0")]
+fn a_limit_ends_a_fill(#[case] words: &[&str], #[case] why: &str) {
+    let (_keep, folder) = terrace();
+    let before = fs::read(folder.join("terrace.map.json")).unwrap();
+    let all = [&["fill", "terrace.quilt.toml"], words].concat();
+    tool(&folder, &all).code(1).stderr(contains(why));
+    assert_eq!(before, fs::read(folder.join("terrace.map.json")).unwrap());
+}
+
+#[rstest]
+#[case::missing("none.quilt.toml", None, "cannot read the quilt")]
+#[case::empty("a.quilt.toml", Some(&b""[..]), "the quilt has no `quilt`")]
+#[case::not_text("a.quilt.toml", Some(&b"quilt = 1\n\xff\xfe"[..]), "line 2 is not UTF-8 text")]
+#[case::not_toml("a.quilt.toml", Some(&b"<html>"[..]), "a.quilt.toml:1:1")]
+fn a_file_that_is_no_quilt_is_wrong_usage(
+    #[case] name: &str,
+    #[case] data: Option<&[u8]>,
+    #[case] why: &str,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    if let Some(data) = data {
+        fs::write(folder.path().join(name), data).unwrap();
+    }
+    tool(folder.path(), &["fill", name]).code(2).stderr(contains(why)).stdout("");
+}
+
+#[rstest]
+#[case(&["fill"], 2, "required arguments")]
+#[case(&["fil", "a"], 2, "fill")]
+#[case(&["demo", "terace"], 2, "did you mean `terrace`?")]
+#[case(&["fill", "a", "--size", "0"], 2, "such as 40x25")]
+#[case(&["draw", "none.json", "-o", "a.png"], 2, "none.json: No such file")]
+fn wrong_usage_says_what_is_right(#[case] words: &[&str], #[case] code: i32, #[case] why: &str) {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), words).code(code).stderr(contains(why));
+}
+
+#[test]
+fn no_colour_is_honoured_and_help_reads_well() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "--list"]).success().stdout(contains("terrace"));
+    let help = tool(folder.path(), &["fill", "--help"]).success();
+    let text = String::from_utf8(help.get_output().stdout.clone()).unwrap();
+    assert!(!text.contains('\x1b'), "no colour in a pipe");
+    insta::assert_snapshot!(text);
+    tool(folder.path(), &["fill", "none"]).code(2).stderr(contains("\x1b").not());
+}
+
+#[cfg(unix)]
+#[test]
+fn a_closed_pipe_is_a_reader_who_has_seen_enough() {
+    let (_keep, folder) = terrace();
+    let program = assert_cmd::cargo::cargo_bin("lantern-quilt");
+    for words in ["fill terrace.quilt.toml -o -", "--help", "demo --list"] {
+        let line = format!("({} {words}; echo $? >&2) | true", program.display());
+        let output = std::process::Command::new("sh").arg("-c").arg(&line).current_dir(&folder).output().unwrap();
+        let errors = String::from_utf8_lossy(&output.stderr).into_owned();
+        assert!(errors.trim_end().ends_with('0') && !errors.contains("panicked"), "{words}: {errors}");
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn an_interrupt_writes_the_partial_map() {
+    use std::process::{Command, Stdio};
+    let (_keep, folder) = terrace();
+    let program = assert_cmd::cargo::cargo_bin("lantern-quilt");
+    // Large enough to be still filling when the signal comes, however fast the machine.
+    let child = Command::new(program)
+        .args(["fill", "terrace.quilt.toml", "--size", "3000x3000", "-o", "big.csv"])
+        .current_dir(&folder)
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    std::thread::sleep(std::time::Duration::from_millis(600));
+    Command::new("kill").args(["-INT", &child.id().to_string()]).status().unwrap();
+    let output = child.wait_with_output().unwrap();
+    let errors = String::from_utf8_lossy(&output.stderr).into_owned();
+    assert_eq!(output.status.code(), Some(1), "{errors}");
+    assert!(errors.contains("stopped") && folder.join("big.partial.csv").exists(), "{errors}");
+    assert!(!folder.join("big.csv").exists());
+}

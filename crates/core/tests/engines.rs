@@ -1,0 +1,137 @@
+//! One case table for every engine: against brute force, against each other, and verified.
+
+use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::seed::Stream;
+use lantern_quilt_core::solve::Place;
+use lantern_quilt_core::verify::verify;
+use lantern_quilt_testkit::{brute, checked, sets};
+use rstest::rstest;
+
+const SETS: u64 = 150;
+
+fn layout(lattice: Lattice, size: [u32; 3], wrap: Wrap) -> Layout {
+    Layout::new(lattice, Extent::new(Cell::default(), size).unwrap(), wrap).unwrap()
+}
+
+/// A search that never gives up before the whole tree is seen.
+fn patient() -> Search {
+    let mut search = Search::default();
+    search.patience = u32::MAX;
+    search
+}
+
+/// Random outlines, pins and borders, so that first domains differ from cell to cell.
+fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
+    let mut space = Space::new(layout);
+    if stream.below(3) == 0 {
+        let outline = BitPlane::from_fn(layout.extent(), |_| stream.below(5) > 0);
+        if outline.count() > 0 {
+            space = space.outlined(outline);
+        }
+    }
+    let poses = rules.poses().len();
+    let some = |stream: &mut Stream| PoseSet::from_fn(poses, |_| stream.below(4) > 0);
+    if stream.below(3) == 0 {
+        let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
+        space.restrict(Place::Cell(cell), some(stream));
+    }
+    if stream.below(3) == 0 {
+        let sides = layout.lattice().sides();
+        space.restrict(Place::Facing(sides[stream.below(sides.len() as u64) as usize]), some(stream));
+    }
+    space
+}
+
+#[rstest]
+#[case::square(Lattice::Square, [3, 3, 1], Wrap::NONE)]
+#[case::square_torus(Lattice::Square, [3, 2, 1], Wrap::FLAT)]
+#[case::square_ring_of_one(Lattice::Square, [1, 3, 1], Wrap::FLAT)]
+#[case::square_ring_of_two(Lattice::Square, [2, 2, 1], Wrap { x: true, y: false, z: false })]
+#[case::pointy(Lattice::HexPointy, [3, 3, 1], Wrap::NONE)]
+#[case::pointy_torus(Lattice::HexPointy, [2, 4, 1], Wrap::FLAT)]
+#[case::flat(Lattice::HexFlat, [3, 3, 1], Wrap::NONE)]
+#[case::flat_torus(Lattice::HexFlat, [4, 2, 1], Wrap::FLAT)]
+#[case::solid(Lattice::Box, [2, 2, 2], Wrap::NONE)]
+#[case::solid_column(Lattice::Box, [2, 1, 3], Wrap { x: true, y: false, z: true })]
+fn finds_a_fill_just_when_brute_force_does(
+    #[case] lattice: Lattice,
+    #[case] size: [u32; 3],
+    #[case] wrap: Wrap,
+) {
+    let layout = layout(lattice, size, wrap);
+    let (mut filled, mut impossible) = (0, 0);
+    for number in 0..SETS {
+        let mut stream = Seed::from_number(number).stream(&[lattice.name()]);
+        let tiles = 1 + stream.below(4) as usize;
+        let set = sets::random_small(lattice, tiles, &mut stream);
+        let rules = Rules::compile(&set).unwrap();
+        let space = random_space(layout, &rules, &mut stream);
+        let job = Job::new(&rules, space.clone()).seed(Seed::from_number(number)).search(patient());
+        let mut run = job.clone().begin().unwrap();
+        let outcome = checked::fill(&mut run).clone();
+        let mut twin = job.plain(true).begin().unwrap();
+        assert_eq!(&outcome, twin.fill(), "set {number}: engines differ");
+        let layer = layer_of(&run, &set, "ground");
+        assert_eq!(layer, layer_of(&twin, &set, "ground"), "set {number}: engines differ");
+        assert_eq!(run.tally(), twin.tally(), "set {number}: engines differ");
+        let Some(exists) = brute::exists(&rules, &space, 2_000_000) else { continue };
+        match outcome {
+            Outcome::Filled => {
+                assert!(exists, "set {number}: filled what brute force cannot");
+                let breaks =
+                    verify(&layer, layout, |c| space.contains(c), &set, &Constraints::default());
+                assert_eq!(breaks, [], "set {number}");
+                assert!(layout.extent().iter().filter(|&c| space.contains(c)).all(|cell| {
+                    space.cause(cell, run.decided(cell).expect("decided")).is_none()
+                }));
+                filled += 1;
+            }
+            Outcome::Impossible(_) => {
+                assert!(!exists, "set {number}: brute force finds a fill");
+                impossible += 1;
+            }
+            other => panic!("set {number}: {other:?}"),
+        }
+    }
+    assert!(filled > SETS / 10 && impossible > SETS / 20, "{filled} filled, {impossible} impossible");
+}
+
+/// Many poses with rows of their own: the memo's tables overflow and another engine goes on.
+#[test]
+fn an_overflow_of_the_tables_never_shows() {
+    let mut stream = Seed::from_number(5).stream(&["overflow"]);
+    let poses = 300;
+    let allowed: Vec<bool> = (0..4 * poses * poses).map(|_| stream.below(100) < 45).collect();
+    let may = |side: usize, a: usize, b: usize| allowed[(side * poses + a) * poses + b];
+    let rules = Rules::from_pairs(Lattice::Square, &vec![1; poses], may).unwrap();
+    let space = Space::new(layout(Lattice::Square, [60, 60, 1], Wrap::NONE));
+    let job = Job::new(&rules, space);
+    let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
+    assert_eq!(run.fill(), twin.fill());
+    assert_eq!(run.tally(), twin.tally());
+    let all = |run: &Run| -> Vec<_> { run.space().layout().extent().iter().map(|c| run.decided(c)).collect() };
+    assert_eq!(all(&run), all(&twin));
+}
+
+#[rstest]
+#[case(1, Lattice::Square)]
+#[case(63, Lattice::Square)]
+#[case(64, Lattice::HexFlat)]
+#[case(127, Lattice::HexPointy)]
+#[case(130, Lattice::Square)]
+#[case(256, Lattice::Box)]
+#[case(1030, Lattice::Square)]
+fn every_width_of_pose_set_fills_alike(#[case] poses: usize, #[case] lattice: Lattice) {
+    // Each pose may stand beside those whose number is close to its own.
+    let weights: Vec<u64> = (1..=poses as u64).collect();
+    let rules = Rules::from_pairs(lattice, &weights, |_, a, b| a.abs_diff(b) <= 1 + poses / 5).unwrap();
+    let space = Space::new(layout(lattice, [7, 6, if lattice.is_solid() { 3 } else { 1 }], Wrap::NONE));
+    let job = Job::new(&rules, space.clone());
+    let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
+    assert!(run.fill().is_filled() && twin.fill().is_filled());
+    for cell in space.layout().extent().iter() {
+        assert_eq!(run.decided(cell), twin.decided(cell));
+    }
+}

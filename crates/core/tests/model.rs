@@ -1,0 +1,201 @@
+//! What a tileset accepts, what it compiles to, and what the verifier says of a map.
+
+use lantern_quilt_core::audit::audit;
+use lantern_quilt_core::finding::{Code, nearest};
+use lantern_quilt_core::orient::Frame;
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::verify::{Break, verify};
+use rstest::rstest;
+
+fn codes(set: TilesetBuilder) -> Vec<Code> {
+    set.build().err().into_iter().flatten().map(|finding| finding.code).collect()
+}
+
+#[rstest]
+#[case::zero(0.0)]
+#[case::negative(-1.0)]
+#[case::nan(f64::NAN)]
+#[case::infinite(f64::INFINITY)]
+#[case::tiny(1e-9)]
+#[case::huge(1e9)]
+fn bad_weights_are_findings(#[case] weight: f64) {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let moss = set.socket(Socket::plain("moss"));
+    set.tile(Tile::new("a").all(moss).weight(weight));
+    assert_eq!(codes(set), [Code::BadWeight]);
+}
+
+#[test]
+fn all_mistakes_are_reported_at_once() {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let moss = set.socket(Socket::plain("moss"));
+    set.socket(Socket::plain("moss"));
+    set.tile(Tile::new("open").side(Side::North, [moss]));
+    set.tile(Tile::new("odd").all(moss).turns(3).weight(0.0));
+    set.tile(Tile::new("odd").all(moss).side(Side::Up, [moss]));
+    let mut found = codes(set);
+    found.sort();
+    let mut want = vec![
+        Code::DuplicateName,
+        Code::DuplicateName,
+        Code::MissingSide,
+        Code::MissingSide,
+        Code::BadTurns,
+        Code::BadWeight,
+        Code::UnknownSide,
+    ];
+    want.sort();
+    assert_eq!(found, want);
+    assert_eq!(codes(TilesetBuilder::new(Lattice::Square)), [Code::NoTiles]);
+}
+
+#[rstest]
+#[case(Lattice::Square, 1, Mirror::No, 1)]
+#[case(Lattice::Square, 2, Mirror::No, 2)]
+#[case(Lattice::Square, 4, Mirror::EastWest, 8)]
+#[case(Lattice::Square, 1, Mirror::NorthSouth, 2)]
+#[case(Lattice::Square, 1, Mirror::Both, 4)]
+#[case(Lattice::Square, 2, Mirror::Both, 4)]
+#[case(Lattice::HexPointy, 3, Mirror::No, 3)]
+#[case(Lattice::HexFlat, 6, Mirror::Both, 12)]
+#[case(Lattice::HexFlat, 1, Mirror::NorthSouth, 2)]
+fn poses_follow_turns_and_mirrors_and_share_the_weight(
+    #[case] lattice: Lattice,
+    #[case] turns: u8,
+    #[case] mirror: Mirror,
+    #[case] want: usize,
+) {
+    let mut set = TilesetBuilder::new(lattice);
+    let moss = set.socket(Socket::plain("moss"));
+    set.tile(Tile::new("a").all(moss).turns(turns).mirror(mirror).weight(3.0));
+    set.tile(Tile::new("b").all(moss).weight(3.0));
+    let rules = Rules::compile(&set.build().unwrap()).unwrap();
+    assert_eq!(rules.poses().len(), want + 1);
+    let weights: Vec<u64> = rules.weights().iter().copied().collect();
+    assert_eq!(weights[..want].iter().sum::<u64>(), weights[want]);
+}
+
+/// Sides meet as the table says, whichever of the two cells is asked.
+#[test]
+fn sockets_meet_as_they_say() {
+    let mut set = TilesetBuilder::new(Lattice::Box);
+    let plain = set.socket(Socket::plain("plain"));
+    let handed = set.socket(Socket::handed("handed"));
+    let pond = set.socket(Socket::plain("pond").mate(plain));
+    let shy = set.socket(Socket::plain("shy").not_itself().mate(handed));
+    let bound = set.socket(Socket::plain("bound").turn_bound());
+    set.tile(Tile::new("a").all(plain));
+    let set = set.build().unwrap();
+    let left = Face::new(handed);
+    let right = Face::right(handed);
+    let turned = |turns| Face { socket: bound, frame: Frame { turns, flipped: false } };
+    let [plain, pond, shy] = [plain, pond, shy].map(Face::new);
+    for (a, b, side, want) in [
+        (plain, plain, Side::North, true),
+        (plain, pond, Side::East, true),
+        (pond, pond, Side::East, true),
+        (plain, left, Side::East, false),
+        (left, right, Side::East, true),
+        (left, left, Side::East, false),
+        (left, left, Side::Up, true),
+        (left, right, Side::Up, false),
+        (shy, shy, Side::East, false),
+        (shy, left, Side::East, true),
+        (shy, right, Side::East, true),
+        (turned(1), turned(1), Side::Down, true),
+        (turned(1), turned(2), Side::Up, false),
+    ] {
+        assert_eq!(set.faces_meet(a, b, side), want, "{a:?} {side} {b:?}");
+        assert_eq!(set.faces_meet(b, a, side.opposite()), want, "{b:?} back to {a:?}");
+    }
+}
+
+#[test]
+fn the_verifier_lists_every_broken_rule_of_a_map() {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let moss = set.socket(Socket::plain("moss"));
+    let path = set.socket(Socket::plain("path"));
+    let hedge = set.tile(Tile::new("hedge").all(moss));
+    set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(2));
+    let set = set.build().unwrap();
+    let layout = Layout::flat(Lattice::Square, 3, 2).unwrap();
+    let placed = |tile: &str, turns| Placed {
+        tile: tile.to_owned(),
+        orientation: Orientation::new(Lattice::Square, turns, false),
+        look: 0,
+    };
+    let mut layer = Layer::new("ground", layout.extent(), Vec::new());
+    let (moss_tile, upright) = (layer.add(placed("hedge", 0)), layer.add(placed("straight", 0)));
+    let (unknown, sideways) = (layer.add(placed("bench", 0)), layer.add(placed("straight", 1)));
+    for (cell, number) in [(0, moss_tile), (1, upright), (2, unknown), (3, moss_tile), (4, moss_tile)] {
+        layer.set(layout.extent().cell(cell), Some(number));
+    }
+    let constraints = Constraints {
+        borders: vec![BorderRule { side: Side::North, accept: vec![Accept::Socket(moss)] }],
+        pins: vec![Pin { cell: Cell::new(0, 1), tile: hedge, orientation: None }],
+    };
+    let breaks = verify(&layer, layout, |_| true, &set, &constraints);
+    // The half turn of a straight is a pose; the quarter turn is not.
+    layer.set(Cell::new(2, 1), Some(sideways));
+    let kinds: Vec<&str> = breaks
+        .iter()
+        .map(|one| match one {
+            Break::Empty { .. } => "empty",
+            Break::Unknown { .. } => "unknown",
+            Break::Adjacency { .. } => "adjacency",
+            Break::Border { .. } => "border",
+            _ => "other",
+        })
+        .collect();
+    assert_eq!(kinds, ["border", "adjacency", "unknown", "empty"]);
+    assert_eq!(
+        breaks[1].to_string(),
+        "the south side of (1, 0), path of `straight`, does not meet moss of `hedge` of (1, 1)"
+    );
+    let breaks = verify(&layer, layout, |cell| cell == Cell::new(2, 1), &set, &constraints);
+    assert!(matches!(breaks[..], [Break::Unknown { .. }, ..]), "{breaks:?}");
+}
+
+#[test]
+fn audit_names_sides_that_nothing_fits_once_a_side() {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let moss = set.socket(Socket::plain("moss"));
+    let rill = set.socket(Socket::plain("rill").not_itself());
+    set.socket(Socket::plain("spare"));
+    set.tile(Tile::new("hedge").all(moss));
+    set.tile(Tile::new("spring").sides([moss, moss, rill, moss]).turns(4));
+    let set = set.build().unwrap();
+    let rules = Rules::compile(&set).unwrap();
+    let accept = vec![Accept::Socket(rill)];
+    let borders = vec![
+        BorderRule { side: Side::East, accept },
+        BorderRule { side: Side::West, accept: Vec::new() },
+    ];
+    let found = audit(&set, &rules, &Constraints { borders, pins: Vec::new() });
+    let text: Vec<String> = found.iter().map(|f| format!("{} {}", f.code, f.subject)).collect();
+    assert_eq!(
+        text,
+        ["nothing-fits tiles.spring.sides.south", "unused-socket sockets.spare", "border-unmet border.west"]
+    );
+}
+
+#[rstest]
+#[case("mos", Some("moss"))]
+#[case("edgnig", Some("edging"))]
+#[case("lantern", None)]
+#[case("", None)]
+fn the_nearest_name_is_offered_when_it_is_near(#[case] written: &str, #[case] want: Option<&str>) {
+    assert_eq!(nearest(written, ["moss", "path", "edging"]), want);
+    assert_eq!(nearest(&"x".repeat(10_000), ["moss"]), None);
+}
+
+#[test]
+fn seeds_and_streams_are_pinned() {
+    let seed = Seed::from_text("first lamp");
+    let mut stream = seed.stream(&["ground", "fill"]);
+    let got: Vec<u64> = (0..3).map(|_| stream.bits()).collect();
+    let at = seed.keyed(&["looks"]).bits(Cell::at(-3, 4, 1));
+    assert_eq!(Seed::from_text("7"), Seed::from_number(7));
+    assert_ne!(Seed::from_text("7").stream(&["ab"]).bits(), Seed::from_text("7").stream(&["a", "b"]).bits());
+    assert_eq!(format!("{got:x?} {at:x}"), "[ef3e9a7d700fdd20, 14146d87635ac4b, 941e9e3da896d3c] 34cdba382cfaafc5");
+}

@@ -1,0 +1,183 @@
+//! A run is a value: slicing, scratch, limits and observers never change what it fills.
+
+use lantern_quilt_core::lattice::{Lattice, Layout};
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::solve::{Place, RunError, Scratch, StopReason};
+use lantern_quilt_testkit::sets;
+use rstest::rstest;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+fn job(lattice: Lattice, size: u32, seed: u64) -> Job {
+    let mut stream = Seed::from_number(2).stream(&["runs"]);
+    let set = sets::random_turning(lattice, 8, 3, &mut stream);
+    let rules = Rules::compile(&set).unwrap();
+    let space = Space::new(Layout::flat(lattice, size, size).unwrap());
+    Job::new(&rules, space).seed(Seed::from_number(seed))
+}
+
+fn cells(run: &Run) -> Vec<Option<PoseId>> {
+    run.space().layout().extent().iter().map(|cell| run.decided(cell)).collect()
+}
+
+#[rstest]
+fn slicing_never_changes_the_result(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+    #[values(1, 7, 1000)] steps: u64,
+) {
+    let mut whole = job(lattice, 40, 1).begin().unwrap();
+    whole.fill();
+    let mut sliced = job(lattice, 40, 1).begin().unwrap();
+    while sliced.advance(steps) == Status::Working {}
+    assert_eq!(cells(&whole), cells(&sliced));
+    assert_eq!(whole.tally(), sliced.tally());
+}
+
+#[test]
+fn a_used_scratch_is_as_good_as_a_fresh_one() {
+    let mut scratch = Scratch::default();
+    for seed in 0..100 {
+        // Another size, another lattice and another order of use must not show.
+        let lattice = if seed % 7 == 3 { Lattice::HexFlat } else { Lattice::Square };
+        let size = 8 + (seed % 5) as u32 * 3;
+        let mut used = job(lattice, size, seed).begin_with(scratch).unwrap();
+        let mut fresh = job(lattice, size, seed).begin().unwrap();
+        assert_eq!(used.fill(), fresh.fill());
+        assert_eq!((cells(&used), used.tally()), (cells(&fresh), fresh.tally()));
+        scratch = used.into_scratch();
+    }
+}
+
+#[test]
+fn a_stopped_run_goes_on_as_if_it_had_not_been_stopped() {
+    struct StopAt(u64);
+    impl Observer for StopAt {
+        fn progress(&mut self, progress: &Progress) -> Flow {
+            if progress.steps >= self.0 { Flow::Stop } else { Flow::Continue }
+        }
+    }
+    let mut whole = job(Lattice::Square, 150, 4).begin().unwrap();
+    whole.fill();
+    let mut stopped = job(Lattice::Square, 150, 4).begin().unwrap();
+    let flag = Arc::new(AtomicBool::new(true));
+    for _ in 0..2 {
+        assert_eq!(stopped.fill_with(&flag, &mut StopAt(u64::MAX)), &Outcome::Stopped(StopReason::Asked));
+    }
+    assert!(stopped.progress().decided < stopped.progress().cells);
+    flag.store(false, Ordering::Relaxed);
+    assert_eq!(stopped.fill_with(&flag, &mut StopAt(12_000)), &Outcome::Stopped(StopReason::Asked));
+    stopped.fill();
+    assert_eq!(cells(&whole), cells(&stopped));
+}
+
+#[test]
+fn limits_end_a_run_with_its_partial_map() {
+    let mut limits = Limits::default();
+    limits.steps = Some(300);
+    let mut run = job(Lattice::Square, 64, 1).limits(limits).begin().unwrap();
+    assert_eq!(run.fill(), &Outcome::Stopped(StopReason::Steps));
+    assert_eq!(run.tally().steps, 300);
+    assert!(cells(&run).iter().any(Option::is_some));
+    limits.steps = Some(0);
+    let mut run = job(Lattice::Square, 64, 1).limits(limits).begin().unwrap();
+    assert_eq!(run.fill(), &Outcome::Stopped(StopReason::Steps));
+}
+
+#[rstest]
+#[case(10, u64::MAX, "100 cells are over the limit of 10")]
+#[case(u64::MAX, 10, "over the limit of 10")]
+fn limits_are_checked_before_anything_is_allocated(#[case] cells: u64, #[case] bytes: u64, #[case] why: &str) {
+    let mut limits = Limits::default();
+    (limits.cells, limits.bytes) = (cells, bytes);
+    let error = job(Lattice::Square, 10, 1).limits(limits).begin().unwrap_err();
+    assert!(error.to_string().contains(why), "{error}");
+}
+
+#[test]
+fn misuse_is_an_error() {
+    let rules = Rules::from_pairs(Lattice::HexFlat, &[1, 1], |_, _, _| true).unwrap();
+    let layout = Layout::flat(Lattice::Square, 3, 3).unwrap();
+    let error = Job::new(&rules, Space::new(layout)).begin().unwrap_err();
+    assert!(matches!(error, RunError::LatticeMismatch { .. }));
+    let layout = Layout::flat(Lattice::HexFlat, 3, 3).unwrap();
+    let mut space = Space::new(layout);
+    space.restrict(Place::Everywhere, PoseSet::full(3));
+    assert_eq!(
+        Job::new(&rules, space).begin().unwrap_err(),
+        RunError::ForeignRestriction { poses: 2, found: 3 }
+    );
+    let empty = Space::new(layout).outlined(lantern_quilt_core::grid::BitPlane::new(layout.extent()));
+    assert_eq!(Job::new(&rules, empty).begin().unwrap_err(), RunError::NoCells);
+}
+
+#[test]
+fn observers_hear_decisions_in_order_and_change_nothing() {
+    #[derive(Default)]
+    struct Ear(Vec<(Cell, PoseId)>, u32);
+    impl Observer for Ear {
+        fn attempt(&mut self, _: u32) {
+            self.1 += 1;
+        }
+        fn wants_decisions(&self) -> bool {
+            true
+        }
+        fn decided(&mut self, cell: Cell, pose: PoseId) {
+            self.0.push((cell, pose));
+        }
+    }
+    let mut ear = Ear::default();
+    let mut heard = job(Lattice::Square, 30, 9).begin().unwrap();
+    heard.fill_with(&lantern_quilt_core::limits::Never, &mut ear);
+    let mut alone = job(Lattice::Square, 30, 9).begin().unwrap();
+    alone.fill();
+    assert_eq!(cells(&heard), cells(&alone));
+    assert_eq!(ear.0.len() as u64, heard.tally().decisions);
+    assert!(heard.tally().backtracks > 0 || ear.0.iter().all(|&(c, p)| heard.decided(c) == Some(p)));
+}
+
+#[test]
+fn a_pose_nothing_supports_is_gone_before_the_first_choice() {
+    // Pose 2 may stand beside nothing: the empty map already reaches a fixed point without it.
+    let rules = Rules::from_pairs(Lattice::Square, &[1, 1, 1000], |_, a, b| a != 2 && b != 2).unwrap();
+    let layout = Layout::flat(Lattice::Square, 5, 5).unwrap();
+    let mut run = Job::new(&rules, Space::new(layout)).begin().unwrap();
+    run.advance(1);
+    assert!(layout.extent().iter().all(|cell| run.options(cell) == 2));
+    assert!(run.fill().is_filled());
+    // Alone in the world it may stand.
+    let one = Layout::flat(Lattice::Square, 1, 1).unwrap();
+    let mut run = Job::new(&rules, Space::new(one)).begin().unwrap();
+    assert!(run.fill().is_filled());
+}
+
+#[test]
+fn a_window_too_small_commits_and_tries_again() {
+    // A chain of inequalities with few colours meets contradictions on a torus of odd size.
+    let rules = Rules::from_pairs(Lattice::Square, &[1, 1, 1], |_, a, b| a != b).unwrap();
+    let extent = Extent::flat(31, 31).unwrap();
+    let layout = Layout::new(Lattice::Square, extent, Wrap::FLAT).unwrap();
+    let mut search = Search::default();
+    (search.window, search.patience, search.attempts) = (8, 50, 3);
+    let mut run = Job::new(&rules, Space::new(layout)).search(search).begin().unwrap();
+    match run.fill().clone() {
+        Outcome::Filled => {}
+        Outcome::Contradiction(at) => {
+            assert_eq!(run.tally().attempts, 3);
+            assert!(!at.around.is_empty());
+        }
+        other => panic!("{other:?}"),
+    }
+}
+
+/// Pinned: a release that changes these changes maps, and must say so.
+#[rstest]
+#[case(Lattice::Square, "f05ccf4b9919f128")]
+#[case(Lattice::HexPointy, "0918739455eebbda")]
+#[case(Lattice::HexFlat, "c556905435e22cec")]
+fn maps_are_pinned(#[case] lattice: Lattice, #[case] want: &str) {
+    let mut run = job(lattice, 48, 7).begin().unwrap();
+    assert!(run.fill().is_filled());
+    let bytes: Vec<u8> =
+        cells(&run).iter().flat_map(|pose| (pose.unwrap().index() as u16).to_le_bytes()).collect();
+    assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&bytes)), want);
+}
