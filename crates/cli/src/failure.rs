@@ -50,9 +50,13 @@ pub fn print_report(report: &Report) {
         1 => Some(format!("1 {one}")),
         n => Some(format!("{n} {one}s")),
     };
-    let counts: Vec<String> = [count(Severity::Error, "error"), count(Severity::Warning, "warning"), count(Severity::Note, "note")]
-        .into_iter()
-        .flatten()
-        .collect();
+    let counts: Vec<String> = [
+        count(Severity::Error, "error"),
+        count(Severity::Warning, "warning"),
+        count(Severity::Note, "note"),
+    ]
+    .into_iter()
+    .flatten()
+    .collect();
     anstream::eprintln!("{} in {}", counts.join(", "), report.source.name);
 }

@@ -32,9 +32,12 @@ pub struct Bar {
 
 impl Bar {
     pub fn new(quiet: bool) -> Self {
-        let target = if quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr() };
+        let target =
+            if quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr() };
         let bar = ProgressBar::with_draw_target(Some(0), target);
-        let style = ProgressStyle::with_template("{msg} {wide_bar} {human_pos} of {human_len} cells, {eta} left");
+        let style = ProgressStyle::with_template(
+            "{msg} {wide_bar} {human_pos} of {human_len} cells, {eta} left",
+        );
         bar.set_style(style.unwrap_or_else(|_| ProgressStyle::default_bar()).progress_chars("=> "));
         bar.set_message("filling");
         Self { bar }

@@ -69,22 +69,40 @@ fn the_demo_is_written_filled_and_drawn_and_can_be_filled_again() {
 fn outputs_are_told_by_their_ending() {
     let (_keep, folder) = terrace();
     let quilt = "terrace.quilt.toml";
-    tool(&folder, &["fill", quilt, "--size", "8x6", "-o", "a.png", "-o", "a.csv", "-o", "a.json", "--json"])
-        .success()
-        .stdout(contains("\"outcome\":\"filled\"").and(contains("\"size\":[8,6,1]")));
+    tool(
+        &folder,
+        &["fill", quilt, "--size", "8x6", "-o", "a.png", "-o", "a.csv", "-o", "a.json", "--json"],
+    )
+    .success()
+    .stdout(contains("\"outcome\":\"filled\"").and(contains("\"size\":[8,6,1]")));
     assert_eq!(fs::read_to_string(folder.join("a.csv")).unwrap().lines().count(), 1 + 48);
     let shown = tool(&folder, &["fill", quilt, "--size", "8x6", "-o", "-"]).success();
     assert_eq!(shown.get_output().stdout, fs::read(folder.join("a.json")).unwrap());
     // The map draws the same picture again, also from standard input.
     tool(&folder, &["draw", "a.json", "-o", "again.png"]).success();
-    assert_eq!(fs::read(folder.join("again.png")).unwrap(), fs::read(folder.join("a.png")).unwrap());
+    assert_eq!(
+        fs::read(folder.join("again.png")).unwrap(),
+        fs::read(folder.join("a.png")).unwrap()
+    );
     let mut command = Command::cargo_bin("lantern-quilt").unwrap();
-    let words = ["draw", "-", "-o", "-", "--quilt", quilt, "--scale", "2", "--grid", "--coordinates"];
-    let drawn = command.current_dir(&folder).args(words).pipe_stdin(folder.join("a.json")).unwrap().assert();
+    let words =
+        ["draw", "-", "-o", "-", "--quilt", quilt, "--scale", "2", "--grid", "--coordinates"];
+    let drawn = command
+        .current_dir(&folder)
+        .args(words)
+        .pipe_stdin(folder.join("a.json"))
+        .unwrap()
+        .assert();
     assert!(drawn.success().get_output().stdout.starts_with(b"\x89PNG"));
-    tool(&folder, &["fill", quilt, "-o", "a.gif"]).code(2).stderr(contains("end it in .png, .json or .csv"));
-    tool(&folder, &["fill", quilt, "-o", "terrace-tiles.png"]).code(2).stderr(contains("will not be written over"));
-    tool(&folder, &["fill", quilt, "-o", "none/a.png"]).code(1).stderr(contains("the folder none does not exist"));
+    tool(&folder, &["fill", quilt, "-o", "a.gif"])
+        .code(2)
+        .stderr(contains("end it in .png, .json or .csv"));
+    tool(&folder, &["fill", quilt, "-o", "terrace-tiles.png"])
+        .code(2)
+        .stderr(contains("will not be written over"));
+    tool(&folder, &["fill", quilt, "-o", "none/a.png"])
+        .code(1)
+        .stderr(contains("the folder none does not exist"));
     fs::write(folder.join("file"), "").unwrap();
     tool(&folder, &["fill", quilt, "-o", "file/a.png"]).code(1).stderr(contains("does not exist"));
 }
@@ -109,7 +127,9 @@ fn a_fill_that_fails_says_where_and_leaves_old_outputs_alone() {
     let text = String::from_utf8(failed.get_output().stderr.clone()).unwrap();
     insta::assert_snapshot!(text);
     assert_eq!(fs::read_to_string(folder.join("stuck.map.json")).unwrap(), "old");
-    assert!(folder.join("stuck.partial.json").exists() && folder.join("stuck.partial.png").exists());
+    assert!(
+        folder.join("stuck.partial.json").exists() && folder.join("stuck.partial.png").exists()
+    );
 }
 
 #[rstest]
@@ -170,9 +190,17 @@ fn a_closed_pipe_is_a_reader_who_has_seen_enough() {
     let program = assert_cmd::cargo::cargo_bin("lantern-quilt");
     for words in ["fill terrace.quilt.toml -o -", "--help", "demo --list"] {
         let line = format!("({} {words}; echo $? >&2) | true", program.display());
-        let output = std::process::Command::new("sh").arg("-c").arg(&line).current_dir(&folder).output().unwrap();
+        let output = std::process::Command::new("sh")
+            .arg("-c")
+            .arg(&line)
+            .current_dir(&folder)
+            .output()
+            .unwrap();
         let errors = String::from_utf8_lossy(&output.stderr).into_owned();
-        assert!(errors.trim_end().ends_with('0') && !errors.contains("panicked"), "{words}: {errors}");
+        assert!(
+            errors.trim_end().ends_with('0') && !errors.contains("panicked"),
+            "{words}: {errors}"
+        );
     }
 }
 

@@ -90,11 +90,7 @@ impl Orientation {
     #[must_use]
     pub const fn inverse(self, lattice: Lattice) -> Self {
         let n = lattice.turns();
-        if self.mirrored {
-            self
-        } else {
-            Self { turns: (n - self.turns) % n, mirrored: false }
-        }
+        if self.mirrored { self } else { Self { turns: (n - self.turns) % n, mirrored: false } }
     }
 
     /// Where `side` ends up; sides the lattice does not have stay as they are.

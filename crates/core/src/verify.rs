@@ -97,8 +97,11 @@ pub fn verify(
         Some((&layer.palette()[number as usize], poses[number as usize]))
     };
     // Only pairs of kinds that occur are judged, each once: maps are large, sets are small.
-    let mut judged: HashMap<(usize, TileId, Orientation, TileId, Orientation), bool, FxBuildHasher> =
-        HashMap::default();
+    let mut judged: HashMap<
+        (usize, TileId, Orientation, TileId, Orientation),
+        bool,
+        FxBuildHasher,
+    > = HashMap::default();
     let mut breaks = Vec::new();
     for cell in layout.extent().iter().filter(|&cell| inside(cell)) {
         let Some((placed, pose)) = at(cell) else {

@@ -39,7 +39,10 @@ fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
     }
     if stream.below(3) == 0 {
         let sides = layout.lattice().sides();
-        space.restrict(Place::Facing(sides[stream.below(sides.len() as u64) as usize]), some(stream));
+        space.restrict(
+            Place::Facing(sides[stream.below(sides.len() as u64) as usize]),
+            some(stream),
+        );
     }
     space
 }
@@ -95,7 +98,10 @@ fn finds_a_fill_just_when_brute_force_does(
             other => panic!("set {number}: {other:?}"),
         }
     }
-    assert!(filled > SETS / 10 && impossible > SETS / 20, "{filled} filled, {impossible} impossible");
+    assert!(
+        filled > SETS / 10 && impossible > SETS / 20,
+        "{filled} filled, {impossible} impossible"
+    );
 }
 
 /// Many poses with rows of their own: the memo's tables overflow and another engine goes on.
@@ -111,7 +117,9 @@ fn an_overflow_of_the_tables_never_shows() {
     let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
     assert_eq!(run.fill(), twin.fill());
     assert_eq!(run.tally(), twin.tally());
-    let all = |run: &Run| -> Vec<_> { run.space().layout().extent().iter().map(|c| run.decided(c)).collect() };
+    let all = |run: &Run| -> Vec<_> {
+        run.space().layout().extent().iter().map(|c| run.decided(c)).collect()
+    };
     assert_eq!(all(&run), all(&twin));
 }
 
@@ -126,8 +134,10 @@ fn an_overflow_of_the_tables_never_shows() {
 fn every_width_of_pose_set_fills_alike(#[case] poses: usize, #[case] lattice: Lattice) {
     // Each pose may stand beside those whose number is close to its own.
     let weights: Vec<u64> = (1..=poses as u64).collect();
-    let rules = Rules::from_pairs(lattice, &weights, |_, a, b| a.abs_diff(b) <= 1 + poses / 5).unwrap();
-    let space = Space::new(layout(lattice, [7, 6, if lattice.is_solid() { 3 } else { 1 }], Wrap::NONE));
+    let rules =
+        Rules::from_pairs(lattice, &weights, |_, a, b| a.abs_diff(b) <= 1 + poses / 5).unwrap();
+    let space =
+        Space::new(layout(lattice, [7, 6, if lattice.is_solid() { 3 } else { 1 }], Wrap::NONE));
     let job = Job::new(&rules, space.clone());
     let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
     assert!(run.fill().is_filled() && twin.fill().is_filled());

@@ -24,7 +24,10 @@ fn orientations_are_a_group(#[case] lattice: Lattice, #[case] order: usize) {
             for &side in lattice.sides() {
                 // Acting twice is acting once by the product: on sides, and on frames.
                 assert_eq!(both.side(lattice, side), b.side(lattice, a.side(lattice, side)));
-                assert_eq!(both.side(lattice, side.opposite()), both.side(lattice, side).opposite());
+                assert_eq!(
+                    both.side(lattice, side.opposite()),
+                    both.side(lattice, side).opposite()
+                );
                 let quarter = lattice == Lattice::Box || !side.is_flat();
                 for frame in Frame::all().filter(|_| quarter) {
                     let moved = a.side(lattice, side);
@@ -121,7 +124,11 @@ fn impossible_extents_say_why(#[case] size: [u32; 3], #[case] why: &str) {
 #[case(Lattice::HexFlat, [3, 4, 1], false)]
 #[case(Lattice::HexFlat, [4, 3, 1], true)]
 #[case(Lattice::Square, [3, 3, 2], false)]
-fn layouts_refuse_what_cannot_exist(#[case] lattice: Lattice, #[case] size: [u32; 3], #[case] fits: bool) {
+fn layouts_refuse_what_cannot_exist(
+    #[case] lattice: Lattice,
+    #[case] size: [u32; 3],
+    #[case] fits: bool,
+) {
     let extent = Extent::new(Cell::default(), size).unwrap();
     assert_eq!(Layout::new(lattice, extent, Wrap::FLAT).is_ok(), fits);
 }

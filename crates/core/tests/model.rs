@@ -127,7 +127,9 @@ fn the_verifier_lists_every_broken_rule_of_a_map() {
     let mut layer = Layer::new("ground", layout.extent(), Vec::new());
     let (moss_tile, upright) = (layer.add(placed("hedge", 0)), layer.add(placed("straight", 0)));
     let (unknown, sideways) = (layer.add(placed("bench", 0)), layer.add(placed("straight", 1)));
-    for (cell, number) in [(0, moss_tile), (1, upright), (2, unknown), (3, moss_tile), (4, moss_tile)] {
+    for (cell, number) in
+        [(0, moss_tile), (1, upright), (2, unknown), (3, moss_tile), (4, moss_tile)]
+    {
         layer.set(layout.extent().cell(cell), Some(number));
     }
     let constraints = Constraints {
@@ -175,7 +177,11 @@ fn audit_names_sides_that_nothing_fits_once_a_side() {
     let text: Vec<String> = found.iter().map(|f| format!("{} {}", f.code, f.subject)).collect();
     assert_eq!(
         text,
-        ["nothing-fits tiles.spring.sides.south", "unused-socket sockets.spare", "border-unmet border.west"]
+        [
+            "nothing-fits tiles.spring.sides.south",
+            "unused-socket sockets.spare",
+            "border-unmet border.west"
+        ]
     );
 }
 
@@ -196,6 +202,12 @@ fn seeds_and_streams_are_pinned() {
     let got: Vec<u64> = (0..3).map(|_| stream.bits()).collect();
     let at = seed.keyed(&["looks"]).bits(Cell::at(-3, 4, 1));
     assert_eq!(Seed::from_text("7"), Seed::from_number(7));
-    assert_ne!(Seed::from_text("7").stream(&["ab"]).bits(), Seed::from_text("7").stream(&["a", "b"]).bits());
-    assert_eq!(format!("{got:x?} {at:x}"), "[ef3e9a7d700fdd20, 14146d87635ac4b, 941e9e3da896d3c] 34cdba382cfaafc5");
+    assert_ne!(
+        Seed::from_text("7").stream(&["ab"]).bits(),
+        Seed::from_text("7").stream(&["a", "b"]).bits()
+    );
+    assert_eq!(
+        format!("{got:x?} {at:x}"),
+        "[ef3e9a7d700fdd20, 14146d87635ac4b, 941e9e3da896d3c] 34cdba382cfaafc5"
+    );
 }

@@ -61,7 +61,10 @@ fn a_stopped_run_goes_on_as_if_it_had_not_been_stopped() {
     let mut stopped = job(Lattice::Square, 150, 4).begin().unwrap();
     let flag = Arc::new(AtomicBool::new(true));
     for _ in 0..2 {
-        assert_eq!(stopped.fill_with(&flag, &mut StopAt(u64::MAX)), &Outcome::Stopped(StopReason::Asked));
+        assert_eq!(
+            stopped.fill_with(&flag, &mut StopAt(u64::MAX)),
+            &Outcome::Stopped(StopReason::Asked)
+        );
     }
     assert!(stopped.progress().decided < stopped.progress().cells);
     flag.store(false, Ordering::Relaxed);
@@ -86,7 +89,11 @@ fn limits_end_a_run_with_its_partial_map() {
 #[rstest]
 #[case(10, u64::MAX, "100 cells are over the limit of 10")]
 #[case(u64::MAX, 10, "over the limit of 10")]
-fn limits_are_checked_before_anything_is_allocated(#[case] cells: u64, #[case] bytes: u64, #[case] why: &str) {
+fn limits_are_checked_before_anything_is_allocated(
+    #[case] cells: u64,
+    #[case] bytes: u64,
+    #[case] why: &str,
+) {
     let mut limits = Limits::default();
     (limits.cells, limits.bytes) = (cells, bytes);
     let error = job(Lattice::Square, 10, 1).limits(limits).begin().unwrap_err();
@@ -106,7 +113,8 @@ fn misuse_is_an_error() {
         Job::new(&rules, space).begin().unwrap_err(),
         RunError::ForeignRestriction { poses: 2, found: 3 }
     );
-    let empty = Space::new(layout).outlined(lantern_quilt_core::grid::BitPlane::new(layout.extent()));
+    let empty =
+        Space::new(layout).outlined(lantern_quilt_core::grid::BitPlane::new(layout.extent()));
     assert_eq!(Job::new(&rules, empty).begin().unwrap_err(), RunError::NoCells);
 }
 
@@ -132,13 +140,16 @@ fn observers_hear_decisions_in_order_and_change_nothing() {
     alone.fill();
     assert_eq!(cells(&heard), cells(&alone));
     assert_eq!(ear.0.len() as u64, heard.tally().decisions);
-    assert!(heard.tally().backtracks > 0 || ear.0.iter().all(|&(c, p)| heard.decided(c) == Some(p)));
+    assert!(
+        heard.tally().backtracks > 0 || ear.0.iter().all(|&(c, p)| heard.decided(c) == Some(p))
+    );
 }
 
 #[test]
 fn a_pose_nothing_supports_is_gone_before_the_first_choice() {
     // Pose 2 may stand beside nothing: the empty map already reaches a fixed point without it.
-    let rules = Rules::from_pairs(Lattice::Square, &[1, 1, 1000], |_, a, b| a != 2 && b != 2).unwrap();
+    let rules =
+        Rules::from_pairs(Lattice::Square, &[1, 1, 1000], |_, a, b| a != 2 && b != 2).unwrap();
     let layout = Layout::flat(Lattice::Square, 5, 5).unwrap();
     let mut run = Job::new(&rules, Space::new(layout)).begin().unwrap();
     run.advance(1);

@@ -13,7 +13,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     set.tile(Tile::new("bank").sides([p, left, m, right]).turns(4).weight(3.0));
     set.tile(Tile::new("corner").sides([right, left, m, m]).turns(4));
     set.tile(Tile::new("inner").sides([p, p, left, right]).turns(4));
-    let ground = Collapse::new("ground", set.build().expect("a sound set"), Constraints::default())?;
+    let ground =
+        Collapse::new("ground", set.build().expect("a sound set"), Constraints::default())?;
     let layout = Layout::flat(Lattice::Square, 48, 16)?;
     let mut run = ground.job(layout, &Seed::from_text("first lamp")).begin()?;
 
@@ -26,7 +27,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             let letter = |x| match run.decided(Cell::new(x, y)) {
                 // An open cell shows how many poses it could still hold.
                 None => char::from_digit(run.options(Cell::new(x, y)) as u32, 36).unwrap_or('+'),
-                Some(pose) => match ground.tileset().tiles()[run.rules().poses()[pose].tile].name() {
+                Some(pose) => match ground.tileset().tiles()[run.rules().poses()[pose].tile].name()
+                {
                     "moss" => '.',
                     "pond" => '~',
                     _ => '#',

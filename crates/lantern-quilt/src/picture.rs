@@ -159,13 +159,15 @@ impl Picture {
     ///
     /// Hexagons turn by sixths, about the middle; each pixel takes the colour of the nearest pixel
     /// of the picture as it was, and nothing where there was none.
+    #[must_use]
     pub fn oriented(&self, lattice: Lattice, orientation: Orientation) -> Self {
         let mirrored = |x: u32| if orientation.mirrored() { self.width - 1 - x } else { x };
         let at = |x: u32, y: u32| self.pixels[(y * self.width + mirrored(x)) as usize];
-        if lattice.turns() == 6 && orientation.turns() % 3 != 0 {
+        if lattice.turns() == 6 && !orientation.turns().is_multiple_of(3) {
             return self.turned_by_sixths(orientation);
         }
-        let quarter = if lattice.turns() == 6 { orientation.turns() / 3 * 2 } else { orientation.turns() };
+        let quarter =
+            if lattice.turns() == 6 { orientation.turns() / 3 * 2 } else { orientation.turns() };
         let (w, h) = (self.width, self.height);
         let (width, height) = if quarter % 2 == 1 { (h, w) } else { (w, h) };
         let pixel = |x: u32, y: u32| match quarter {
@@ -188,7 +190,11 @@ impl Picture {
             _ => (0.5, -HALF_ROOT_3),
         };
         let (cx, cy) = (f64::from(self.width) / 2.0, f64::from(self.height) / 2.0);
-        let mut turned = Self { width: self.width, height: self.height, pixels: vec![[0; 4]; self.pixels.len()] };
+        let mut turned = Self {
+            width: self.width,
+            height: self.height,
+            pixels: vec![[0; 4]; self.pixels.len()],
+        };
         for y in 0..self.height {
             for x in 0..self.width {
                 let (dx, dy) = (f64::from(x) + 0.5 - cx, f64::from(y) + 0.5 - cy);
@@ -196,7 +202,10 @@ impl Picture {
                 // A hexagon's corners may fall just outside by rounding; the nearest pixel serves.
                 let clamp = |v: f64, end: u32| (v.floor() as i64).clamp(-1, i64::from(end));
                 let near = |v: i64, end: u32| v.clamp(0, i64::from(end) - 1) as u32;
-                let (ix, iy) = (near(clamp(fx, self.width), self.width), near(clamp(fy, self.height), self.height));
+                let (ix, iy) = (
+                    near(clamp(fx, self.width), self.width),
+                    near(clamp(fy, self.height), self.height),
+                );
                 let ix = if orientation.mirrored() { self.width - 1 - ix } else { ix };
                 let colour = self.pixels[(iy * self.width + ix) as usize];
                 turned.set(x, y, colour);
@@ -212,7 +221,9 @@ impl Picture {
     /// known.
     pub fn from_png(data: &[u8]) -> Result<Self, PictureError> {
         let mut decoder = png::Decoder::new(Cursor::new(data));
-        decoder.set_transformations(png::Transformations::normalize_to_color8() | png::Transformations::ALPHA);
+        decoder.set_transformations(
+            png::Transformations::normalize_to_color8() | png::Transformations::ALPHA,
+        );
         let mut reader = decoder.read_info()?;
         let (width, height) = (reader.info().width, reader.info().height);
         let (w, h) = (u64::from(width), u64::from(height));
@@ -228,8 +239,12 @@ impl Picture {
         let grey = |v: u8, a: u8| [v, v, v, a];
         let pixels = match info.color_type {
             png::ColorType::Rgba => buffer.as_chunks::<4>().0.to_vec(),
-            png::ColorType::Rgb => buffer.as_chunks().0.iter().map(|&[r, g, b]| [r, g, b, 255]).collect(),
-            png::ColorType::GrayscaleAlpha => buffer.as_chunks().0.iter().map(|&[v, a]| grey(v, a)).collect(),
+            png::ColorType::Rgb => {
+                buffer.as_chunks().0.iter().map(|&[r, g, b]| [r, g, b, 255]).collect()
+            }
+            png::ColorType::GrayscaleAlpha => {
+                buffer.as_chunks().0.iter().map(|&[v, a]| grey(v, a)).collect()
+            }
             _ => buffer.iter().map(|&v| grey(v, 255)).collect(),
         };
         let pixels: Vec<Rgba> = pixels;

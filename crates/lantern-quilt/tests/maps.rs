@@ -27,7 +27,7 @@ prop_compose! {
         let extent = Extent::new(Cell::new(x, y), [w, h, d]).unwrap();
         let wrap = Wrap { x: wrap_x && w % 2 == 0, ..Wrap::NONE };
         let mut map = Tilemap::new(Layout::new(lattice, extent, wrap).unwrap());
-        map.origin.seed = name.clone();
+        map.origin.seed.clone_from(&name);
         let palette = (0..4).map(|n| Placed {
             tile: format!("{name}{n}"),
             orientation: Orientation::new(lattice, n as u8, n == 3),
@@ -112,7 +112,10 @@ proptest! {
 #[rstest]
 #[case("{}", "missing field")]
 #[case(r#"{"lantern_quilt_map": 2, "lattice": "square", "size": [1, 1, 1]}"#, "version 2")]
-#[case(r#"{"lantern_quilt_map": 1, "lattice": "cube", "size": [1, 1, 1]}"#, "no lattice is named `cube`")]
+#[case(
+    r#"{"lantern_quilt_map": 1, "lattice": "cube", "size": [1, 1, 1]}"#,
+    "no lattice is named `cube`"
+)]
 #[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [0, 1, 1]}"#, "at least one cell")]
 #[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "layers": [{"name": "a", "size": [2, 1, 1], "palette": [], "rows": [[null]]}]}"#, "1 rows of 1 cells where the size says 1 of 2")]
 #[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "layers": [{"name": "a", "size": [1, 1, 1], "palette": [], "rows": [[3]]}]}"#, "past the palette")]
@@ -158,7 +161,12 @@ fn a_drawn_map_is_exact() {
     let text = |options: &DrawOptions| {
         let picture = draw(&map, &art, options).unwrap();
         let rows = picture.pixels().chunks(picture.width() as usize);
-        let letter = |p: &[u8; 4]| match p { [255, 0, 0, _] => 'R', [9, 9, 9, _] => '.', [20, 22, 46, _] => 'n', _ => '#' };
+        let letter = |p: &[u8; 4]| match p {
+            [255, 0, 0, _] => 'R',
+            [9, 9, 9, _] => '.',
+            [20, 22, 46, _] => 'n',
+            _ => '#',
+        };
         rows.map(|row| row.iter().map(letter).collect()).collect::<Vec<String>>()
     };
     let mut options = DrawOptions::default();

@@ -40,7 +40,10 @@ fn pictures() -> Pictures {
 /// The checksum of PNG chunks (ISO 3309), bit by bit.
 fn crc(data: &[u8]) -> u32 {
     !data.iter().fold(u32::MAX, |crc, &byte| {
-        (0..8).fold(crc ^ u32::from(byte), |c, _| if c & 1 == 1 { 0xedb8_8320 ^ (c >> 1) } else { c >> 1 })
+        (0..8).fold(
+            crc ^ u32::from(byte),
+            |c, _| if c & 1 == 1 { 0xedb8_8320 ^ (c >> 1) } else { c >> 1 },
+        )
     })
 }
 
@@ -115,40 +118,116 @@ fn a_good_quilt_means_what_it_says() {
 
 /// One change to the good quilt, and what is said of it: `line:column: severity[code] message`.
 #[rstest]
-#[case("quilt = 1", "quilt = 9", "1:9: error[unsupported-version] quilt version 9 is not one this program reads")]
+#[case(
+    "quilt = 1",
+    "quilt = 9",
+    "1:9: error[unsupported-version] quilt version 9 is not one this program reads"
+)]
 #[case("quilt = 1\n", "", "1:1: error[missing-key] the quilt has no `quilt`")]
-#[case("lattice = \"square\"", "lattice = \"sqare\"", "4:11: error[unknown-name] no lattice is named `sqare`")]
+#[case(
+    "lattice = \"square\"",
+    "lattice = \"sqare\"",
+    "4:11: error[unknown-name] no lattice is named `sqare`"
+)]
 #[case("size = [6, 4]", "size = [0, 4]", "5:9: error[bad-size] `size` is 0, out of its range")]
 #[case("size = [6, 4]", "size = [6, -4]", "5:12: error[bad-size] `size` is -4, out of its range")]
-#[case("size = [6, 4]", "size = [1000000000, 1000000000]", "5:8: error[bad-size] 1000000000000000000 cells are more than a map can hold (2147483647)")]
+#[case(
+    "size = [6, 4]",
+    "size = [1000000000, 1000000000]",
+    "5:8: error[bad-size] 1000000000000000000 cells are more than a map can hold (2147483647)"
+)]
 #[case("size = [6, 4]", "size = [6]", "5:8: error[bad-size] `size` needs 2 numbers, not 1")]
-#[case("wrap = [\"x\"]", "wrap = \"x\"", "6:8: error[bad-value] `wrap` must be a list in brackets, not text")]
-#[case("cell = [4, 4]", "cell = [4, 4]\nsmooth = true", "12:1: error[unknown-key] unknown key `smooth` in `sheets.s`")]
-#[case("tiles.png", "tile.png", "10:8: error[missing-art] picture `tile.png`: no such file: tile.png")]
-#[case("tiles.png", "text.png", "10:8: error[bad-picture] picture `text.png`: not a readable PNG: Invalid PNG signature.")]
-#[case("tiles.png", "huge.png", "10:8: error[bad-picture] picture `huge.png`: 60000 x 60000 pixels are over the limit of 134217728")]
-#[case("at = [2, 1]", "at = [4, 1]", "27:6: error[cell-outside-sheet] cell [4, 1] lies outside `tiles.png`")]
-#[case("at = [0, 0]", "picture = \"wide.png\"", "27:6: error[picture-size] the picture of `bend` is 4 x 4 pixels, others are 8 x 4")]
+#[case(
+    "wrap = [\"x\"]",
+    "wrap = \"x\"",
+    "6:8: error[bad-value] `wrap` must be a list in brackets, not text"
+)]
+#[case(
+    "cell = [4, 4]",
+    "cell = [4, 4]\nsmooth = true",
+    "12:1: error[unknown-key] unknown key `smooth` in `sheets.s`"
+)]
+#[case(
+    "tiles.png",
+    "tile.png",
+    "10:8: error[missing-art] picture `tile.png`: no such file: tile.png"
+)]
+#[case(
+    "tiles.png",
+    "text.png",
+    "10:8: error[bad-picture] picture `text.png`: not a readable PNG: Invalid PNG signature."
+)]
+#[case(
+    "tiles.png",
+    "huge.png",
+    "10:8: error[bad-picture] picture `huge.png`: 60000 x 60000 pixels are over the limit of 134217728"
+)]
+#[case(
+    "at = [2, 1]",
+    "at = [4, 1]",
+    "27:6: error[cell-outside-sheet] cell [4, 1] lies outside `tiles.png`"
+)]
+#[case(
+    "at = [0, 0]",
+    "picture = \"wide.png\"",
+    "27:6: error[picture-size] the picture of `bend` is 4 x 4 pixels, others are 8 x 4"
+)]
 #[case("weight = 2.5", "weight = 0", "24:10: error[bad-weight] weight 0 is out of range")]
 #[case("weight = 2.5", "weight = -2", "24:10: error[bad-weight] weight -2 is out of range")]
 #[case("weight = 2.5", "weight = nan", "24:10: error[bad-weight] weight NaN is out of range")]
 #[case("weight = 2.5", "weight = inf", "24:10: error[bad-weight] weight inf is out of range")]
-#[case("weight = 2.5", "weight = \"much\"", "24:10: error[bad-value] `weight` must be a number, not text")]
+#[case(
+    "weight = 2.5",
+    "weight = \"much\"",
+    "24:10: error[bad-value] `weight` must be a number, not text"
+)]
 #[case("turns = 4", "turns = 3", "29:9: error[bad-turns] 3 turns do not fit a square lattice")]
-#[case("mates = [\"rill\"]", "mates = [\"ril\"]", "16:10: error[unknown-name] no socket is named `ril`")]
+#[case(
+    "mates = [\"rill\"]",
+    "mates = [\"ril\"]",
+    "16:10: error[unknown-name] no socket is named `ril`"
+)]
 #[case("sides = \"moss\"", "sides = \"mos\"", "23:9: error[unknown-name] no socket is named `mos`")]
 #[case("sides = \"moss\"", "sides = \"moss left\"", "23:9: error[wrong-hand] `moss` is not handed")]
-#[case("edge left", "edge", "32:34: error[wrong-hand] `edge` is handed: say on which hand it lies when you look out of this side")]
-#[case("{ north = \"path\", east", "{ nort = \"path\", east", "28:11: error[unknown-side] a square cell has no side `nort`")]
+#[case(
+    "edge left",
+    "edge",
+    "32:34: error[wrong-hand] `edge` is handed: say on which hand it lies when you look out of this side"
+)]
+#[case(
+    "{ north = \"path\", east",
+    "{ nort = \"path\", east",
+    "28:11: error[unknown-side] a square cell has no side `nort`"
+)]
 #[case("{ north = \"path\", ", "{ ", "28:9: error[missing-side] no socket on north")]
-#[case("mirror = \"north_south\"", "mirror = \"up\"", "33:10: error[unknown-name] no mirror is named `up`")]
-#[case("pass = \"collapse\"", "pass = \"colapse\"", "35:8: error[unknown-name] no pass is named `colapse`")]
-#[case("{ tag = \"green\" }", "{ tag = \"gren\" }", "38:55: error[unknown-name] no tag is named `gren`")]
-#[case("{ tag = \"green\" }", "{ }", "38:47: error[missing-key] `south` does not say what may face out")]
+#[case(
+    "mirror = \"north_south\"",
+    "mirror = \"up\"",
+    "33:10: error[unknown-name] no mirror is named `up`"
+)]
+#[case(
+    "pass = \"collapse\"",
+    "pass = \"colapse\"",
+    "35:8: error[unknown-name] no pass is named `colapse`"
+)]
+#[case(
+    "{ tag = \"green\" }",
+    "{ tag = \"gren\" }",
+    "38:55: error[unknown-name] no tag is named `gren`"
+)]
+#[case(
+    "{ tag = \"green\" }",
+    "{ }",
+    "38:47: error[missing-key] `south` does not say what may face out"
+)]
 #[case("[tiles.bend]", "[tiles.hedge]", "26:8: error[duplicate-name] duplicate key")]
 #[case("[[recipe]]", "[[receipe]]", "34:3: error[unknown-key] unknown key `receipe` at the top")]
 #[case("[tiles.rim]", "[tiles.rim", "30:11: error[not-toml] unclosed table, expected `]`")]
-fn a_mistake_is_reported_where_it_stands(#[case] good: &str, #[case] bad: &str, #[case] want: &str) {
+fn a_mistake_is_reported_where_it_stands(
+    #[case] good: &str,
+    #[case] bad: &str,
+    #[case] want: &str,
+) {
     assert!(GOOD.contains(good));
     let report = read(&GOOD.replacen(good, bad, 1)).expect_err("a mistake");
     let lines = report.to_string();
@@ -169,7 +248,10 @@ fn all_mistakes_of_a_file_come_in_one_run_with_the_nearest_name() {
 
 #[test]
 fn a_side_that_nothing_fits_is_a_warning() {
-    let text = GOOD.replace("mates = [\"rill\"]\n", "").replace("sides = \"moss\"", "sides = { north = \"rill\", east = \"moss\", south = \"moss\", west = \"moss\" }");
+    let text = GOOD.replace("mates = [\"rill\"]\n", "").replace(
+        "sides = \"moss\"",
+        "sides = { north = \"rill\", east = \"moss\", south = \"moss\", west = \"moss\" }",
+    );
     let quilt = read(&text).unwrap_or_else(|report| panic!("{report}"));
     insta::assert_snapshot!(quilt.findings.to_string());
 }
@@ -177,8 +259,12 @@ fn a_side_that_nothing_fits_is_a_warning() {
 #[rstest]
 #[case::empty("")]
 #[case::only_a_comment("# nothing\n")]
-#[case::values_of_wrong_kinds("quilt = 1\nmap = 3\nsheets = []\nsockets = \"x\"\ntiles = 1.5\nrecipe = {}\n")]
-#[case::no_tiles("quilt = 1\n[map]\nlattice = \"square\"\nsize = [2, 2]\n[sockets.a]\n[tiles]\n[[recipe]]\npass = \"collapse\"\n")]
+#[case::values_of_wrong_kinds(
+    "quilt = 1\nmap = 3\nsheets = []\nsockets = \"x\"\ntiles = 1.5\nrecipe = {}\n"
+)]
+#[case::no_tiles(
+    "quilt = 1\n[map]\nlattice = \"square\"\nsize = [2, 2]\n[sockets.a]\n[tiles]\n[[recipe]]\npass = \"collapse\"\n"
+)]
 #[case::deep(&format!("quilt = 1\nmap = {}{}\n", "[".repeat(5000), "]".repeat(5000)))]
 #[case::long_name(&format!("quilt = 1\n[tiles.\"{}\"]\nsides = \"x\"\n", "n".repeat(10_000)))]
 #[case::emoji("quilt = 1\n[sockets.\"🏮 lantern\"]\n[tiles.\"tea 🍵\"]\nsides = \"🏮 lanter\"\n")]
@@ -211,5 +297,8 @@ fn paths_stay_inside_the_folder(#[case] path: &str, #[case] code: &str) {
     assert!(report.to_string().contains(&format!("error[{code}]")), "{report}");
     // A wider root lets the link and the parent folder through.
     let opened = Quilt::open(&file, Some(folder.path()));
-    assert_eq!(opened.is_ok(), ["../secret.png", "link.png", "sub/../../secret.png"].contains(&path));
+    assert_eq!(
+        opened.is_ok(),
+        ["../secret.png", "link.png", "sub/../../secret.png"].contains(&path)
+    );
 }

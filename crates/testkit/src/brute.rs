@@ -43,8 +43,10 @@ fn fits(rules: &Rules, space: &Space, fill: &[(Cell, PoseId)]) -> bool {
     let sides = rules.lattice().sides();
     fill.iter().all(|&(other, there)| {
         sides.iter().enumerate().all(|(number, &side)| {
-            let out = space.neighbour(cell, side) != Some(other) || rules.support(number, pose).contains(there);
-            let back = space.neighbour(other, side) != Some(cell) || rules.support(number, there).contains(pose);
+            let out = space.neighbour(cell, side) != Some(other)
+                || rules.support(number, pose).contains(there);
+            let back = space.neighbour(other, side) != Some(cell)
+                || rules.support(number, there).contains(pose);
             out && back
         })
     })

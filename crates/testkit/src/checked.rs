@@ -18,7 +18,10 @@ pub fn fill(run: &mut Run) -> &Outcome {
     assert!(cells.len() <= MOST_CELLS, "{} cells are too many to watch", cells.len());
     let poses = run.rules().poses().len();
     let read = |run: &Run| -> Vec<PoseSet> {
-        cells.iter().map(|&cell| run.domain(cell).unwrap_or_else(|| PoseSet::empty(poses))).collect()
+        cells
+            .iter()
+            .map(|&cell| run.domain(cell).unwrap_or_else(|| PoseSet::empty(poses)))
+            .collect()
     };
     let mut before: Option<Vec<PoseSet>> = None;
     while run.advance(1) == Status::Working {
@@ -30,7 +33,8 @@ pub fn fill(run: &mut Run) -> &Outcome {
             let newest = run.newest().expect("a decision was made");
             let at = cells.iter().position(|&cell| cell == newest).expect("inside");
             start[at].intersect(&now[at]);
-            let want = fixed_point(run.rules(), run.space(), start).expect("no contradiction was met");
+            let want =
+                fixed_point(run.rules(), run.space(), start).expect("no contradiction was met");
             assert_eq!(now, want, "after deciding {newest}");
         }
         before = Some(now);

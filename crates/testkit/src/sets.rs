@@ -23,7 +23,10 @@ pub fn all_combinations(lattice: Lattice, labels: usize) -> Rules {
 /// The number of the opposite of each side.
 pub fn opposites(lattice: Lattice) -> Vec<usize> {
     let sides = lattice.sides();
-    sides.iter().map(|side| lattice.side_index(side.opposite()).expect("sides come in pairs")).collect()
+    sides
+        .iter()
+        .map(|side| lattice.side_index(side.opposite()).expect("sides come in pairs"))
+        .collect()
 }
 
 /// `tiles` tiles of random sides over `labels` sockets, taking all turns; each socket also has a
@@ -31,7 +34,12 @@ pub fn opposites(lattice: Lattice) -> Vec<usize> {
 ///
 /// # Panics
 /// Never: the set is valid by construction.
-pub fn random_turning(lattice: Lattice, tiles: usize, labels: usize, stream: &mut Stream) -> Tileset {
+pub fn random_turning(
+    lattice: Lattice,
+    tiles: usize,
+    labels: usize,
+    stream: &mut Stream,
+) -> Tileset {
     let mut set = TilesetBuilder::new(lattice);
     let sockets: Vec<_> =
         (0..labels).map(|label| set.socket(Socket::plain(format!("label {label}")))).collect();
@@ -41,8 +49,9 @@ pub fn random_turning(lattice: Lattice, tiles: usize, labels: usize, stream: &mu
         let tile = if number < labels {
             tile.all(sockets[number])
         } else {
-            let faces: Vec<_> =
-                (0..lattice.sides().len()).map(|_| sockets[stream.below(labels as u64) as usize]).collect();
+            let faces: Vec<_> = (0..lattice.sides().len())
+                .map(|_| sockets[stream.below(labels as u64) as usize])
+                .collect();
             tile.sides(faces).turns(standing as u8)
         };
         set.tile(tile);

@@ -22,9 +22,11 @@ fn sheet(tiles: &[(&'static str, Picture)], columns: u32) -> Picture {
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let folder = std::env::args().nth(1).unwrap_or_else(|| "demos".to_owned());
     let folder = Path::new(&folder);
-    for (demo, tiles, columns) in [("terrace", terrace::tiles(), 8)] {
+    {
+        let (demo, tiles, columns) = ("terrace", terrace::tiles(), 8);
         let path = folder.join(demo).join(format!("{demo}-tiles.png"));
         println!("{}", path.display());
+        std::fs::create_dir_all(folder.join(demo))?;
         std::fs::write(&path, sheet(&tiles, columns).to_png(&[])?)?;
     }
     Ok(())

@@ -41,7 +41,7 @@ fn rough(x: i32, y: i32, px: f32, py: f32, purpose: u64) -> f32 {
 fn moss(canvas: &mut Canvas, purpose: u64) {
     canvas.each(|x, y, _, _| {
         let fine = chance(x, y, purpose);
-        let tuft = chance(x / 2, (y + x / 2 % 2) / 2, purpose ^ 77);
+        let tuft = chance(x / 2, i32::midpoint(y, x / 2 % 2), purpose ^ 0x4d);
         let value = 0.36 + (tuft - 0.5) * 0.34 + (fine - 0.5) * 0.22;
         Some(ramp(&MOSS, value, x, y))
     });
@@ -164,7 +164,7 @@ fn water(canvas: &mut Canvas, kind: Shore, purpose: u64) {
             return Some(ramp(&WATER, 0.72 + (chance(x, y, purpose) - 0.5) * 0.5, x, y));
         }
         let deep = (-d / 10.0).clamp(0.0, 1.0);
-        let wave = chance(x / 3, y, purpose ^ 21);
+        let wave = chance(x / 3, y, purpose ^ 0x15);
         let lift = if wave > 0.86 { 0.22 } else { 0.0 };
         Some(ramp(&WATER, 0.42 - deep * 0.16 + lift + (chance(x, y, purpose) - 0.5) * 0.08, x, y))
     });
@@ -183,7 +183,17 @@ fn lily(canvas: &mut Canvas, cx: f32, cy: f32, radius: f32, flower: bool) {
     });
     if flower {
         let (x, y) = (cx as i32, cy as i32);
-        for (dx, dy, hex) in [(0, -2, 0xe7a3bd), (-2, 0, 0xd886aa), (2, 0, 0xe7a3bd), (0, 2, 0xc46f98), (-1, -1, 0xf6cbd6), (1, -1, 0xfbe3e6), (-1, 1, 0xe7a3bd), (1, 1, 0xe7a3bd), (0, 0, 0xffe9a8)] {
+        for (dx, dy, hex) in [
+            (0, -2, 0xe7a3bd),
+            (-2, 0, 0xd886aa),
+            (2, 0, 0xe7a3bd),
+            (0, 2, 0xc46f98),
+            (-1, -1, 0xf6cbd6),
+            (1, -1, 0xfbe3e6),
+            (-1, 1, 0xe7a3bd),
+            (1, 1, 0xe7a3bd),
+            (0, 0, 0xffe9a8),
+        ] {
             canvas.set(x + dx, y + dy, rgb(hex));
         }
     }
@@ -270,7 +280,12 @@ fn pagoda(canvas: &mut Canvas) {
         canvas.rect(12 - half, 12 - half, half * 2, half * 2, rgb(AMBER[ring.min(2)]));
         canvas.rect(12 - half + 1, 12 - half + 1, half * 2 - 2, half * 2 - 2, rgb(roof[ring]));
         for step in 0..half {
-            for (x, y) in [(12 - half + step, 12 - half + step), (11 + half - step, 12 - half + step), (12 - half + step, 11 + half - step), (11 + half - step, 11 + half - step)] {
+            for (x, y) in [
+                (12 - half + step, 12 - half + step),
+                (11 + half - step, 12 - half + step),
+                (12 - half + step, 11 + half - step),
+                (11 + half - step, 11 + half - step),
+            ] {
                 canvas.set(x, y, rgb(0x8470a0));
             }
         }
@@ -349,10 +364,18 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
     });
     tile("pagoda", &|c, _| pagoda(c));
     tile("hung_quilt", &|c, _| hung_quilt(c));
-    for (name, arms) in [("hedge_straight", STRAIGHT), ("hedge_bend", BEND), ("hedge_tee", TEE), ("hedge_end", END)] {
+    for (name, arms) in
+        [("hedge_straight", STRAIGHT), ("hedge_bend", BEND), ("hedge_tee", TEE), ("hedge_end", END)]
+    {
         tile(name, &|c, p| hedge(c, arms, p));
     }
-    for (name, arms) in [("path_straight", STRAIGHT), ("path_bend", BEND), ("path_tee", TEE), ("path_cross", CROSS), ("path_end", END)] {
+    for (name, arms) in [
+        ("path_straight", STRAIGHT),
+        ("path_bend", BEND),
+        ("path_tee", TEE),
+        ("path_cross", CROSS),
+        ("path_end", END),
+    ] {
         tile(name, &|c, p| gravel(c, arms, 5.4, p));
     }
     tile("path_lanterns", &|c, p| {
@@ -379,7 +402,9 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
         lantern(c, 12, 8);
     });
     let shores = [Shore::Straight, Shore::Corner, Shore::Inner, Shore::Saddle];
-    for (name, kind) in ["edging", "edging_corner", "edging_inner", "edging_saddle"].into_iter().zip(shores) {
+    for (name, kind) in
+        ["edging", "edging_corner", "edging_inner", "edging_saddle"].into_iter().zip(shores)
+    {
         tile(name, &|c, p| {
             tea(c, kind, p);
             stones(c, kind, p);
@@ -407,7 +432,8 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
         lily(c, 12.5, 13.0, 5.0, true);
         lily(c, 18.0, 6.5, 2.6, false);
     });
-    for (name, kind) in ["bank", "bank_corner", "bank_inner", "bank_saddle"].into_iter().zip(shores) {
+    for (name, kind) in ["bank", "bank_corner", "bank_inner", "bank_saddle"].into_iter().zip(shores)
+    {
         tile(name, &|c, p| water(c, kind, p));
     }
     tile("rill_straight", &|c, p| rill(c, STRAIGHT, p));
@@ -420,7 +446,10 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
     tile("rill_mouth", &|c, p| {
         water(c, Shore::Straight, p);
         rill(c, END, p);
-        c.each(|x, y, px, py| (py < 0.5 && px.abs() < 2.6 && py > -4.0).then(|| ramp(&WATER, 0.6 + chance(x, y, p) * 0.3, x, y)));
+        c.each(|x, y, px, py| {
+            (py < 0.5 && px.abs() < 2.6 && py > -4.0)
+                .then(|| ramp(&WATER, 0.6 + chance(x, y, p) * 0.3, x, y))
+        });
     });
     tile("rill_bridge", &|c, p| {
         rill(c, [false, true, false, true], p);

@@ -12,7 +12,8 @@ use std::path::{Path, PathBuf};
 
 pub fn run(args: &args::Draw) -> Result<(), Failure> {
     let from_stdin = args.map == Path::new("-");
-    let shown = if from_stdin { "standard input".to_owned() } else { args.map.display().to_string() };
+    let shown =
+        if from_stdin { "standard input".to_owned() } else { args.map.display().to_string() };
     let failed = |error: &dyn std::fmt::Display| Failure::Usage(format!("{shown}: {error}"));
     let map = if from_stdin {
         read_json(io::stdin().lock()).map_err(|e| failed(&e))?
@@ -24,7 +25,8 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
         Some(path) => path.clone(),
         None => beside(args, &map.origin.quilt)?,
     };
-    let quilt = Quilt::open(&quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
+    let quilt =
+        Quilt::open(&quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
     let mut options = DrawOptions::default();
     options.scale = args.look.scale;
     options.grid = args.look.grid;
@@ -37,7 +39,12 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
         return output::write_with(encode);
     }
     save_with(&args.out, encode).map_err(Failure::job)?;
-    output::print(&format!("{} x {} pixels in {}\n", picture.width(), picture.height(), args.out.display()))
+    output::print(&format!(
+        "{} x {} pixels in {}\n",
+        picture.width(),
+        picture.height(),
+        args.out.display()
+    ))
 }
 
 /// The quilt that the map names: a file name only, so it is looked for beside the map.

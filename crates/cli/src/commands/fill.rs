@@ -48,7 +48,8 @@ impl Output {
         let kind = if path == Path::new("-") {
             Kind::Json
         } else {
-            match path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase).as_deref() {
+            match path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase).as_deref()
+            {
                 Some("png") => Kind::Picture,
                 Some("json") => Kind::Json,
                 Some("csv") => Kind::Csv,
@@ -79,7 +80,8 @@ impl Output {
 
 pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let outputs = outputs(args)?;
-    let mut quilt = Quilt::open(&args.quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
+    let mut quilt =
+        Quilt::open(&args.quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
     if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
         print_report(&quilt.findings);
     }
@@ -88,7 +90,8 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if let Some(size) = args.size {
         let layout = quilt.layout;
         let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
-        quilt.layout = Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)?;
+        quilt.layout =
+            Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)?;
     }
     quilt.collapse.limits.cells = args.limit_cells;
     quilt.collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
@@ -181,7 +184,13 @@ fn check_inputs(path: &Path, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fa
     Ok(())
 }
 
-fn write(quilt: &Quilt, map: &Tilemap, options: &DrawOptions, output: &Output, path: &Path) -> Result<(), Failure> {
+fn write(
+    quilt: &Quilt,
+    map: &Tilemap,
+    options: &DrawOptions,
+    output: &Output,
+    path: &Path,
+) -> Result<(), Failure> {
     let lattice = map.layout().lattice();
     let other = io::Error::other::<Box<dyn std::error::Error + Send + Sync>>;
     match output.kind {
@@ -194,7 +203,10 @@ fn write(quilt: &Quilt, map: &Tilemap, options: &DrawOptions, output: &Output, p
         Kind::Json if output.is_stdout() => return output::write_with(|out| write_json(map, out)),
         Kind::Json => save_with(path, |out| write_json(map, out)),
         Kind::Csv => save_with(path, |out| {
-            map.layers.iter().try_for_each(|layer| write_csv(layer, lattice, &mut *out)).map_err(|e| other(e.into()))
+            map.layers
+                .iter()
+                .try_for_each(|layer| write_csv(layer, lattice, &mut *out))
+                .map_err(|e| other(e.into()))
         }),
     }
     .map_err(Failure::job)
@@ -209,7 +221,10 @@ pub fn texts(map: &Tilemap) -> Vec<(&'static str, String)> {
     ]
 }
 
-#[expect(clippy::disallowed_methods, reason = "the tool times what it does; nothing decided depends on it")]
+#[expect(
+    clippy::disallowed_methods,
+    reason = "the tool times what it does; nothing decided depends on it"
+)]
 fn now() -> Instant {
     Instant::now()
 }
@@ -218,7 +233,8 @@ fn now() -> Instant {
 #[expect(clippy::disallowed_methods, reason = "a new seed is asked for")]
 fn new_seed() -> Seed {
     let since = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
-    let mixed = Seed::from_number(since.as_nanos() as u64).stream(&["new seed"]).below(1_000_000_000);
+    let mixed =
+        Seed::from_number(since.as_nanos() as u64).stream(&["new seed"]).below(1_000_000_000);
     Seed::from_number(mixed)
 }
 
@@ -306,7 +322,9 @@ impl Summary<'_> {
                 let words = explain(at, self.run.rules(), self.quilt.collapse.tileset());
                 let mut text = format!("the map cannot be filled whatever is chosen: {words}");
                 if at.cause.is_some() {
-                    text.push_str("\na border rule or pin leaves nothing for this cell; let it accept more");
+                    text.push_str(
+                        "\na border rule or pin leaves nothing for this cell; let it accept more",
+                    );
                 }
                 text
             }

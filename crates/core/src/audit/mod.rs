@@ -28,7 +28,8 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
             if said.insert((pose.tile, drawn)) {
                 let name = tileset.tiles()[pose.tile].name().to_owned();
                 let shown: Vec<_> = faces.iter().map(|&face| tileset.face_name(face)).collect();
-                let text = format!("nothing fits the {drawn} side of `{name}` ({})", shown.join(" or "));
+                let text =
+                    format!("nothing fits the {drawn} side of `{name}` ({})", shown.join(" or "));
                 findings.push(
                     Finding::new(Code::NothingFits, Subject::TileSide(name, drawn), text).help(
                         "draw a tile with the matching side, let the tile turn, or name another \
@@ -43,7 +44,8 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
             let subject = Subject::Socket(socket.name().to_owned());
             let text = format!("no tile carries the socket `{}`", socket.name());
             findings.push(
-                Finding::new(Code::UnusedSocket, subject, text).help("use it on a side or take it out"),
+                Finding::new(Code::UnusedSocket, subject, text)
+                    .help("use it on a side or take it out"),
             );
         }
     }
@@ -51,8 +53,12 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
         if !tileset.poses().any(|(tile, o)| rule.admits(tileset, tile, o)) {
             let text = format!("no tile may face out {}", rule.side);
             findings.push(
-                Finding::new(Code::BorderUnmet, Subject::Field(format!("border.{}", rule.side)), text)
-                    .help("accept another socket, tile or tag there, or let a tile turn"),
+                Finding::new(
+                    Code::BorderUnmet,
+                    Subject::Field(format!("border.{}", rule.side)),
+                    text,
+                )
+                .help("accept another socket, tile or tag there, or let a tile turn"),
             );
         }
     }
@@ -67,7 +73,11 @@ pub fn audit_pins(tileset: &Tileset, constraints: &Constraints, extent: Extent) 
             let tile = tileset.tiles()[pin.tile].name();
             let text = format!("`{tile}` is pinned to {}, outside the map", pin.cell);
             let [w, h, d] = extent.size();
-            let size = if tileset.lattice() == Lattice::Box { format!("{w} x {h} x {d}") } else { format!("{w} x {h}") };
+            let size = if tileset.lattice() == Lattice::Box {
+                format!("{w} x {h} x {d}")
+            } else {
+                format!("{w} x {h}")
+            };
             Finding::new(Code::OutsideMap, Subject::Cell(pin.cell), text)
                 .help(format!("the map begins at {} and is {size} cells large", extent.origin()))
         })

@@ -48,7 +48,13 @@ pub fn explain(contradiction: &Contradiction, rules: &Rules, tileset: &Tileset) 
         .around
         .iter()
         .map(|(side, beyond)| match beyond {
-            None => Demand { side: *side, neighbour: None, poses: Vec::new(), count: 0, faces: Vec::new() },
+            None => Demand {
+                side: *side,
+                neighbour: None,
+                poses: Vec::new(),
+                count: 0,
+                faces: Vec::new(),
+            },
             Some((cell, set)) => {
                 let mut faces: Vec<_> = set
                     .iter()

@@ -49,7 +49,9 @@ impl Lattice {
     ///
     /// This is the order of every per-side table in the crate.
     pub const fn sides(self) -> &'static [Side] {
-        use Side::{Down, East, North, NorthEast, NorthWest, South, SouthEast, SouthWest, Up, West};
+        use Side::{
+            Down, East, North, NorthEast, NorthWest, South, SouthEast, SouthWest, Up, West,
+        };
         match self {
             Self::Square => &[North, East, South, West],
             Self::HexPointy => &[NorthEast, East, SouthEast, SouthWest, West, NorthWest],

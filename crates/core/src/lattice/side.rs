@@ -36,6 +36,7 @@ impl Side {
     ];
 
     /// The side that touches this one across the border of two cells.
+    #[must_use]
     pub const fn opposite(self) -> Self {
         match self {
             Self::North => Self::South,

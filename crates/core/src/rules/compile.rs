@@ -31,14 +31,16 @@ impl Rules {
                 let row_of_label = |faces: &[Face]| {
                     let mut row = PoseSet::empty(poses.len());
                     for (other, poses) in there.faces.iter().zip(&there.poses) {
-                        let meet = |a: &Face| other.iter().any(|&b| tileset.faces_meet(*a, b, side_name));
+                        let meet =
+                            |a: &Face| other.iter().any(|&b| tileset.faces_meet(*a, b, side_name));
                         if faces.iter().any(meet) {
                             row.unite(poses);
                         }
                     }
                     row
                 };
-                let rows: Vec<PoseSet> = here.faces.iter().map(|faces| row_of_label(faces)).collect();
+                let rows: Vec<PoseSet> =
+                    here.faces.iter().map(|faces| row_of_label(faces)).collect();
                 distinct(here.of_pose.iter().map(|&label| &rows[label]))
             })
             .collect();

@@ -18,7 +18,7 @@ impl PoseSet {
     /// The set of all `poses`.
     pub fn full(poses: usize) -> Self {
         let mut set = Self { poses, words: vec![u64::MAX; poses.div_ceil(64)] };
-        if poses % 64 != 0
+        if !poses.is_multiple_of(64)
             && let Some(last) = set.words.last_mut()
         {
             *last = (1 << (poses % 64)) - 1;

@@ -47,14 +47,6 @@ impl Weights {
         Self { ranking, weight, weight_log }
     }
 
-    pub(super) fn poses(&self) -> usize {
-        self.weight.len()
-    }
-
-    pub(super) fn ranking(&self) -> Ranking {
-        self.ranking
-    }
-
     /// The level of a set of poses; 0 when it has at most one.
     pub(super) fn level(&self, set: &[u64]) -> u8 {
         let count: u32 = set.iter().map(|word| word.count_ones()).sum();

@@ -86,11 +86,6 @@ impl<const SIDES: usize> Padded<SIDES> {
         at.wrapping_add_signed(self.steps[parity as usize & 1][side])
     }
 
-    /// The number of the cell of `layout` number `index`.
-    pub(super) fn from_index(&self, index: usize) -> u32 {
-        self.number(self.layout.extent().cell(index))
-    }
-
     /// The number of a cell that lies inside.
     pub(super) fn number(&self, cell: Cell) -> u32 {
         let origin = self.layout.extent().origin();
@@ -149,8 +144,8 @@ mod tests {
         let inside: Vec<u32> = padded.inside().collect();
         assert_eq!(inside.len(), extent.cells());
         assert!(inside.is_sorted());
-        for (index, cell) in extent.iter().enumerate() {
-            let at = padded.from_index(index);
+        for cell in extent.iter() {
+            let at = padded.number(cell);
             assert_eq!(padded.cell(at), cell);
             for (number, &side) in lattice.sides().iter().enumerate() {
                 let to = padded.neighbour(at, number);

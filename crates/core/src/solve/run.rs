@@ -39,7 +39,9 @@ pub enum RunError {
         limit: u64,
     },
     /// More working memory than [`Limits::bytes`].
-    #[error("the fill may need {bytes} bytes, over the limit of {limit}; raise the limit or make the map smaller")]
+    #[error(
+        "the fill may need {bytes} bytes, over the limit of {limit}; raise the limit or make the map smaller"
+    )]
     TooManyBytes {
         /// Bytes reckoned.
         bytes: u64,

@@ -508,7 +508,9 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     }
 
     fn widened(&self) -> Box<dyn Kernel> {
-        fn sized<D: Domains, E: Domains + 'static, const S: usize>(from: &Searcher<D, S>) -> Box<dyn Kernel> {
+        fn sized<D: Domains, E: Domains + 'static, const S: usize>(
+            from: &Searcher<D, S>,
+        ) -> Box<dyn Kernel> {
             Box::new(from.over::<E>())
         }
         match self.rules.poses().len() {

@@ -126,7 +126,9 @@ impl Space {
     fn rim(&self) -> impl Iterator<Item = Cell> + '_ {
         let extent = self.layout.extent();
         let ([w, h, d], o) = (extent.size(), extent.origin());
-        let edge = |value: i32, start: i32, length: u32| value == start || value == start + length as i32 - 1;
+        let edge = |value: i32, start: i32, length: u32| {
+            value == start || value == start + length as i32 - 1
+        };
         let solid = self.layout.lattice().is_solid();
         (0..d as usize).flat_map(move |k| {
             let z = o.z + k as i32;

@@ -131,12 +131,16 @@ impl TilesetBuilder {
                     .help("a weight is a number from 0.000001 to 1000000; remove a tile to make it never appear"),
             );
         }
-        let turns_fit = tile.turns > 0 && lattice.turns() % tile.turns == 0;
+        let turns_fit = tile.turns > 0 && lattice.turns().is_multiple_of(tile.turns);
         if !turns_fit {
             let fit = if lattice.turns() == 4 { "1, 2 or 4" } else { "1, 2, 3 or 6" };
             findings.push(
-                Finding::new(Code::BadTurns, subject(), format!("{} turns do not fit a {lattice} lattice", tile.turns))
-                    .help(format!("a tile of this lattice takes {fit} turns")),
+                Finding::new(
+                    Code::BadTurns,
+                    subject(),
+                    format!("{} turns do not fit a {lattice} lattice", tile.turns),
+                )
+                .help(format!("a tile of this lattice takes {fit} turns")),
             );
         }
         let faces = self.check_faces(&tile, findings);
@@ -178,14 +182,19 @@ impl TilesetBuilder {
                     } else {
                         let text = format!("a {} cell has no side `{side}`", self.lattice);
                         findings.push(
-                            Finding::new(Code::UnknownSide, Subject::TileSide(tile.name.clone(), *side), text)
-                                .among(side.name(), names.iter().copied()),
+                            Finding::new(
+                                Code::UnknownSide,
+                                Subject::TileSide(tile.name.clone(), *side),
+                                text,
+                            )
+                            .among(side.name(), names.iter().copied()),
                         );
                     }
                 }
             }
         }
-        let open: Vec<&str> = (0..sides.len()).filter(|&i| faces[i].is_empty()).map(|i| names[i]).collect();
+        let open: Vec<&str> =
+            (0..sides.len()).filter(|&i| faces[i].is_empty()).map(|i| names[i]).collect();
         if !open.is_empty() {
             let text = format!("no socket on {}", open.join(", "));
             findings.push(

@@ -124,7 +124,8 @@ impl From<SocketId> for Face {
 /// `sockets` are those of `a` and `b`. Where both tell a distinction apart it must match; a mate
 /// that does not see it takes either.
 pub(super) fn meets(a: Face, socket_a: &Socket, b: Face, socket_b: &Socket, side: Side) -> bool {
-    let kinds = if a.socket == b.socket { socket_a.itself } else { socket_a.mates.contains(&b.socket) };
+    let kinds =
+        if a.socket == b.socket { socket_a.itself } else { socket_a.mates.contains(&b.socket) };
     if !kinds {
         return false;
     }

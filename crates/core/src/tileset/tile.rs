@@ -80,11 +80,7 @@ impl Tile {
 
     /// The faces that `side` offers; it fits where any of them does. Adds to what was said before.
     #[must_use]
-    pub fn side<F: Into<Face>>(
-        mut self,
-        side: Side,
-        faces: impl IntoIterator<Item = F>,
-    ) -> Self {
+    pub fn side<F: Into<Face>>(mut self, side: Side, faces: impl IntoIterator<Item = F>) -> Self {
         let faces = faces.into_iter().map(Into::into).collect();
         match &mut self.faces {
             FaceSpec::Named(named) => named.push((side, faces)),

@@ -17,9 +17,8 @@ fn stripe(x: i64, y: i64, width: i64) -> Rgba {
 
 /// A picture of stripes, in place of one that is missing.
 pub(super) fn hatching([width, height]: [u32; 2]) -> Picture {
-    let mut picture = Picture::new(width, height, WHITE).unwrap_or_else(|_| {
-        Picture::new(1, 1, WHITE).expect("one pixel is never too large")
-    });
+    let mut picture = Picture::new(width, height, WHITE)
+        .unwrap_or_else(|_| Picture::new(1, 1, WHITE).expect("one pixel is never too large"));
     let thick = (i64::from(width.min(height)) / 6).max(1);
     for y in 0..height {
         for x in 0..width {
@@ -41,7 +40,8 @@ pub(super) fn failed(picture: &mut Picture, place: Placement, cell: Cell) {
             }
             let (across, along) = (x * height, y * width);
             let line = thick * (width + height) / 4;
-            let cross = (across - along).abs() < line || (width * height - across - along).abs() < line;
+            let cross =
+                (across - along).abs() < line || (width * height - across - along).abs() < line;
             let colour = if cross { DARK } else { stripe(x, y, thick) };
             picture.blend(left + x, top + y, colour);
         }
@@ -69,7 +69,8 @@ pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
     for y in 0..height {
         for x in 0..width {
             let on_edge = if hex {
-                place.covers(x, y) && !(place.covers(x - 1, y) && place.covers(x, y - 1) && x > 0 && y > 0)
+                place.covers(x, y)
+                    && !(place.covers(x - 1, y) && place.covers(x, y - 1) && x > 0 && y > 0)
             } else {
                 x == 0 || y == 0
             };
@@ -88,18 +89,28 @@ pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
 }
 
 /// The picture with columns numbered above and rows at the left.
-pub(super) fn numbered(map: &Picture, layout: Layout, place: Placement) -> Result<Picture, PictureError> {
+pub(super) fn numbered(
+    map: &Picture,
+    layout: Layout,
+    place: Placement,
+) -> Result<Picture, PictureError> {
     const SIZE: f32 = 13.0;
     const TOP: u32 = 20;
     let extent = layout.extent();
     let (origin, far) = (extent.origin(), extent.cell(extent.cells() - 1));
-    let widest = label_width(&far.y.to_string(), SIZE).max(label_width(&origin.y.to_string(), SIZE));
+    let widest =
+        label_width(&far.y.to_string(), SIZE).max(label_width(&origin.y.to_string(), SIZE));
     let left = widest as u32 + 10;
     let mut picture = Picture::new(map.width() + left, map.height() + TOP, NIGHT)?;
     picture.lay(map, i64::from(left), i64::from(TOP));
     let [width, height] = place.cell();
     // Every so many columns and rows, so that numbers never run into each other.
-    let every = |room: i64, step: i64| [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].into_iter().find(|n| n * step >= room).unwrap_or(5000);
+    let every = |room: i64, step: i64| {
+        [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000]
+            .into_iter()
+            .find(|n| n * step >= room)
+            .unwrap_or(5000)
+    };
     let column_gap = (label_width(&far.x.to_string(), SIZE) + 8.0) as i64;
     let (columns, rows) = (every(column_gap, width), every(16, height));
     for x in (origin.x..=far.x).filter(|x| i64::from(*x).rem_euclid(columns) == 0) {

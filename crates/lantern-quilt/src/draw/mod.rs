@@ -95,7 +95,14 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
 }
 
 /// Lays one layer. Each palette entry is turned once, not once a cell.
-fn lay(picture: &mut Picture, layer: &Layer, map: &Tilemap, art: &TileArt, place: Placement, level: i32) {
+fn lay(
+    picture: &mut Picture,
+    layer: &Layer,
+    map: &Tilemap,
+    art: &TileArt,
+    place: Placement,
+    level: i32,
+) {
     let lattice = map.layout().lattice();
     let mut turned: Vec<Option<Picture>> = vec![None; layer.palette().len()];
     let [dx, dy, _] = layer.offset();

@@ -39,7 +39,8 @@ impl Placement {
     /// The top left corner of a cell's picture.
     pub(super) fn corner(&self, cell: Cell) -> (i64, i64) {
         let origin = self.layout.extent().origin();
-        let (x, y) = (i64::from(cell.x) - i64::from(origin.x), i64::from(cell.y) - i64::from(origin.y));
+        let (x, y) =
+            (i64::from(cell.x) - i64::from(origin.x), i64::from(cell.y) - i64::from(origin.y));
         let (mut px, mut py) = (x * self.step[0], y * self.step[1]);
         match self.layout.lattice() {
             Lattice::HexPointy if cell.y.rem_euclid(2) == 1 => px += self.cell[0] / 2,

@@ -75,7 +75,10 @@ impl Folder {
         if relative.is_absolute() || path.contains('\\') || path.contains(':') || path.is_empty() {
             return Err(outside());
         }
-        if relative.components().any(|part| matches!(part, Component::Prefix(_) | Component::RootDir)) {
+        if relative
+            .components()
+            .any(|part| matches!(part, Component::Prefix(_) | Component::RootDir))
+        {
             return Err(outside());
         }
         let full = self.folder.join(relative);
@@ -123,7 +126,7 @@ impl Art for Folder {
         let mut names: Vec<String> = entries
             .filter_map(Result::ok)
             .filter_map(|entry| parent.join(entry.file_name()).to_str().map(str::to_owned))
-            .filter(|name| name.ends_with(".png"))
+            .filter(|name| Path::new(name).extension().is_some_and(|e| e.eq_ignore_ascii_case("png")))
             .take(1000)
             .collect();
         names.sort_unstable();

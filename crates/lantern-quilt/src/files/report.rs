@@ -102,9 +102,11 @@ impl Report {
         let main = std::mem::replace(&mut main, Level::NOTE.primary_title("")).elements(elements);
         let mut groups = vec![main];
         if let (Some(name), Some(span)) = (&finding.nearest, &located.span) {
-            let title = Level::HELP.secondary_title(format!("did you mean `{}`?", name.trim_matches('"')));
+            let title =
+                Level::HELP.secondary_title(format!("did you mean `{}`?", name.trim_matches('"')));
             groups.push(if located.replaceable {
-                let source = Snippet::source(self.source.text.as_str()).path(self.source.name.as_str());
+                let source =
+                    Snippet::source(self.source.text.as_str()).path(self.source.name.as_str());
                 title.element(source.patch(Patch::new(span.clone(), name.clone())))
             } else {
                 title.elements(std::iter::empty::<Element<'_>>())

@@ -121,10 +121,13 @@ impl Buckets {
     fn draw_pooled(&mut self, stream: &mut Stream) -> u32 {
         const DARTS: usize = 32;
         let pooled = |this: &Self, at: usize| {
-            this.place[at] == POOLED && this.level[at] != NOWHERE && this.level[at] == this.pool_level
+            this.place[at] == POOLED
+                && this.level[at] != NOWHERE
+                && this.level[at] == this.pool_level
         };
         for _ in 0..DARTS {
-            let at = self.pool_start + stream.below((self.place.len() - self.pool_start) as u64) as usize;
+            let at = self.pool_start
+                + stream.below((self.place.len() - self.pool_start) as u64) as usize;
             if pooled(self, at) {
                 return at as u32;
             }

@@ -116,7 +116,8 @@ impl<const W: usize> Domains for Plain<W> {
     }
 
     fn most_bytes(rules: &Rules) -> u64 {
-        let rows: usize = (0..rules.lattice().sides().len()).map(|side| rules.rows(side).len()).sum();
+        let rows: usize =
+            (0..rules.lattice().sides().len()).map(|side| rules.rows(side).len()).sum();
         (rows * W * 8 + rules.poses().len() * 40) as u64
     }
 }

@@ -67,10 +67,12 @@ pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, 
             most[axis] = most[axis].max(value);
         }
     }
-    let size: [u32; 3] =
-        std::array::from_fn(|axis| u32::try_from(i64::from(most[axis]) - i64::from(least[axis]) + 1).unwrap_or(u32::MAX));
+    let size: [u32; 3] = std::array::from_fn(|axis| {
+        u32::try_from(i64::from(most[axis]) - i64::from(least[axis]) + 1).unwrap_or(u32::MAX)
+    });
     let [x, y, z] = least;
-    let extent = Extent::new(Cell { x, y, z }, size).map_err(|e| MapError::Inconsistent(e.to_string()))?;
+    let extent =
+        Extent::new(Cell { x, y, z }, size).map_err(|e| MapError::Inconsistent(e.to_string()))?;
     if extent.cells() != rows.len() {
         let text = format!("{} rows for a box of {} cells", rows.len(), extent.cells());
         return Err(MapError::Inconsistent(text));
@@ -81,7 +83,8 @@ pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, 
         if row.tile.is_empty() {
             continue;
         }
-        let orientation = Orientation::new(lattice, row.turn.unwrap_or(0), row.mirror.unwrap_or(0) != 0);
+        let orientation =
+            Orientation::new(lattice, row.turn.unwrap_or(0), row.mirror.unwrap_or(0) != 0);
         let number = layer.add(Placed { tile: row.tile, orientation, look: row.look.unwrap_or(0) });
         layer.set(cell, Some(number));
     }

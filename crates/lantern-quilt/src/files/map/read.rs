@@ -76,13 +76,20 @@ fn extent(origin: [i32; 3], size: [u32; 3]) -> Result<Extent, MapError> {
     Extent::new(Cell { x, y, z }, size).map_err(|e| wrong(e.to_string()))
 }
 
-fn indices(rows: Rows<Option<u32>>, extent: Extent, palette: usize, what: &str) -> Result<Indices, MapError> {
+fn indices(
+    rows: Rows<Option<u32>>,
+    extent: Extent,
+    palette: usize,
+    what: &str,
+) -> Result<Indices, MapError> {
     rows.check(extent, what)?;
     let mut cells = Indices::new(extent.cells(), palette);
     for (index, value) in rows.values.into_iter().enumerate() {
         if let Some(number) = value.filter(|&number| number as usize >= palette) {
             let cell = extent.cell(index);
-            return Err(wrong(format!("{what}: {number} at {cell} is past the palette of {palette}")));
+            return Err(wrong(format!(
+                "{what}: {number} at {cell} is past the palette of {palette}"
+            )));
         }
         cells.set(index, value);
     }

@@ -32,7 +32,9 @@ pub fn write_json(map: &Tilemap, mut out: impl Write) -> io::Result<()> {
     }
     if let Some(heights) = &map.heights {
         write!(out, "\"heights\": ")?;
-        rows(out, heights.rows(), |out, row| list(out, row.iter(), |out, value| write!(out, "{value}")))?;
+        rows(out, heights.rows(), |out, row| {
+            list(out, row.iter(), |out, value| write!(out, "{value}"))
+        })?;
         writeln!(out, ",")?;
     }
     if !map.tags.is_empty() {
@@ -41,7 +43,8 @@ pub fn write_json(map: &Tilemap, mut out: impl Write) -> io::Result<()> {
             write!(out, "{}: ", json!(name))?;
             let cells: Vec<Cell> = plane.extent().iter().collect();
             rows(out, cells.chunks(plane.extent().width() as usize), |out, row| {
-                let bits: String = row.iter().map(|&cell| if plane.get(cell) { '#' } else { '.' }).collect();
+                let bits: String =
+                    row.iter().map(|&cell| if plane.get(cell) { '#' } else { '.' }).collect();
                 write!(out, "\"{bits}\"")
             })?;
             writeln!(out, "{}", if number + 1 < map.tags.len() { "," } else { "" })?;

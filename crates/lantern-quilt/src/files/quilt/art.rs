@@ -33,8 +33,11 @@ pub(super) fn read_sheets(
         let Some(mut keys) = value.table(notes) else { continue };
         let file = keys.need("file", "the picture file of the sheet, relative to the quilt", notes);
         let file = file.and_then(|v| Some((v.text(notes)?, v.span)));
-        let cell = keys.need("cell", "width and height of a cell in pixels: `cell = [16, 16]`", notes);
-        let cell = cell.and_then(|v| v.wholes(1..4097, Code::BadValue, notes)).map(|[w, h]| [w as u32, h as u32]);
+        let cell =
+            keys.need("cell", "width and height of a cell in pixels: `cell = [16, 16]`", notes);
+        let cell = cell
+            .and_then(|v| v.wholes(1..4097, Code::BadValue, notes))
+            .map(|[w, h]| [w as u32, h as u32]);
         let mut pixels = |value: Option<Value<'_>>| {
             value.and_then(|v| v.whole(0..65_536, Code::BadValue, notes)).unwrap_or(0) as u32
         };
@@ -49,7 +52,13 @@ pub(super) fn read_sheets(
 }
 
 /// Reads a picture, or says why not.
-fn load(file: &str, span: &Range<usize>, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option<Picture> {
+fn load(
+    file: &str,
+    span: &Range<usize>,
+    art: &dyn Art,
+    notes: &mut Notes,
+    hash: &mut Xxh3,
+) -> Option<Picture> {
     let subject = || Subject::Field(file.to_owned());
     let data = match art.read(file) {
         Ok(data) => data,
@@ -61,10 +70,12 @@ fn load(file: &str, span: &Range<usize>, art: &dyn Art, notes: &mut Notes, hash:
             };
             let mut finding = Finding::new(code, subject(), format!("picture `{file}`: {error}"));
             if code == Code::PathOutside {
-                finding = finding.help("put the picture beside the quilt, or name a wider folder with --root");
+                finding = finding
+                    .help("put the picture beside the quilt, or name a wider folder with --root");
             } else if code == Code::MissingArt {
                 let near = art.near(file);
-                finding.nearest = nearest(file, near.iter().map(String::as_str)).map(|n| format!("\"{n}\""));
+                finding.nearest =
+                    nearest(file, near.iter().map(String::as_str)).map(|n| format!("\"{n}\""));
                 finding = finding.help("paths are relative to the quilt");
             }
             notes.add(finding, span.clone());
@@ -76,7 +87,8 @@ fn load(file: &str, span: &Range<usize>, art: &dyn Art, notes: &mut Notes, hash:
     match Picture::from_png(&data) {
         Ok(picture) => Some(picture),
         Err(error) => {
-            let finding = Finding::new(Code::BadPicture, subject(), format!("picture `{file}`: {error}"));
+            let finding =
+                Finding::new(Code::BadPicture, subject(), format!("picture `{file}`: {error}"));
             notes.add(finding.help("save it again as PNG"), span.clone());
             None
         }
@@ -96,7 +108,9 @@ pub(super) fn cut_tiles(
     for spec in &model.pictures {
         let place = Place { sheets, tile: &spec.tile, span: &spec.span };
         let picture = match (&spec.file, &spec.at) {
-            (Some((file, span)), None) => load(file, span, art, notes, hash).map(|p| (p, span.clone())),
+            (Some((file, span)), None) => {
+                load(file, span, art, notes, hash).map(|p| (p, span.clone()))
+            }
             (None, Some((at, span))) => {
                 place.cut(spec.sheet.as_ref(), *at, span, notes).map(|p| (p, span.clone()))
             }
@@ -133,9 +147,15 @@ pub(super) fn cut_tiles(
             continue;
         }
         if spec.quarter_turns && size[0] != size[1] {
-            let text = format!("`{}` takes quarter turns, but a cell is {} x {} pixels", spec.tile, size[0], size[1]);
+            let text = format!(
+                "`{}` takes quarter turns, but a cell is {} x {} pixels",
+                spec.tile, size[0], size[1]
+            );
             let finding = Finding::new(Code::BadTurns, Subject::Tile(spec.tile.clone()), text);
-            notes.add(finding.help("cells of unequal width and height allow 1 or 2 turns"), spec.turns_span.clone());
+            notes.add(
+                finding.help("cells of unequal width and height allow 1 or 2 turns"),
+                spec.turns_span.clone(),
+            );
         }
         tiles.push((spec.tile.clone(), picture));
     }
@@ -166,8 +186,12 @@ impl Place<'_> {
             Some((name, span)) => {
                 let sheet = self.sheets.get(name);
                 if sheet.is_none() {
-                    let mut finding = Finding::new(Code::UnknownName, subject(), format!("no sheet is named `{name}`"))
-                        .among(name, names());
+                    let mut finding = Finding::new(
+                        Code::UnknownName,
+                        subject(),
+                        format!("no sheet is named `{name}`"),
+                    )
+                    .among(name, names());
                     finding.nearest = finding.nearest.map(|name| format!("\"{name}\""));
                     notes.add(finding, span.clone());
                 }
@@ -184,13 +208,17 @@ impl Place<'_> {
                 let text = format!("tile `{}` does not say which sheet it lies in", self.tile);
                 let list: Vec<_> = names().map(|name| format!("\"{name}\"")).collect();
                 let finding = Finding::new(Code::MissingKey, subject(), text);
-                notes.add(finding.help(format!("add `sheet = ` one of {}", list.join(", "))), self.span.clone());
+                notes.add(
+                    finding.help(format!("add `sheet = ` one of {}", list.join(", "))),
+                    self.span.clone(),
+                );
                 return None;
             }
         };
         let (picture, cell) = (sheet.picture.as_ref()?, sheet.cell?);
         let start = |index: u32, axis: usize| {
-            u64::from(sheet.margin) + u64::from(index) * (u64::from(cell[axis]) + u64::from(sheet.spacing))
+            u64::from(sheet.margin)
+                + u64::from(index) * (u64::from(cell[axis]) + u64::from(sheet.spacing))
         };
         let (x, y) = (start(column, 0), start(row, 1));
         let cut = u32::try_from(x).ok().zip(u32::try_from(y).ok());
@@ -211,7 +239,10 @@ impl Place<'_> {
                     rows - 1
                 )
             };
-            notes.add(Finding::new(Code::CellOutsideSheet, subject(), text).help(help), span.clone());
+            notes.add(
+                Finding::new(Code::CellOutsideSheet, subject(), text).help(help),
+                span.clone(),
+            );
         }
         cut
     }

@@ -150,7 +150,9 @@ impl<'a> Value<'a> {
     /// A whole number or text, as text.
     pub(super) fn number_or_text(&self, notes: &mut Notes) -> Option<String> {
         match self.value {
-            DeValue::Integer(_) => Some(self.whole(0..i64::MAX, Code::BadValue, notes)?.to_string()),
+            DeValue::Integer(_) => {
+                Some(self.whole(0..i64::MAX, Code::BadValue, notes)?.to_string())
+            }
             DeValue::String(text) => Some(text.to_string()),
             _ => {
                 notes.wrong(self, "text in quotes or a whole number");
@@ -253,11 +255,24 @@ impl<'a> Keys<'a> {
     }
 
     /// The value of a key that must be there.
-    pub(super) fn need(&mut self, key: &'static str, help: &str, notes: &mut Notes) -> Option<Value<'a>> {
+    pub(super) fn need(
+        &mut self,
+        key: &'static str,
+        help: &str,
+        notes: &mut Notes,
+    ) -> Option<Value<'a>> {
         let value = self.take(key);
         if value.is_none() {
-            let place = if self.path.is_empty() { "the quilt".to_owned() } else { format!("`{}`", self.path) };
-            let finding = Finding::new(Code::MissingKey, Subject::Field(join(&self.path, key)), format!("{place} has no `{key}`"));
+            let place = if self.path.is_empty() {
+                "the quilt".to_owned()
+            } else {
+                format!("`{}`", self.path)
+            };
+            let finding = Finding::new(
+                Code::MissingKey,
+                Subject::Field(join(&self.path, key)),
+                format!("{place} has no `{key}`"),
+            );
             notes.add(finding.help(help), self.span.clone());
         }
         value
@@ -278,7 +293,11 @@ impl<'a> Keys<'a> {
         for (key, _) in self.table {
             let name: &str = key.get_ref();
             if !self.asked.contains(&name) {
-                let place = if self.path.is_empty() { "at the top".to_owned() } else { format!("in `{}`", self.path) };
+                let place = if self.path.is_empty() {
+                    "at the top".to_owned()
+                } else {
+                    format!("in `{}`", self.path)
+                };
                 let finding = Finding::new(
                     Code::UnknownKey,
                     Subject::Field(join(&self.path, name)),
@@ -299,8 +318,12 @@ pub(super) fn unknown_name<'n>(
     notes: &mut Notes,
 ) {
     let names: Vec<&str> = names.into_iter().collect();
-    let mut finding = Finding::new(Code::UnknownName, value.subject(), format!("no {kind} is named `{}`", shorten(written)))
-        .among(written, names.iter().copied());
+    let mut finding = Finding::new(
+        Code::UnknownName,
+        value.subject(),
+        format!("no {kind} is named `{}`", shorten(written)),
+    )
+    .among(written, names.iter().copied());
     // The whole value is replaced, quotes and all.
     finding.nearest = nearest(written, names.iter().copied()).map(|name| format!("\"{name}\""));
     notes.add(finding, value.span.clone());

@@ -8,8 +8,8 @@ mod cursor;
 mod model;
 
 use super::folder::{Art, Folder};
-use crate::art::TileArt;
 use super::report::{Located, Report, Source};
+use crate::art::TileArt;
 use cursor::{Keys, Notes, Value, unknown_name};
 use lantern_quilt_core::audit::audit;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
@@ -66,7 +66,7 @@ impl Quilt {
             .map_err(|e| unreadable(Code::UnreadableFile, format!("cannot read the quilt: {e}")))?;
         let text = String::from_utf8(data).map_err(|e| {
             let valid = &e.as_bytes()[..e.utf8_error().valid_up_to()];
-            let line = valid.iter().filter(|&&b| b == b'\n').count() + 1;
+            let line = String::from_utf8_lossy(valid).matches('\n').count() + 1;
             let text = format!("line {line} is not UTF-8 text; save the quilt as UTF-8");
             unreadable(Code::NotText, text)
         })?;
@@ -124,7 +124,8 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
     if !errors.is_empty() {
         for error in errors {
             let message = error.message();
-            let code = if message.contains("duplicate key") { Code::DuplicateName } else { Code::NotToml };
+            let code =
+                if message.contains("duplicate key") { Code::DuplicateName } else { Code::NotToml };
             let span = error.span().unwrap_or(0..0);
             notes.add(Finding::new(code, Subject::Quilt, message), span);
         }
@@ -150,7 +151,8 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
     // Everything is read before anything is given up, so that all mistakes are found.
     let sheets = art::read_sheets(top.take("sheets"), art, notes, hash);
     let model = model::read_model(&mut top, lattice.unwrap_or(Lattice::Square), notes);
-    let tile_art = art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
+    let tile_art =
+        art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
     let pass = recipe.and_then(|v| read_recipe(&v, &model, notes));
     top.finish(notes);
@@ -268,7 +270,10 @@ fn read_recipe(value: &Value<'_>, model: &model::Model, notes: &mut Notes) -> Op
     let Some(first) = passes.next() else {
         if value.is_array() {
             let finding = Finding::new(Code::MissingKey, value.subject(), "the recipe has no pass");
-            notes.add(finding.help("add `[[recipe]]` with `pass = \"collapse\"`"), value.span.clone());
+            notes.add(
+                finding.help("add `[[recipe]]` with `pass = \"collapse\"`"),
+                value.span.clone(),
+            );
         }
         return None;
     };

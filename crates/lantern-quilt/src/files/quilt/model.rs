@@ -130,7 +130,13 @@ fn read_sockets(keys: &Keys<'_>, model: &mut Model, notes: &mut Notes) {
     }
 }
 
-fn read_tile(name: &str, span: Range<usize>, mut keys: Keys<'_>, model: &mut Model, notes: &mut Notes) {
+fn read_tile(
+    name: &str,
+    span: Range<usize>,
+    mut keys: Keys<'_>,
+    model: &mut Model,
+    notes: &mut Notes,
+) {
     let mut tile = Tile::new(name);
     let index = |v: Value<'_>, notes: &mut Notes| {
         let [column, row] = v.wholes(0..1 << 20, Code::BadValue, notes)?;
@@ -166,7 +172,15 @@ fn read_tile(name: &str, span: Range<usize>, mut keys: Keys<'_>, model: &mut Mod
     model.tiles.insert(name.to_owned(), id);
     debug_assert_eq!(id.index(), model.pictures.len());
     let quarter_turns = model.lattice.turns() == 4 && turns == 4;
-    model.pictures.push(PictureSpec { tile: name.to_owned(), span, at, sheet, file, quarter_turns, turns_span });
+    model.pictures.push(PictureSpec {
+        tile: name.to_owned(),
+        span,
+        at,
+        sheet,
+        file,
+        quarter_turns,
+        turns_span,
+    });
 }
 
 fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
@@ -235,12 +249,17 @@ fn read_face(text: &str, value: &Value<'_>, model: &Model, notes: &mut Notes) ->
         return None;
     };
     let mut wrong = |text: String, help: String| {
-        notes.add(Finding::new(Code::WrongHand, value.subject(), text).help(help), value.span.clone());
+        notes.add(
+            Finding::new(Code::WrongHand, value.subject(), text).help(help),
+            value.span.clone(),
+        );
     };
     match (handed, right) {
         (true, None) => {
             wrong(
-                format!("`{name}` is handed: say on which hand it lies when you look out of this side"),
+                format!(
+                    "`{name}` is handed: say on which hand it lies when you look out of this side"
+                ),
                 format!("write \"{name} left\" or \"{name} right\""),
             );
             None
@@ -333,8 +352,16 @@ fn read_accept(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Accep
         }
     }
     if !found {
-        let finding = Finding::new(Code::MissingKey, value.subject(), format!("`{}` does not say what may face out", value.name()));
-        notes.add(finding.help("write `{ socket = \"...\" }`, `{ tile = \"...\" }` or `{ tag = \"...\" }`"), value.span.clone());
+        let finding = Finding::new(
+            Code::MissingKey,
+            value.subject(),
+            format!("`{}` does not say what may face out", value.name()),
+        );
+        notes.add(
+            finding
+                .help("write `{ socket = \"...\" }`, `{ tile = \"...\" }` or `{ tag = \"...\" }`"),
+            value.span.clone(),
+        );
     }
     keys.finish(notes);
     accept
