@@ -13,7 +13,7 @@
 //! let path = set.socket(Socket::plain("path"));
 //! set.tile(Tile::new("hedge").all(moss).weight(6.0));
 //! set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
-//! set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(2));
+//! set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(4));
 //! let ground = Collapse::new("ground", set.build().unwrap(), Constraints::default())?;
 //!
 //! let layout = Layout::flat(Lattice::Square, 16, 9)?;

@@ -7,7 +7,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let moss = set.socket(Socket::plain("moss"));
     let path = set.socket(Socket::plain("path"));
     set.tile(Tile::new("moss").all(moss).weight(8.0));
-    set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(2).weight(6.0));
+    set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(4).weight(6.0));
     set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4).weight(2.0));
     set.tile(Tile::new("tee").sides([path, path, moss, path]).turns(4));
     let set = set.build().map_err(|findings| format!("{findings:?}"))?;
@@ -29,7 +29,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             .map(|x| {
                 let placed = layer.get(Cell::new(x, y)).expect("filled");
                 match (placed.tile.as_str(), placed.orientation.turns()) {
-                    ("straight", 0) => '│',
+                    ("straight", 0 | 2) => '│',
                     ("straight", _) => '─',
                     ("bend", turns) => ['└', '┌', '┐', '┘'][usize::from(turns)],
                     ("tee", turns) => ['┴', '├', '┬', '┤'][usize::from(turns)],

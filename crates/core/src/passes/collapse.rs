@@ -24,7 +24,7 @@ use std::sync::Arc;
 /// let moss = set.socket(Socket::plain("moss"));
 /// let path = set.socket(Socket::plain("path"));
 /// set.tile(Tile::new("hedge").all(moss).weight(3.0));
-/// set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(2));
+/// set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(4));
 /// set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
 /// let set = set.build().unwrap();
 /// let collapse = Collapse::new("ground", set, Constraints::default())?;

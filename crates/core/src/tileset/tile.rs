@@ -89,7 +89,9 @@ impl Tile {
         self
     }
 
-    /// How many turns it takes: a divisor of the lattice's turns. 1 keeps it as drawn.
+    /// How many ways round it is used: a divisor of the lattice's turns, evenly spaced.
+    ///
+    /// On squares, 1 keeps it as drawn, 2 adds the half turn, 4 takes all quarter turns.
     #[must_use]
     pub fn turns(mut self, turns: u8) -> Self {
         self.turns = turns;
