@@ -20,6 +20,7 @@ mod run;
 mod search;
 mod settings;
 mod space;
+mod state;
 mod undo;
 
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};

@@ -20,6 +20,7 @@ pub(super) struct Padded<const SIDES: usize> {
     base: usize,
     /// Steps for both parities; alike on lattices without shift.
     steps: [[i32; SIDES]; 2],
+    opposites: [u8; SIDES],
     /// Ands the cell number: 1 on hex lattices, else 0.
     parity_mask: u32,
     parity_flip: u32,
@@ -46,6 +47,10 @@ impl<const SIDES: usize> Padded<SIDES> {
             level,
             base,
             steps: [[0; SIDES]; 2],
+            opposites: std::array::from_fn(|side| {
+                let opposite = lattice.sides()[side].opposite();
+                lattice.side_index(opposite).expect("sides come in pairs") as u8
+            }),
             parity_mask: u32::from(hex),
             // The first cell has number `base`; its coordinate's parity is that of the origin.
             parity_flip: if hex { (base as i32 + shifted).rem_euclid(2) as u32 } else { 0 },
@@ -80,10 +85,22 @@ impl<const SIDES: usize> Padded<SIDES> {
         Self::new(layout).len() as u64
     }
 
+    /// From a cell to the one beyond each side.
+    #[inline]
+    pub(super) fn steps(&self, at: u32) -> &[i32; SIDES] {
+        let parity = (at & self.parity_mask) ^ self.parity_flip;
+        &self.steps[parity as usize & 1]
+    }
+
     #[inline]
     pub(super) fn neighbour(&self, at: u32, side: usize) -> u32 {
-        let parity = (at & self.parity_mask) ^ self.parity_flip;
-        at.wrapping_add_signed(self.steps[parity as usize & 1][side])
+        at.wrapping_add_signed(self.steps(at)[side])
+    }
+
+    /// The number of the side across from a side.
+    #[inline]
+    pub(super) fn opposite(&self, side: usize) -> u8 {
+        self.opposites[side]
     }
 
     /// The number of a cell that lies inside.
@@ -119,13 +136,13 @@ impl<const SIDES: usize> Padded<SIDES> {
         wrap.x || wrap.y || wrap.z
     }
 
-    /// The numbers of all cells inside, in rising order.
-    pub(super) fn inside(&self) -> impl Iterator<Item = u32> + '_ {
+    /// Runs of numbers of all cells inside, in rising order.
+    pub(super) fn inside(&self) -> impl Iterator<Item = std::ops::Range<usize>> + '_ {
         let [a, b, c] = self.lengths;
         (0..c).flat_map(move |k| {
-            (0..b).flat_map(move |j| {
-                let start = (self.base + j * self.stride + k * self.level) as u32;
-                start..start + a as u32
+            (0..b).map(move |j| {
+                let start = self.base + j * self.stride + k * self.level;
+                start..start + a
             })
         })
     }
@@ -141,7 +158,7 @@ mod tests {
         let extent = Extent::new(origin, size).unwrap();
         let layout = Layout::new(lattice, extent, Wrap::NONE).unwrap();
         let padded = Padded::<SIDES>::new(layout);
-        let inside: Vec<u32> = padded.inside().collect();
+        let inside: Vec<u32> = padded.inside().flatten().map(|at| at as u32).collect();
         assert_eq!(inside.len(), extent.cells());
         assert!(inside.is_sorted());
         for cell in extent.iter() {

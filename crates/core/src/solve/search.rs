@@ -4,14 +4,15 @@
 //! units of bounded size, and every piece of its state between two units is in [`Kernel`], so a
 //! run can be cut anywhere and another engine can take over in the middle.
 
-use super::choose::Buckets;
+use super::choose::{Buckets, CLOSED, POOLED, Standing};
 use super::measure::{Ranking, Weights};
 use super::outcome::Tally;
 use super::padded::Padded;
-use super::propagate::{Domains, Memo, Plain, Restricted, TablesFull};
+use super::propagate::{Domains, Memo, Plain, TablesFull};
 use super::settings::{Order, Search};
 use super::space::Space;
-use super::undo::Trail;
+use super::state::{State, Wave};
+use super::undo::{Change, NO_SIDE, Trail};
 use crate::id::{CauseId, Id, PoseId};
 use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
@@ -91,34 +92,38 @@ enum Phase {
     Ended(Pause),
 }
 
-/// How far propagation came.
-enum Wave {
-    Done,
-    More,
-    Dead(u32),
-}
-
 /// The search over engine `D` on cells of `S` sides.
 #[derive(Debug)]
 pub(super) struct Searcher<D: Domains, const S: usize> {
     rules: Rules,
     search: Search,
     domains: D,
-    padded: Padded<S>,
-    cells: Vec<D::Dom>,
-    trail: Trail<D::Dom>,
-    /// The next change to propagate.
-    head: usize,
+    state: State<D::Dom, S>,
     /// Changes before this are known to the queue.
     settled: usize,
     decisions: VecDeque<Decision>,
     committed: bool,
     queue: Buckets,
+    /// The domain of untouched cells.
+    common: D::Dom,
     stream: Stream,
     phase: Phase,
     tally: Tally,
     least_open: usize,
     stale: u32,
+}
+
+/// Where a cell stands in the queue.
+#[inline]
+fn standing<D: Domains>(domains: &D, cells: &[D::Dom], common: D::Dom, at: u32) -> Standing {
+    let dom = cells[at as usize];
+    if !D::is_real(dom) {
+        CLOSED
+    } else if dom == common {
+        POOLED
+    } else {
+        Standing::from(domains.level(dom))
+    }
 }
 
 /// The ranking that an order needs.
@@ -186,14 +191,18 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             domains: D::new(rules, weights),
             rules: rules.clone(),
             search,
-            padded: Padded::new(layout),
-            cells: Vec::new(),
-            trail: Trail::new(search.window.min(1 << 16) as usize, D::OUTSIDE),
-            head: 0,
+            state: State {
+                padded: Padded::new(layout),
+                cells: Vec::new(),
+                trail: Trail::new(search.window.min(1 << 16) as usize, D::OUTSIDE),
+                head: 0,
+                open: 0,
+            },
             settled: 0,
             decisions: VecDeque::new(),
             committed: false,
             queue: Buckets::default(),
+            common: D::OUTSIDE,
             stream: Seed::default().stream(&[]),
             phase: Phase::Ended(Pause::Working),
             tally: Tally::default(),
@@ -206,15 +215,15 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     fn first_domains(&mut self, space: &Space) -> Result<Option<Dead>, TablesFull> {
         let full = self.rules.select(|_| true);
         let base = self.domains.of(full.words())?;
-        let rim = if self.padded.wraps() { D::GHOST } else { D::OUTSIDE };
-        self.cells.clear();
-        self.cells.resize(self.padded.len(), rim);
-        for at in self.padded.inside() {
-            self.cells[at as usize] = base;
+        let rim = if self.state.padded.wraps() { D::GHOST } else { D::OUTSIDE };
+        self.state.cells.clear();
+        self.state.cells.resize(self.state.padded.len(), rim);
+        for run in self.state.padded.inside() {
+            self.state.cells[run].fill(base);
         }
         if space.is_outlined() {
             for cell in space.layout().extent().iter().filter(|&cell| !space.contains(cell)) {
-                self.cells[self.padded.number(cell) as usize] = D::OUTSIDE;
+                self.state.cells[self.state.padded.number(cell) as usize] = D::OUTSIDE;
             }
         }
         let mut dead = None;
@@ -222,7 +231,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             // Neighbouring cells mostly hold the same, so the last answer is kept.
             let mut last: Option<(D::Dom, Option<D::Dom>)> = None;
             let mut full = false;
-            let (domains, cells, padded) = (&mut self.domains, &mut self.cells, &self.padded);
+            let (domains, cells, padded) = (&mut self.domains, &mut self.state.cells, &self.state.padded);
             space.for_each_covered(&restriction.place, |cell| {
                 let at = padded.number(cell) as usize;
                 let dom = cells[at];
@@ -255,76 +264,29 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         Ok(dead)
     }
 
-    /// Restricts the neighbours of a cell that went from `before` to what it holds now.
-    #[inline]
-    fn spread(&mut self, at: u32, before: D::Dom) -> Result<Option<u32>, TablesFull> {
-        let now = self.cells[at as usize];
-        for side in 0..S {
-            let Some(support) = self.domains.support(before, now, side)? else { continue };
-            let mut to = self.padded.neighbour(at, side);
-            let mut dom = self.cells[to as usize];
-            if !D::is_real(dom) {
-                if dom == D::OUTSIDE {
-                    continue;
-                }
-                let Some(beyond) = self.padded.wrapped(at, side) else { continue };
-                to = beyond;
-                dom = self.cells[to as usize];
-                if !D::is_real(dom) {
-                    continue;
-                }
-            }
-            match self.domains.restrict(dom, support) {
-                Restricted::Same => {}
-                Restricted::Left(left) => {
-                    self.trail.push(to, dom);
-                    self.cells[to as usize] = left;
-                }
-                Restricted::Empty => return Ok(Some(to)),
-                Restricted::Full => return Err(TablesFull),
-            }
-        }
-        Ok(None)
-    }
-
-    /// Propagates up to a unit of changes, in the order in which they were made.
-    #[inline]
-    fn wave(&mut self) -> Result<Wave, TablesFull> {
-        let last = self.head + UNIT;
-        while self.head < self.trail.end() {
-            if self.head == last {
-                return Ok(Wave::More);
-            }
-            let change = self.trail.get(self.head);
-            if let Some(dead) = self.spread(change.at, change.before)? {
-                return Ok(Wave::Dead(dead));
-            }
-            self.head += 1;
-        }
-        Ok(Wave::Done)
-    }
-
     /// One unit of the first propagation.
     fn scan(&mut self, from: usize) -> Result<(), TablesFull> {
-        match self.wave()? {
+        match self.domains.wave(&mut self.state, UNIT)? {
             Wave::More => {}
             Wave::Dead(at) => self.phase = Phase::Ended(Pause::Impossible(self.dead(at))),
             Wave::Done => {
                 // Nothing of the first propagation is ever taken back.
-                self.tally.changes += (self.trail.end() - self.settled) as u64;
-                self.trail.forget(self.trail.end());
-                self.settled = self.trail.end();
-                let to = (from + UNIT).min(self.cells.len());
+                self.tally.changes += (self.state.trail.end() - self.settled) as u64;
+                self.state.trail.forget(self.state.trail.end());
+                self.settled = self.state.trail.end();
+                let to = (from + UNIT).min(self.state.cells.len());
                 for at in from..to {
-                    if D::is_real(self.cells[at])
-                        && let Some(dead) = self.spread(at as u32, D::OUTSIDE)?
+                    let dom = self.state.cells[at];
+                    if D::is_real(dom)
+                        && !self.domains.says_nothing(dom)
+                        && let Some(dead) = self.domains.spread(&mut self.state, Change { at: at as u32, before: D::OUTSIDE, from: NO_SIDE })?
                     {
                         self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
                         return Ok(());
                     }
                     self.phase = Phase::Scan(at + 1);
                 }
-                if to == self.cells.len() && self.head == self.trail.end() {
+                if to == self.state.cells.len() && self.state.head == self.state.trail.end() {
                     self.fill_queue();
                     self.phase = Phase::Choose;
                 }
@@ -336,66 +298,103 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     fn fill_queue(&mut self) {
         // The most common domain, when one holds the majority of cells (Boyer and Moore 1991).
         let (mut common, mut lead) = (D::OUTSIDE, 0usize);
-        for &dom in self.cells.iter().filter(|&&dom| D::is_real(dom)) {
+        for &dom in self.state.cells.iter().filter(|&&dom| D::is_real(dom)) {
             if lead == 0 {
                 common = dom;
             }
             if dom == common { lead += 1 } else { lead -= 1 }
         }
         let pool_level = if D::is_real(common) { self.domains.level(common) } else { 0 };
-        self.queue.reset(self.cells.len(), pool_level);
-        for (at, &dom) in self.cells.iter().enumerate() {
-            if dom == common && pool_level > 0 {
-                self.queue.add_pooled(at as u32);
-            } else if D::is_real(dom) {
-                self.queue.update(at as u32, self.domains.level(dom));
+        self.common = if pool_level > 0 { common } else { D::OUTSIDE };
+        self.queue.reset(pool_level);
+        let mut pooled = 0;
+        let mut entered = 0;
+        for at in 0..self.state.cells.len() {
+            let dom = self.state.cells[at];
+            if dom == self.common && pool_level > 0 {
+                pooled += 1;
+            } else if D::is_real(dom) && !self.domains.is_decided(dom) {
+                entered += 1;
+                self.enter(at as u32, self.domains.level(dom));
             }
         }
-        self.least_open = self.queue.open();
+        self.queue.fill_pool(pooled);
+        self.state.open = pooled + entered;
+        self.least_open = self.state.open;
     }
 
     fn dead(&self, at: u32) -> Dead {
-        Dead { cell: self.padded.cell(at), cause: None }
+        Dead { cell: self.state.padded.cell(at), cause: None }
     }
 
     /// Tells the queue of all changes since it last heard, and forgets what leaves the window.
     #[inline]
     fn settle(&mut self) {
-        let end = self.trail.end();
+        let end = self.state.trail.end();
         self.tally.changes += (end - self.settled) as u64;
         for position in self.settled..end {
-            let at = self.trail.get(position).at;
-            self.queue.update(at, self.domains.level(self.cells[at as usize]));
+            let change = self.state.trail.get(position);
+            if change.before == self.common {
+                self.queue.leave_pool();
+            }
+            let level = self.domains.level(self.state.cells[change.at as usize]);
+            if level > 0 && (change.before == self.common || level != self.domains.level(change.before)) {
+                self.enter(change.at, level);
+            }
         }
         self.settled = end;
         if self.decisions.is_empty() {
-            self.trail.forget(end);
+            self.state.trail.forget(end);
         }
-        while self.trail.len() > self.search.window as usize && self.decisions.len() > 1 {
+        while self.state.trail.len() > self.search.window as usize && self.decisions.len() > 1 {
             self.decisions.pop_front();
             self.committed = true;
-            self.trail.forget(self.decisions[0].mark);
+            self.state.trail.forget(self.decisions[0].mark);
         }
-        if self.queue.open() < self.least_open {
-            self.least_open = self.queue.open();
+        if self.state.open < self.least_open {
+            self.least_open = self.state.open;
             self.stale = 0;
         }
     }
 
-    /// Takes back everything since `mark`.
+    /// Enters a cell into the queue.
+    #[inline]
+    fn enter(&mut self, at: u32, level: u8) {
+        let (domains, cells, common) = (&self.domains, &self.state.cells, self.common);
+        self.queue.enter(at, level, |at| standing(domains, cells, common, at));
+    }
+
+    /// Takes back everything since `mark`, where a decision was made.
     fn undo(&mut self, mark: usize) {
-        let end = self.trail.end();
-        while self.trail.end() > mark {
-            let change = self.trail.pop().expect("the mark lies inside the trail");
-            self.cells[change.at as usize] = change.before;
+        let end = self.state.trail.end();
+        let decided = self.state.trail.get(mark).at;
+        while self.state.trail.end() > mark {
+            let change = self.state.trail.pop().expect("the mark lies inside the trail");
+            let dom = self.state.cells[change.at as usize];
+            self.state.open += usize::from(self.domains.is_decided(dom));
+            self.state.cells[change.at as usize] = change.before;
         }
         // What was popped still lies in the ring; the queue hears final values only.
         for position in (mark..end.min(self.settled)).rev() {
-            let at = self.trail.get(position).at;
-            self.queue.update(at, self.domains.level(self.cells[at as usize]));
+            let change = self.state.trail.get(position);
+            if change.before == self.common {
+                self.queue.join_pool(change.at);
+            } else {
+                self.reenter(change.at);
+            }
         }
-        self.head = mark;
+        // The decided cell left its bucket when it was chosen.
+        self.reenter(decided);
+        self.state.head = mark;
         self.settled = mark;
+    }
+
+    fn reenter(&mut self, at: u32) {
+        let dom = self.state.cells[at as usize];
+        let level = self.domains.level(dom);
+        if dom != self.common && level > 0 {
+            self.enter(at, level);
+        }
     }
 
     /// Takes back the newest decision after a cell ran out.
@@ -424,27 +423,13 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             self.mend(dead);
         }
         if let Phase::Choose = self.phase {
-            let Some(at) = self.queue.choose(&mut self.stream) else {
-                self.phase = Phase::Ended(Pause::Filled);
-                return Ok(());
-            };
-            let pose = self.domains.pick(self.cells[at as usize], self.stream.bits());
-            self.phase = Phase::Place(at, pose as u32);
+            return self.decide(observer, tell);
         }
         if let Phase::Place(at, pose) = self.phase {
-            let only = self.domains.only(pose as usize)?;
-            self.decisions.push_back(Decision { mark: self.trail.end(), at, pose });
-            self.trail.push(at, self.cells[at as usize]);
-            self.cells[at as usize] = only;
-            self.tally.decisions += 1;
-            self.phase = Phase::Spread;
-            if tell {
-                let pose = PoseId::from_index(pose as usize);
-                observer.decided(self.padded.cell(at), pose);
-            }
+            return self.place(at, pose, observer, tell);
         }
         if let Phase::Remove(at, pose) = self.phase {
-            let dom = self.cells[at as usize];
+            let dom = self.state.cells[at as usize];
             let mut words = self.domains.words(&dom).to_vec();
             words[pose as usize / 64] &= !(1 << (pose % 64));
             if words.iter().all(|&word| word == 0) {
@@ -452,22 +437,69 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 return Ok(());
             }
             let left = self.domains.of(&words)?;
-            self.trail.push(at, dom);
-            self.cells[at as usize] = left;
+            let decided = self.domains.is_decided(left);
+            self.state.change(at, left, decided, NO_SIDE);
             self.phase = Phase::Spread;
         }
         if let Phase::Spread = self.phase {
-            match self.wave()? {
-                Wave::More => {}
-                Wave::Done => {
-                    self.settle();
-                    self.phase = Phase::Choose;
-                }
-                Wave::Dead(at) => {
-                    self.tally.contradictions += 1;
-                    observer.contradiction(self.padded.cell(at));
-                    self.phase = Phase::Mend(at);
-                }
+            self.propagate(observer)?;
+        }
+        Ok(())
+    }
+
+    /// Chooses a cell and a pose for it.
+    #[inline]
+    fn decide(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
+        let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.common);
+        let stand = |at| standing(domains, cells, common, at);
+        let Some(at) = self.queue.choose(&mut self.stream, cells.len(), stand) else {
+            self.phase = Phase::Ended(Pause::Filled);
+            return Ok(());
+        };
+        let pose = self.domains.pick(self.state.cells[at as usize], self.stream.bits());
+        self.place(at, pose as u32, observer, tell)
+    }
+
+    /// Puts a pose into a cell and propagates.
+    #[inline]
+    fn place(
+        &mut self,
+        at: u32,
+        pose: u32,
+        observer: &mut dyn Observer,
+        tell: bool,
+    ) -> Result<(), TablesFull> {
+        let only = match self.domains.only(pose as usize) {
+            Ok(only) => only,
+            Err(full) => {
+                // The choice is made; whoever goes on must not make it again.
+                self.phase = Phase::Place(at, pose);
+                return Err(full);
+            }
+        };
+        self.decisions.push_back(Decision { mark: self.state.trail.end(), at, pose });
+        self.state.change(at, only, true, NO_SIDE);
+        self.tally.decisions += 1;
+        if tell {
+            let pose = PoseId::from_index(pose as usize);
+            observer.decided(self.state.padded.cell(at), pose);
+        }
+        self.propagate(observer)
+    }
+
+    #[inline]
+    fn propagate(&mut self, observer: &mut dyn Observer) -> Result<(), TablesFull> {
+        self.phase = Phase::Spread;
+        match self.domains.wave(&mut self.state, UNIT)? {
+            Wave::More => {}
+            Wave::Done => {
+                self.settle();
+                self.phase = Phase::Choose;
+            }
+            Wave::Dead(at) => {
+                self.tally.contradictions += 1;
+                observer.contradiction(self.state.padded.cell(at));
+                self.phase = Phase::Mend(at);
             }
         }
         Ok(())
@@ -478,13 +510,15 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
         self.search = search;
         self.stream = stream;
-        self.trail.clear();
-        (self.head, self.settled) = (0, 0);
+        self.state.trail.clear();
+        (self.state.head, self.settled) = (0, 0);
         self.decisions.clear();
         self.committed = false;
         self.tally = Tally::default();
         self.stale = 0;
-        self.queue.reset(0, 0);
+        self.queue.reset(0);
+        // Every cell counts as open until the first propagation is done.
+        self.state.open = self.state.padded.len();
         self.phase = match self.first_domains(space)? {
             Some(dead) => Phase::Ended(Pause::Impossible(dead)),
             None => Phase::Scan(0),
@@ -523,16 +557,16 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     }
 
     fn words(&self, cell: Cell) -> &[u64] {
-        let dom = &self.cells[self.padded.number(cell) as usize];
+        let dom = &self.state.cells[self.state.padded.number(cell) as usize];
         if D::is_real(*dom) { self.domains.words(dom) } else { &[] }
     }
 
     fn newest(&self) -> Option<Cell> {
-        self.decisions.back().map(|decision| self.padded.cell(decision.at))
+        self.decisions.back().map(|decision| self.state.padded.cell(decision.at))
     }
 
     fn open(&self) -> usize {
-        self.queue.open()
+        self.state.open
     }
 
     fn tally(&self) -> Tally {
@@ -544,14 +578,14 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     }
 
     fn relayout(&mut self, layout: Layout) {
-        self.padded = Padded::new(layout);
+        self.state.padded = Padded::new(layout);
     }
 }
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// The same state over another engine, which holds any domain.
     fn over<E: Domains>(&self) -> Searcher<E, S> {
-        let mut other = Searcher::<E, S>::new(&self.rules, self.search, self.padded.layout());
+        let mut other = Searcher::<E, S>::new(&self.rules, self.search, self.state.padded.layout());
         let mut tell = |dom: D::Dom| {
             if D::is_real(dom) {
                 other.domains.of(self.domains.words(&dom)).expect("bits hold any domain")
@@ -561,13 +595,15 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 E::GHOST
             }
         };
-        other.cells = self.cells.iter().map(|&dom| tell(dom)).collect();
-        other.trail = self.trail.map(E::OUTSIDE, tell);
-        other.head = self.head;
+        other.state.cells = self.state.cells.iter().map(|&dom| tell(dom)).collect();
+        other.state.trail = self.state.trail.map(E::OUTSIDE, &mut tell);
+        other.state.head = self.state.head;
         other.settled = self.settled;
         other.decisions.clone_from(&self.decisions);
         other.committed = self.committed;
         other.queue.clone_from(&self.queue);
+        other.common = tell(self.common);
+        other.state.open = self.state.open;
         other.stream = self.stream.clone();
         other.phase = self.phase;
         other.tally = self.tally;

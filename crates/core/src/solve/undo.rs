@@ -3,12 +3,20 @@
 //! The ring is the worklist of propagation as well: changes not yet propagated are its tail. It
 //! grows only while one decision changes more cells than it holds.
 
-/// One change: which cell, and what it held before.
+/// One change: which cell, what it held before, and from which side it was restricted.
+///
+/// The neighbour on that side need not be told: what was taken away had no partner there, so it was
+/// nobody's partner there (Mackworth 1977, AC-3).
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Change<D> {
     pub(super) at: u32,
     pub(super) before: D,
+    /// The number of a side, or [`NO_SIDE`].
+    pub(super) from: u8,
 }
+
+/// The change came from no neighbour: a decision, or one taken back.
+pub(super) const NO_SIDE: u8 = 8;
 
 #[derive(Clone, Debug)]
 pub(super) struct Trail<D> {
@@ -23,7 +31,7 @@ impl<D: Copy> Trail<D> {
     pub(super) fn new(capacity: usize, blank: D) -> Self {
         let capacity = capacity.next_power_of_two().max(16);
         Self {
-            ring: vec![Change { at: 0, before: blank }; capacity],
+            ring: vec![Change { at: 0, before: blank, from: NO_SIDE }; capacity],
             mask: capacity - 1,
             start: 0,
             end: 0,
@@ -49,13 +57,29 @@ impl<D: Copy> Trail<D> {
     }
 
     #[inline]
-    pub(super) fn push(&mut self, at: u32, before: D) {
+    pub(super) fn push(&mut self, at: u32, before: D, from: u8) {
         if self.end - self.start > self.mask {
             self.grow();
         }
         let slot = self.end & self.mask;
-        self.ring[slot] = Change { at, before };
+        self.ring[slot] = Change { at, before, from };
         self.end += 1;
+    }
+
+    /// The whole ring, where the next change goes, and the position before which it must stay, for
+    /// a loop that writes many; at least `room` more fit. Ends with [`set_end`](Self::set_end).
+    #[inline]
+    pub(super) fn open(&mut self, room: usize) -> (&mut [Change<D>], usize, usize) {
+        if self.end - self.start + room > self.mask {
+            self.grow();
+        }
+        let full = self.start + self.ring.len();
+        (&mut self.ring, self.end, full)
+    }
+
+    #[inline]
+    pub(super) fn set_end(&mut self, end: usize) {
+        self.end = end;
     }
 
     #[cold]
@@ -87,7 +111,7 @@ impl<D: Copy> Trail<D> {
         (other.start, other.end) = (self.start, self.start);
         for position in self.start..self.end {
             let change = self.get(position);
-            other.push(change.at, tell(change.before));
+            other.push(change.at, tell(change.before), change.from);
         }
         other
     }
@@ -113,7 +137,7 @@ mod tests {
                         model.pop_front();
                     }
                     _ => {
-                        trail.push(number as u32, number as u16);
+                        trail.push(number as u32, number as u16, NO_SIDE);
                         model.push_back(number as u32);
                     }
                 }

@@ -1,141 +1,157 @@
 //! Open cells in one bucket a level: the least level is found in a few words, a tie broken in O(1).
 //!
-//! Cells that were never touched since the run began all have the same domain, and most cells of a
-//! large map are of that kind for most of the time. They are not put into buckets but counted as a
-//! *pool*, so that starting a run and holding it open costs no more than the cells at work.
+//! Buckets are lazy. A cell is entered when its level changes and never taken out; an entry that no
+//! longer tells the truth is dropped when it is drawn. So the queue keeps nothing for each cell,
+//! and moving a cell costs one write at the end of a list instead of several somewhere in memory.
+//! A bucket that doubles since it was last tidied is tidied: what is untrue or said twice goes.
+//!
+//! Cells that were never touched all have the same domain, and most cells of a large map are of
+//! that kind for most of the time. They are not entered at all but counted as a *pool*.
 
 use crate::seed::Stream;
 
-/// Not in any bucket: decided, or outside.
-const NOWHERE: u8 = 0;
+/// Where a cell stands: its level, or one of these.
+pub(crate) type Standing = u16;
+/// Decided, or taking no part.
+pub(crate) const CLOSED: Standing = 0;
+/// Open, with the domain of untouched cells.
+pub(crate) const POOLED: Standing = 256;
+
+/// Entries of a bucket that is never tidied.
+const SMALL: usize = 1024;
 
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Buckets {
-    buckets: Vec<Vec<u32>>,
-    /// One bit a bucket that is not empty.
+    buckets: Vec<Bucket>,
+    /// One bit a bucket that may not be empty.
     filled: [u64; 4],
-    /// The level each cell is at, `NOWHERE` when decided.
-    level: Vec<u8>,
-    /// The place of each cell in its bucket; `POOLED` in the pool.
-    place: Vec<u32>,
     pool: usize,
     pool_level: u8,
     /// No pooled cell has a number below this.
     pool_start: usize,
-    open: usize,
 }
 
-const POOLED: u32 = u32::MAX;
+#[derive(Clone, Debug, Default)]
+struct Bucket {
+    entries: Vec<u32>,
+    /// The length at which it is tidied.
+    tidy_at: usize,
+}
 
 impl Buckets {
-    /// Empties everything, for cells numbered below `len`.
-    pub(crate) fn reset(&mut self, len: usize, pool_level: u8) {
-        self.buckets.resize_with(256, Vec::new);
-        self.buckets.iter_mut().for_each(Vec::clear);
+    /// Empties everything. Pooled cells are at `pool_level`.
+    pub(crate) fn reset(&mut self, pool_level: u8) {
+        self.buckets.resize_with(256, Bucket::default);
+        for bucket in &mut self.buckets {
+            bucket.entries.clear();
+            bucket.tidy_at = SMALL;
+        }
         self.filled = [0; 4];
-        self.level.clear();
-        self.level.resize(len, NOWHERE);
-        self.place.clear();
-        self.place.resize(len, 0);
         (self.pool, self.pool_level, self.pool_start) = (0, pool_level, 0);
-        self.open = 0;
     }
 
-    /// How many cells are open.
-    pub(crate) fn open(&self) -> usize {
-        self.open
+    /// So many cells are pooled from the start.
+    pub(crate) fn fill_pool(&mut self, cells: usize) {
+        self.pool = cells;
     }
 
-    /// Adds an untouched cell; cells must come in rising order.
+    /// One more cell is pooled.
     #[inline]
-    pub(crate) fn add_pooled(&mut self, at: u32) {
-        self.level[at as usize] = self.pool_level;
-        self.place[at as usize] = POOLED;
+    pub(crate) fn join_pool(&mut self, at: u32) {
         self.pool += 1;
-        self.open += 1;
+        self.pool_start = self.pool_start.min(at as usize);
     }
 
-    /// Moves a cell to a level; 0 takes it out.
+    /// One pooled cell fewer.
     #[inline]
-    pub(crate) fn update(&mut self, at: u32, level: u8) {
-        let old = self.level[at as usize];
-        if old == level {
-            return;
-        }
-        if old == NOWHERE {
-            self.open += 1;
-        } else {
-            self.take_out(at, old);
-        }
-        self.level[at as usize] = level;
-        if level == NOWHERE {
-            self.open -= 1;
-        } else {
-            let bucket = &mut self.buckets[usize::from(level)];
-            self.place[at as usize] = bucket.len() as u32;
-            bucket.push(at);
-            self.filled[usize::from(level / 64)] |= 1 << (level % 64);
-        }
+    pub(crate) fn leave_pool(&mut self) {
+        self.pool -= 1;
     }
 
+    /// Enters a cell at a level from 1 up. `standing` tells where any cell stands now.
     #[inline]
-    fn take_out(&mut self, at: u32, level: u8) {
-        let place = self.place[at as usize];
-        if place == POOLED {
-            self.pool -= 1;
-            return;
-        }
+    pub(crate) fn enter(&mut self, at: u32, level: u8, standing: impl Fn(u32) -> Standing) {
         let bucket = &mut self.buckets[usize::from(level)];
-        bucket.swap_remove(place as usize);
-        if let Some(&moved) = bucket.get(place as usize) {
-            self.place[moved as usize] = place;
-        } else if bucket.is_empty() {
-            self.filled[usize::from(level / 64)] &= !(1 << (level % 64));
+        // A cell that changed twice at once is mostly said twice in a row.
+        if bucket.entries.last() == Some(&at) {
+            return;
+        }
+        bucket.entries.push(at);
+        self.filled[usize::from(level / 64)] |= 1 << (level % 64);
+        if bucket.entries.len() >= bucket.tidy_at {
+            bucket.tidy(Standing::from(level), standing);
         }
     }
 
-    /// An open cell of the least level, every one of them as likely; `None` when all are decided.
+    /// Takes out an open cell of the least level, ties broken by the stream; `None` when all are
+    /// closed. `cells` is one past the largest cell number.
     #[inline]
-    pub(crate) fn choose(&mut self, stream: &mut Stream) -> Option<u32> {
-        let word = self.filled.iter().position(|&word| word != 0);
-        let least = word.map(|word| (word * 64) as u32 + self.filled[word].trailing_zeros());
-        let pool_level = u32::from(self.pool_level);
-        if self.pool > 0 && least.is_none_or(|least| pool_level <= least) {
-            let rivals = match least {
-                Some(least) if least == pool_level => self.buckets[least as usize].len(),
-                _ => 0,
-            };
-            let number = stream.below((self.pool + rivals) as u64) as usize;
-            return Some(match number.checked_sub(rivals) {
-                Some(_) => self.draw_pooled(stream),
-                None => self.buckets[pool_level as usize][number],
-            });
+    pub(crate) fn choose(
+        &mut self,
+        stream: &mut Stream,
+        cells: usize,
+        standing: impl Fn(u32) -> Standing,
+    ) -> Option<u32> {
+        loop {
+            let word = self.filled.iter().position(|&word| word != 0);
+            let least = word.map(|word| (word * 64) as u32 + self.filled[word].trailing_zeros());
+            let pool_level = u32::from(self.pool_level);
+            if self.pool > 0 && least.is_none_or(|least| pool_level <= least) {
+                let rivals = match least {
+                    Some(least) if least == pool_level => self.buckets[least as usize].entries.len(),
+                    _ => 0,
+                };
+                let number = stream.below((self.pool + rivals) as u64) as usize;
+                if number >= rivals {
+                    return Some(self.draw_pooled(stream, cells, standing));
+                }
+            }
+            let level = least?;
+            let entries = &mut self.buckets[level as usize].entries;
+            while !entries.is_empty() {
+                let number = stream.below(entries.len() as u64) as usize;
+                let at = entries.swap_remove(number);
+                if u32::from(standing(at)) == level {
+                    return Some(at);
+                }
+            }
+            self.filled[level as usize / 64] &= !(1 << (level % 64));
         }
-        let bucket = &self.buckets[least? as usize];
-        let number = if bucket.len() == 1 { 0 } else { stream.below(bucket.len() as u64) };
-        Some(bucket[number as usize])
     }
 
-    /// A pooled cell: by a few darts, and when the pool is sparse the first one at or after a dart.
+    /// A pooled cell: by a few darts, and when the pool is sparse the first one there is.
     #[cold]
-    fn draw_pooled(&mut self, stream: &mut Stream) -> u32 {
+    fn draw_pooled(
+        &mut self,
+        stream: &mut Stream,
+        cells: usize,
+        standing: impl Fn(u32) -> Standing,
+    ) -> u32 {
         const DARTS: usize = 32;
-        let pooled = |this: &Self, at: usize| {
-            this.place[at] == POOLED
-                && this.level[at] != NOWHERE
-                && this.level[at] == this.pool_level
-        };
         for _ in 0..DARTS {
-            let at = self.pool_start
-                + stream.below((self.place.len() - self.pool_start) as u64) as usize;
-            if pooled(self, at) {
+            let at = self.pool_start + stream.below((cells - self.pool_start) as u64) as usize;
+            if standing(at as u32) == POOLED {
                 return at as u32;
             }
         }
-        // The pool only shrinks, so cells passed over here are never looked at again.
-        while !pooled(self, self.pool_start) {
+        // Cells passed over here are not looked at again unless one rejoins the pool.
+        while standing(self.pool_start as u32) != POOLED {
             self.pool_start += 1;
         }
         self.pool_start as u32
+    }
+}
+
+impl Bucket {
+    #[cold]
+    fn tidy(&mut self, level: Standing, standing: impl Fn(u32) -> Standing) {
+        let before = self.entries.len();
+        self.entries.retain(|&at| standing(at) == level);
+        // Mostly untrue entries are what made it grow; else it may be the same cell many times.
+        if self.entries.len() > before / 4 * 3 {
+            self.entries.sort_unstable();
+            self.entries.dedup();
+        }
+        self.tidy_at = (self.entries.len() * 4).max(SMALL);
     }
 }

@@ -2,4 +2,4 @@
 
 mod buckets;
 
-pub(super) use buckets::Buckets;
+pub(super) use buckets::{Buckets, CLOSED, POOLED, Standing};

@@ -1,9 +1,10 @@
 //! The engine that remembers: domains as small numbers, transitions as a table.
 //!
-//! Every distinct domain met is interned to a `u16`. Its row of the table holds, for each side, the
-//! *class* of what it supports there (0 when that is everything), and then, for each class, which
-//! domain it becomes under that restriction, filled in when first asked. Real maps meet few
-//! domains, so the hot rows stay in the nearest cache and a restriction is one load.
+//! Every distinct domain met is interned to a `u16`; single poses come first, so that decided
+//! domains are known by their number. For each side a domain has the *class* of what it supports
+//! there, and its row of the table says, for each class, which domain it becomes under that
+//! restriction, filled in when first asked. Class 0 restricts nothing. Real maps meet few domains,
+//! so the hot rows stay in the nearest cache and a restriction is one load.
 //!
 //! Tables grow up to a fixed size; past it the engine says so and another one goes on.
 
@@ -11,6 +12,8 @@ use super::{Domains, Restricted, TablesFull};
 use crate::id::{Id, PoseId};
 use crate::rules::{PoseSet, Rules};
 use crate::solve::measure::{PickTable, Weights};
+use crate::solve::state::{State, Wave};
+use crate::solve::undo::{Change, NO_SIDE};
 use hashbrown::HashTable;
 use std::hash::Hasher as _;
 
@@ -21,8 +24,44 @@ const GHOST: u16 = 2;
 const REAL: u16 = 3;
 /// Marks a transition not yet known; also one past the largest domain number.
 const UNKNOWN: u16 = u16::MAX;
+/// The most sides of any lattice; a power of two, so that a row is read at once.
+const MOST_SIDES: usize = 8;
 /// Most entries of the transition table.
 const MOST_ENTRIES: usize = 1 << 23;
+
+/// The class of what a domain supports, one a side, four to a word: four sides are compared at once.
+#[derive(Clone, Copy, Debug, Default)]
+struct Supports([u64; 2]);
+
+const LANE_BITS: u32 = 16;
+const LANE: u64 = 0xffff;
+const LANES: usize = 4;
+
+/// All lanes but that of one side; at [`NO_SIDE`], all lanes.
+const OTHERS: [[u64; 2]; NO_SIDE as usize + 1] = {
+    let mut others = [[u64::MAX; 2]; NO_SIDE as usize + 1];
+    let mut side = 0;
+    while side < MOST_SIDES {
+        others[side][side / LANES] = !(LANE << (side % LANES * LANE_BITS as usize));
+        side += 1;
+    }
+    others
+};
+
+impl Supports {
+    fn of(classes: [u16; MOST_SIDES]) -> Self {
+        let mut words = [0; 2];
+        for (side, &class) in classes.iter().enumerate() {
+            words[side / LANES] |= u64::from(class) << (side % LANES * LANE_BITS as usize);
+        }
+        Self(words)
+    }
+
+    #[inline]
+    fn class(self, side: usize) -> u16 {
+        (self.0[side / LANES] >> (side % LANES * LANE_BITS as usize)) as u16
+    }
+}
 
 #[derive(Debug)]
 pub(crate) struct Memo {
@@ -31,17 +70,19 @@ pub(crate) struct Memo {
     sides: usize,
     /// Words of a pose set.
     width: usize,
-    /// Entries of one row; a row is the classes a side, then the transitions by class.
-    stride: usize,
+    /// A row of the table has `1 << shift` entries, one a class.
+    shift: u32,
     table: Vec<u16>,
+    /// The class of what each domain supports, side by side.
+    supports: Vec<Supports>,
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
     levels: Vec<u8>,
     picks: Vec<Option<Box<PickTable>>>,
     known: HashTable<u16>,
-    /// The domain of each single pose, or `EMPTY` when not yet made.
-    singles: Vec<u16>,
-    /// Bits of each class, `width` words each; classes count from `sides` so that they are columns.
+    /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
+    decided: u16,
+    /// Bits of each class, `width` words each; class 0 is everything.
     classes: Vec<u64>,
     known_classes: HashTable<u16>,
 }
@@ -71,16 +112,17 @@ impl Memo {
             return Ok(dom);
         }
         let dom = self.domains();
-        if dom >= usize::from(UNKNOWN) || (dom + 1) * self.stride > MOST_ENTRIES {
+        if dom >= usize::from(UNKNOWN) || (dom + 1) << self.shift > MOST_ENTRIES {
             return Err(TablesFull);
         }
         // Classes first: they may widen the table, and a domain must never be half known.
-        let mut row = [0; 6];
+        let mut row = [0; MOST_SIDES];
         for (side, slot) in row.iter_mut().enumerate().take(self.sides) {
             *slot = self.class_of(set, side)?;
         }
-        self.table.resize((dom + 1) * self.stride, UNKNOWN);
-        self.table[dom * self.stride..][..self.sides].copy_from_slice(&row[..self.sides]);
+        self.supports.push(Supports::of(row));
+        self.table.resize((dom + 1) << self.shift, UNKNOWN);
+        self.table[dom << self.shift] = dom as u16;
         self.sets.extend_from_slice(set);
         self.levels.push(self.weights.level(set));
         self.picks.push(None);
@@ -89,7 +131,7 @@ impl Memo {
         Ok(dom as u16)
     }
 
-    /// The class (a column of the table) of what a set supports beyond a side; 0 for everything.
+    /// The class of what a set supports beyond a side.
     ///
     /// Classes are pose sets and shared by all sides, since only the set matters to who receives it.
     fn class_of(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
@@ -98,37 +140,31 @@ impl Memo {
         for pose in crate::rules::bits(set) {
             union.unite(self.rules.support(side, PoseId::from_index(pose)));
         }
-        if union.len() == poses {
-            return Ok(0);
-        }
         let width = self.width;
-        let first = self.sides;
         let key = hash(union.words());
-        let slice = |classes: &[u64], class: u16| -> u64 {
-            hash(&classes[(usize::from(class) - first) * width..][..width])
-        };
+        let at = |classes: &[u64], class: u16| classes[usize::from(class) * width..][..width].to_vec();
         let found = self.known_classes.find(key, |&class| {
-            &self.classes[(usize::from(class) - first) * width..][..width] == union.words()
+            &self.classes[usize::from(class) * width..][..width] == union.words()
         });
         if let Some(&class) = found {
             return Ok(class);
         }
-        let class = first + self.classes.len() / width;
+        let class = self.classes.len() / width;
         if class >= usize::from(UNKNOWN) {
             return Err(TablesFull);
         }
-        if class >= self.stride {
+        if class >> self.shift > 0 {
             self.widen()?;
         }
         self.classes.extend_from_slice(union.words());
         let classes = &self.classes;
-        self.known_classes.insert_unique(key, class as u16, |&c| slice(classes, c));
+        self.known_classes.insert_unique(key, class as u16, |&c| hash(&at(classes, c)));
         Ok(class as u16)
     }
 
     /// Doubles the columns of the table.
     fn widen(&mut self) -> Result<(), TablesFull> {
-        let (old, new) = (self.stride, self.stride * 2);
+        let (old, new) = (1 << self.shift, 2 << self.shift);
         let rows = self.domains();
         if (rows + 1) * new > MOST_ENTRIES {
             return Err(TablesFull);
@@ -137,11 +173,17 @@ impl Memo {
         for row in 0..rows {
             table[row * new..][..old].copy_from_slice(&self.table[row * old..][..old]);
         }
-        for special in 0..usize::from(REAL) {
-            table[special * new + self.sides..][..new - self.sides].fill(special as u16);
-        }
-        (self.table, self.stride) = (table, new);
+        self.table = table;
+        self.shift += 1;
+        self.mark_special();
         Ok(())
+    }
+
+    /// Cells outside stay outside whatever they are told; a ghost that is told something needs
+    /// care, so its transitions are left unknown.
+    fn mark_special(&mut self) {
+        self.table[usize::from(OUTSIDE) << self.shift..][..1 << self.shift].fill(OUTSIDE);
+        self.table[usize::from(GHOST) << self.shift] = GHOST;
     }
 
     /// Works out a transition met for the first time.
@@ -149,13 +191,74 @@ impl Memo {
     #[inline(never)]
     fn learn(&mut self, dom: u16, class: u16) -> Result<u16, TablesFull> {
         let mut left = self.set(dom).to_vec();
-        let mask = &self.classes[(usize::from(class) - self.sides) * self.width..][..self.width];
+        let mask = &self.classes[usize::from(class) * self.width..][..self.width];
         for (word, &mask) in left.iter_mut().zip(mask) {
             *word &= mask;
         }
         let next = if left.iter().all(|&word| word == 0) { EMPTY } else { self.intern(&left)? };
-        self.table[usize::from(dom) * self.stride + usize::from(class)] = next;
+        self.table[(usize::from(dom) << self.shift) + usize::from(class)] = next;
         Ok(next)
+    }
+}
+
+/// How the fast loop came to a stop.
+enum Rush {
+    Ended(Wave),
+    /// The change at the head needs care.
+    Slow,
+}
+
+impl Memo {
+    /// Propagates from the head until `last`, a fixed point, or a change that needs care.
+    #[inline]
+    fn rush<const S: usize>(&self, state: &mut State<u16, S>, last: usize) -> Rush {
+        let (table, supports, bits) = (&self.table[..], &self.supports[..], self.shift);
+        let (cells, padded) = (&mut state.cells[..], &state.padded);
+        let (ring, mut end, full) = state.trail.open(MOST_SIDES);
+        let (mask, mut head, mut open) = (ring.len() - 1, state.head, state.open);
+        let rush = 'changes: loop {
+            if head == end {
+                break Rush::Ended(Wave::Done);
+            }
+            if head == last {
+                break Rush::Ended(Wave::More);
+            }
+            if end + S > full {
+                break Rush::Slow;
+            }
+            let Change { at, before, from } = ring[head & mask];
+            let now = supports[usize::from(cells[at as usize])].0;
+            let old = supports[usize::from(before)].0;
+            let others = OTHERS[usize::from(from % (NO_SIDE + 1))];
+            let steps = padded.steps(at);
+            for word in 0..S.div_ceil(LANES) {
+                let mut news = (now[word] ^ old[word]) & others[word];
+                while news != 0 {
+                    let lane = news.trailing_zeros() / LANE_BITS;
+                    news &= !(LANE << (lane * LANE_BITS));
+                    let side = (word * LANES + lane as usize) % S;
+                    let to = at.wrapping_add_signed(steps[side]);
+                    let dom = cells[to as usize];
+                    let class = (now[word] >> (lane * LANE_BITS)) as u16;
+                    let next = table[(usize::from(dom) << bits) + usize::from(class)];
+                    // Nothing left, or not yet known: the two ends of the range.
+                    if next.wrapping_sub(1) >= UNKNOWN - 1 {
+                        break 'changes Rush::Slow;
+                    }
+                    // Written always, counted only when it changed: no branch to guess.
+                    let back = padded.opposite(side);
+                    ring[end & mask] = Change { at: to, before: dom, from: back };
+                    cells[to as usize] = next;
+                    let changed = usize::from(next != dom);
+                    end += changed;
+                    open -= changed & usize::from(next < self.decided);
+                }
+            }
+            head += 1;
+        };
+        state.trail.set_end(end);
+        (state.head, state.open) = (head, open);
+        rush
     }
 }
 
@@ -169,26 +272,37 @@ impl Domains for Memo {
     fn new(rules: &Rules, weights: Weights) -> Self {
         let sides = rules.lattice().sides().len();
         let width = rules.poses().len().div_ceil(64);
-        let stride = 16;
-        let mut table = vec![0; usize::from(REAL) * stride];
-        for special in 0..REAL {
-            table[usize::from(special) * stride + sides..][..stride - sides].fill(special);
-        }
-        Self {
+        let shift = 4;
+        let mut memo = Self {
             rules: rules.clone(),
             weights,
             sides,
             width,
-            stride,
-            table,
+            shift,
+            table: vec![UNKNOWN; usize::from(REAL) << shift],
+            supports: vec![Supports::default(); usize::from(REAL)],
             sets: vec![0; usize::from(REAL) * width],
             levels: vec![0; usize::from(REAL)],
             picks: (0..REAL).map(|_| None).collect(),
             known: HashTable::new(),
-            singles: vec![EMPTY; rules.poses().len()],
+            decided: REAL,
             classes: Vec::new(),
             known_classes: HashTable::new(),
+        };
+        memo.mark_special();
+        let everything = PoseSet::full(rules.poses().len());
+        memo.classes.extend_from_slice(everything.words());
+        memo.known_classes.insert_unique(hash(everything.words()), 0, |_| 0);
+        for pose in 0..rules.poses().len() {
+            let mut one = vec![0; width];
+            one[pose / 64] = 1 << (pose % 64);
+            // A set so large that its single poses fill the tables has no room for others either:
+            // the run goes over to another engine at its first step.
+            if memo.intern(&one).is_ok() {
+                memo.decided += 1;
+            }
         }
+        memo
     }
 
     #[inline]
@@ -223,44 +337,70 @@ impl Domains for Memo {
 
     #[inline]
     fn only(&mut self, pose: usize) -> Result<u16, TablesFull> {
-        let known = self.singles[pose];
-        if known != EMPTY {
-            return Ok(known);
-        }
-        let mut one = vec![0; self.width];
-        one[pose / 64] = 1 << (pose % 64);
-        let dom = self.intern(&one)?;
-        self.singles[pose] = dom;
-        Ok(dom)
+        let dom = usize::from(REAL) + pose;
+        if dom < usize::from(self.decided) { Ok(dom as u16) } else { Err(TablesFull) }
+    }
+
+    #[inline]
+    fn is_decided(&self, dom: u16) -> bool {
+        dom < self.decided
+    }
+
+    #[inline]
+    fn says_nothing(&self, dom: u16) -> bool {
+        self.supports[usize::from(dom)].0 == [0, 0]
     }
 
     #[inline]
     fn support(&mut self, before: u16, now: u16, side: usize) -> Result<Option<u16>, TablesFull> {
-        let class = self.table[usize::from(now) * self.stride + side];
-        let old = self.table[usize::from(before) * self.stride + side];
-        Ok((class != 0 && class != old).then_some(class))
+        let class = self.supports[usize::from(now)].class(side);
+        let old = self.supports[usize::from(before)].class(side);
+        Ok((class != old).then_some(class))
     }
 
     #[inline]
     fn restrict(&mut self, dom: u16, class: u16) -> Restricted<u16> {
-        let mut next = self.table[usize::from(dom) * self.stride + usize::from(class)];
-        if next == dom {
-            return Restricted::Same;
-        }
+        let mut next = self.table[(usize::from(dom) << self.shift) + usize::from(class)];
         if next == UNKNOWN {
             match self.learn(dom, class) {
                 Ok(known) => next = known,
                 Err(TablesFull) => return Restricted::Full,
             }
-            if next == dom {
-                return Restricted::Same;
+        }
+        if next == dom {
+            Restricted::Same
+        } else if next == EMPTY {
+            Restricted::Empty
+        } else {
+            Restricted::Left(next)
+        }
+    }
+
+    /// The loop of the trait, with everything it touches at hand and few branches to guess.
+    fn wave<const S: usize>(
+        &mut self,
+        state: &mut State<u16, S>,
+        budget: usize,
+    ) -> Result<Wave, TablesFull> {
+        let last = state.head + budget;
+        loop {
+            match self.rush(state, last) {
+                Rush::Ended(wave) => return Ok(wave),
+                Rush::Slow => {
+                    // A rim that wraps, a transition not yet known or a cell that ran out: the
+                    // trait's own way handles the whole change again, which repeats nothing.
+                    let change = state.trail.get(state.head);
+                    if let Some(dead) = self.spread(state, change)? {
+                        return Ok(Wave::Dead(dead));
+                    }
+                    state.head += 1;
+                }
             }
         }
-        if next == EMPTY { Restricted::Empty } else { Restricted::Left(next) }
     }
 
     fn most_bytes(rules: &Rules) -> u64 {
-        let domain = 2 + 1 + 8 + 2 + rules.poses().len().div_ceil(64) as u64 * 8;
+        let domain = 2 + 1 + 8 + 2 * MOST_SIDES as u64 + rules.poses().len().div_ceil(64) as u64 * 8;
         let rows = (MOST_ENTRIES as u64 / 16).min(u64::from(UNKNOWN));
         MOST_ENTRIES as u64 * 2 + rows * domain
     }

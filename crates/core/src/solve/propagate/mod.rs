@@ -15,6 +15,8 @@ pub(super) use memo::Memo;
 pub(super) use plain::Plain;
 
 use super::measure::Weights;
+use super::state::{State, Wave};
+use super::undo::Change;
 use crate::rules::Rules;
 use std::fmt::Debug;
 
@@ -77,6 +79,75 @@ pub(super) trait Domains: Debug + Send + Sized {
 
     /// A real domain under a restriction.
     fn restrict(&mut self, dom: Self::Dom, support: Self::Support) -> Restricted<Self::Dom>;
+
+    /// Whether just one pose is left of a real domain.
+    fn is_decided(&self, dom: Self::Dom) -> bool {
+        self.level(dom) == 0
+    }
+
+    /// Whether it is known that the domain restricts no neighbour.
+    fn says_nothing(&self, _dom: Self::Dom) -> bool {
+        false
+    }
+
+    /// Restricts the neighbours of a cell that changed by what it holds now; says which neighbour
+    /// ran out.
+    fn spread<const S: usize>(
+        &mut self,
+        state: &mut State<Self::Dom, S>,
+        change: Change<Self::Dom>,
+    ) -> Result<Option<u32>, TablesFull> {
+        let Change { at, before, from } = change;
+        let now = state.cells[at as usize];
+        for side in (0..S).filter(|&side| side != usize::from(from)) {
+            let Some(support) = self.support(before, now, side)? else { continue };
+            let mut to = state.padded.neighbour(at, side);
+            let mut dom = state.cells[to as usize];
+            if !Self::is_real(dom) {
+                if dom == Self::OUTSIDE {
+                    continue;
+                }
+                let Some(beyond) = state.padded.wrapped(at, side) else { continue };
+                to = beyond;
+                dom = state.cells[to as usize];
+                if !Self::is_real(dom) {
+                    continue;
+                }
+            }
+            match self.restrict(dom, support) {
+                Restricted::Same => {}
+                Restricted::Left(left) => {
+                    let back = state.padded.opposite(side);
+                    state.change(to, left, self.is_decided(left), back);
+                }
+                Restricted::Empty => return Ok(Some(to)),
+                Restricted::Full => return Err(TablesFull),
+            }
+        }
+        Ok(None)
+    }
+
+    /// Propagates up to `budget` changes, in the order in which they were made.
+    ///
+    /// An engine may do this in its own way, as long as it makes the same changes in the same order.
+    fn wave<const S: usize>(
+        &mut self,
+        state: &mut State<Self::Dom, S>,
+        budget: usize,
+    ) -> Result<Wave, TablesFull> {
+        let last = state.head + budget;
+        while state.head < state.trail.end() {
+            if state.head == last {
+                return Ok(Wave::More);
+            }
+            let change = state.trail.get(state.head);
+            if let Some(dead) = self.spread(state, change)? {
+                return Ok(Wave::Dead(dead));
+            }
+            state.head += 1;
+        }
+        Ok(Wave::Done)
+    }
 
     /// Bytes of the tables at their largest.
     fn most_bytes(rules: &Rules) -> u64;
