@@ -10,5 +10,5 @@ fn main(){ let n:u32=std::env::args().nth(2).map_or(512,|v|v.parse().unwrap());
   let job=if which=="t" {q.collapse.job(layout,&Seed::from_number(i))} else {Job::new(&rules,Space::new(layout)).seed(Seed::from_number(i))};
   let mut run=job.begin_with(scratch).unwrap(); let o=run.fill().is_filled();
   let c=(n*n) as f64; let ta=run.tally();
-  println!("{which} {o} {:.1} ns/cell  dec {:.2} chg {:.2} bt {}",t.elapsed().as_nanos() as f64/c,ta.decisions as f64/c,ta.changes as f64/c,ta.backtracks);
+  println!("{which} {o} {:.1} ns/cell  dec {:.2} bt {}",t.elapsed().as_nanos() as f64/c,ta.decisions as f64/c,ta.backtracks);
   scratch=run.into_scratch(); } }

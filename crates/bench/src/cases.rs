@@ -14,9 +14,160 @@ pub struct Case {
 }
 
 pub const ALL: &[Case] = &[
+    Case { name: "poses-16", measure: |n, r| fills(n, r, 2.5, &square_16(), 1024, 1024) },
+    Case { name: "poses-35", measure: |n, r| fills(n, r, 3.0, &turning(Lattice::Square, 11, 3), 512, 512) },
+    Case { name: "poses-53", measure: |n, r| fills(n, r, 5.0, &turning(Lattice::Square, 16, 4), 512, 512) },
+    Case { name: "hex-40", measure: |n, r| fills(n, r, 5.0, &hex_40(), 512, 512) },
+    Case { name: "box-100", measure: box_100 },
+    Case { name: "cold-64", measure: cold },
+    Case { name: "terrace-1024", measure: terrace_1024 },
     Case { name: "terrace-256", measure: terrace_256 },
     Case { name: "terrace-retries", measure: terrace_retries },
+    Case { name: "memory", measure: memory },
+    Case { name: "linear", measure: linear },
 ];
+
+fn square_16() -> Rules {
+    sets::all_combinations(Lattice::Square, 2)
+}
+
+/// `tiles` random tiles in all turns over `labels` labels; see the generator.
+fn turning(lattice: Lattice, tiles: usize, labels: usize) -> Rules {
+    let mut stream = Seed::from_number(3).stream(&["bench"]);
+    Rules::compile(&sets::random_turning(lattice, tiles, labels, &mut stream)).expect("small")
+}
+
+/// Random tiles over two labels fill a hex map; with three they meet contradictions all the time.
+fn hex_40() -> Rules {
+    turning(Lattice::HexPointy, 8, 2)
+}
+
+/// A fill of a whole open map.
+fn plain(rules: &Rules, width: u32, height: u32) -> impl Fn(u64) -> Job + use<> {
+    let layout = Layout::flat(rules.lattice(), width, height).expect("small");
+    let rules = rules.clone();
+    move |seed| Job::new(&rules, Space::new(layout)).seed(Seed::from_number(seed))
+}
+
+fn fills(name: &str, rounds: usize, goal: f64, rules: &Rules, width: u32, height: u32) -> Vec<Row> {
+    let name = format!("{name} ({} poses)", rules.poses().len());
+    against_noise(&name, rounds, goal, &plain(rules, width, height), width, height)
+}
+
+fn box_100(name: &str, rounds: usize) -> Vec<Row> {
+    let rules = sets::boxes();
+    let extent = Extent::new(Cell::default(), [32, 32, 16]).expect("small");
+    let layout = Layout::new(Lattice::Box, extent, Wrap::NONE).expect("open");
+    let job = |seed| Job::new(&rules, Space::new(layout)).seed(Seed::from_number(seed));
+    let name = format!("{name} ({} poses)", rules.poses().len());
+    against_noise(&name, rounds.max(15), 16.0, &job, 128, 128)
+}
+
+fn cold(name: &str, rounds: usize) -> Vec<Row> {
+    let mut rows = Vec::new();
+    let quilt = terrace();
+    let layout = Layout::flat(Lattice::Square, 64, 64).expect("small");
+    let terrace = |seed: u64| quilt.collapse.job(layout, &Seed::from_number(seed));
+    let sixteen = plain(&square_16(), 64, 64);
+    let many = plain(&turning(Lattice::Square, 16, 4), 64, 64);
+    let jobs: [(&str, &dyn Fn(u64) -> Job, Option<f64>); 3] =
+        [("poses-16", &sixteen, Some(3.0)), ("poses-53", &many, Some(3.0)), ("terrace", &terrace, Some(3.0))];
+    for (what, job, goal) in jobs {
+        let (_, _, mut scratch) = timed(job(0), Scratch::default());
+        let pair = in_turns(
+            rounds.max(15),
+            |_| timed(job(0), Scratch::default()).0,
+            |_| {
+                let (time, _, used) = timed(job(0), std::mem::take(&mut scratch));
+                scratch = used;
+                time
+            },
+        );
+        rows.push(Row {
+            case: format!("{name} {what}"),
+            ours: format!("{:.2} ms", pair.ours * 1e3),
+            against: format!("warm {:.2} ms", pair.theirs * 1e3),
+            value: pair.ratio,
+            unit: "x",
+            goal,
+        });
+    }
+    rows
+}
+
+fn terrace_1024(name: &str, rounds: usize) -> Vec<Row> {
+    let quilt = terrace();
+    let layout = Layout::flat(Lattice::Square, 1024, 1024).expect("small");
+    let job = |seed: u64| quilt.collapse.job(layout, &Seed::from_number(seed));
+    against_noise(name, rounds, 6.0, &job, 1024, 1024)
+}
+
+/// Peak bytes a cell of a fill in memory of its own, tables and all; the map is read but not kept.
+fn peak(job: Job, cells: usize) -> f64 {
+    let before = MEMORY.current_usage();
+    MEMORY.reset_peak_usage();
+    let mut run = job.begin().expect("within limits");
+    run.fill();
+    (MEMORY.peak_usage() - before) as f64 / cells as f64
+}
+
+fn memory(name: &str, _rounds: usize) -> Vec<Row> {
+    let quilt = terrace();
+    let side = 2048;
+    let layout = Layout::flat(Lattice::Square, side, side).expect("small");
+    let extent = Extent::new(Cell::default(), [128, 128, 64]).expect("small");
+    let solid = Layout::new(Lattice::Box, extent, Wrap::NONE).expect("open");
+    let cells = side as usize * side as usize;
+    let large = plain(&square_16(), 4096, 4096)(1);
+    let figures = [
+        ("poses-16, 2048x2048", peak(plain(&square_16(), side, side)(1), cells), Some(12.0)),
+        ("poses-53, 2048x2048", peak(plain(&turning(Lattice::Square, 16, 4), side, side)(1), cells), Some(12.0)),
+        ("terrace, 2048x2048", peak(quilt.collapse.job(layout, &Seed::from_number(1)), cells), None),
+        ("box, 128x128x64", peak(Job::new(&sets::boxes(), Space::new(solid)), extent.cells()), Some(40.0)),
+        ("poses-16, 4096x4096", peak(large, 4096 * 4096), Some(12.0)),
+    ];
+    let row = |(what, value, goal): (&str, f64, Option<f64>)| Row {
+        case: format!("{name} {what}"),
+        ours: format!("{value:.1} B/cell"),
+        against: "limit".to_owned(),
+        value,
+        unit: "B/cell",
+        goal,
+    };
+    figures.into_iter().map(row).collect()
+}
+
+/// The slope of log time over log cells, from 10^4 to 1.6 x 10^7 cells: 1 is linear.
+fn linear(name: &str, _rounds: usize) -> Vec<Row> {
+    let rules = square_16();
+    let mut points = Vec::new();
+    let mut scratch = Scratch::default();
+    for side in [100u32, 200, 400, 800, 1600, 4000] {
+        let job = plain(&rules, side, side);
+        let times = (0..if side < 1000 { 5 } else { 1 }).map(|round| {
+            let (time, _, used) = timed(job(round), std::mem::take(&mut scratch));
+            scratch = used;
+            time
+        });
+        points.push(((f64::from(side) * f64::from(side)).ln(), median(times.collect()).ln()));
+    }
+    let n = points.len() as f64;
+    let (mx, my) = (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
+    let (mut above, mut below) = (0.0, 0.0);
+    for (x, y) in &points {
+        above += (x - mx) * (y - my);
+        below += (x - mx) * (x - mx);
+    }
+    let last = points.last().expect("several sizes");
+    vec![Row {
+        case: name.to_owned(),
+        ours: format!("{:.0} ns/cell", (last.1 - last.0).exp() * 1e9),
+        against: "4000x4000".to_owned(),
+        value: above / below,
+        unit: "slope",
+        goal: Some(1.1),
+    }]
+}
 
 fn terrace() -> Quilt {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace/terrace.quilt.toml");
@@ -76,22 +227,7 @@ fn terrace_256(name: &str, rounds: usize) -> Vec<Row> {
     let quilt = terrace();
     let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
     let job = |seed: u64| quilt.collapse.job(layout, &Seed::from_number(seed));
-    let mut rows = against_noise(name, rounds, 6.0, &job, 256, 256);
-    drop(timed(job(0), Scratch::default()));
-    let before = MEMORY.current_usage();
-    MEMORY.reset_peak_usage();
-    let mut run = job(0).begin().expect("within limits");
-    run.fill();
-    let peak = MEMORY.peak_usage() - before;
-    rows.push(Row {
-        case: format!("{name} peak memory"),
-        ours: format!("{} KiB", peak / 1024),
-        against: format!("{} cells", 256 * 256),
-        value: peak as f64 / 65_536.0,
-        unit: "B/cell",
-        goal: None,
-    });
-    rows
+    against_noise(name, rounds, 6.0, &job, 256, 256)
 }
 
 fn terrace_retries(name: &str, _rounds: usize) -> Vec<Row> {
@@ -119,10 +255,10 @@ fn terrace_retries(name: &str, _rounds: usize) -> Vec<Row> {
 /// Fills one case's map a single time, so that a counter outside sees little else.
 pub fn once(case: &str) {
     let job = match case {
-        "16" => {
-            let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
-            Job::new(&sets::all_combinations(Lattice::Square, 2), Space::new(layout))
-        }
+        "16" => plain(&square_16(), 256, 256)(0),
+        "35" => plain(&turning(Lattice::Square, 11, 3), 256, 256)(0),
+        "53" => plain(&turning(Lattice::Square, 16, 4), 256, 256)(0),
+        "hex" => plain(&hex_40(), 256, 256)(0),
         _ => {
             let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
             terrace().collapse.job(layout, &Seed::default())

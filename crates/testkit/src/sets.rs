@@ -59,6 +59,25 @@ pub fn random_turning(
     set.build().expect("valid by construction")
 }
 
+/// About a hundred box poses: every way to put two labels on the four standing sides, in six kinds
+/// of two vertical labels and a weight that favours the plain ones.
+///
+/// # Panics
+/// Never: the set is valid by construction.
+pub fn boxes() -> Rules {
+    const VERTICAL: [(usize, usize); 6] = [(0, 0), (0, 1), (1, 1), (1, 0), (1, 2), (2, 0)];
+    let poses = 16 * VERTICAL.len();
+    let label = |pose: usize, side: usize| match side {
+        4 => VERTICAL[pose / 16].0,
+        5 => VERTICAL[pose / 16].1,
+        side => pose % 16 >> side & 1,
+    };
+    let opposite = opposites(Lattice::Box);
+    let weights: Vec<u64> = (0..poses).map(|pose| 1 + 8 / (pose as u64 / 16 + 1)).collect();
+    Rules::from_pairs(Lattice::Box, &weights, |side, a, b| label(a, side) == label(b, opposite[side]))
+        .expect("small enough")
+}
+
 /// A small random set of every kind of socket, turn and mirror, often one without any fill.
 ///
 /// # Panics

@@ -15,8 +15,6 @@ pub struct Tally {
     pub steps: u64,
     /// Cells set by choice.
     pub decisions: u64,
-    /// Times a domain got smaller.
-    pub changes: u64,
     /// Times a cell ran out of poses.
     pub contradictions: u64,
     /// Decisions taken back.

@@ -335,7 +335,6 @@ impl Run {
             attempts: self.attempt,
             steps: past.steps + now.steps,
             decisions: past.decisions + now.decisions,
-            changes: past.changes + now.changes,
             contradictions: past.contradictions + now.contradictions,
             backtracks: past.backtracks + now.backtracks,
         }

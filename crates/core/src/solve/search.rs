@@ -99,13 +99,8 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     search: Search,
     domains: D,
     state: State<D::Dom, S>,
-    /// Changes before this are known to the queue.
-    settled: usize,
     decisions: VecDeque<Decision>,
     committed: bool,
-    queue: Buckets,
-    /// The domain of untouched cells.
-    common: D::Dom,
     stream: Stream,
     phase: Phase,
     tally: Tally,
@@ -197,12 +192,12 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 trail: Trail::new(search.window.min(1 << 16) as usize, D::OUTSIDE),
                 head: 0,
                 open: 0,
+                queue: Buckets::default(),
+                telling: false,
+                common: D::OUTSIDE,
             },
-            settled: 0,
             decisions: VecDeque::new(),
             committed: false,
-            queue: Buckets::default(),
-            common: D::OUTSIDE,
             stream: Seed::default().stream(&[]),
             phase: Phase::Ended(Pause::Working),
             tally: Tally::default(),
@@ -271,9 +266,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             Wave::Dead(at) => self.phase = Phase::Ended(Pause::Impossible(self.dead(at))),
             Wave::Done => {
                 // Nothing of the first propagation is ever taken back.
-                self.tally.changes += (self.state.trail.end() - self.settled) as u64;
                 self.state.trail.forget(self.state.trail.end());
-                self.settled = self.state.trail.end();
                 let to = (from + UNIT).min(self.state.cells.len());
                 for at in from..to {
                     let dom = self.state.cells[at];
@@ -305,46 +298,34 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             if dom == common { lead += 1 } else { lead -= 1 }
         }
         let pool_level = if D::is_real(common) { self.domains.level(common) } else { 0 };
-        self.common = if pool_level > 0 { common } else { D::OUTSIDE };
-        self.queue.reset(pool_level);
+        self.state.common = if pool_level > 0 { common } else { D::OUTSIDE };
+        self.state.queue.reset(pool_level);
         let mut pooled = 0;
         let mut entered = 0;
         for at in 0..self.state.cells.len() {
             let dom = self.state.cells[at];
-            if dom == self.common && pool_level > 0 {
+            if dom == self.state.common && pool_level > 0 {
                 pooled += 1;
             } else if D::is_real(dom) && !self.domains.is_decided(dom) {
                 entered += 1;
-                self.enter(at as u32, self.domains.level(dom));
+                self.state.queue.enter(at as u32, self.domains.level(dom));
             }
         }
-        self.queue.fill_pool(pooled);
+        self.state.queue.fill_pool(pooled);
         self.state.open = pooled + entered;
         self.least_open = self.state.open;
+        self.state.telling = true;
     }
 
     fn dead(&self, at: u32) -> Dead {
         Dead { cell: self.state.padded.cell(at), cause: None }
     }
 
-    /// Tells the queue of all changes since it last heard, and forgets what leaves the window.
+    /// Forgets what leaves the window.
     #[inline]
     fn settle(&mut self) {
-        let end = self.state.trail.end();
-        self.tally.changes += (end - self.settled) as u64;
-        for position in self.settled..end {
-            let change = self.state.trail.get(position);
-            if change.before == self.common {
-                self.queue.leave_pool();
-            }
-            let level = self.domains.level(self.state.cells[change.at as usize]);
-            if level > 0 && (change.before == self.common || level != self.domains.level(change.before)) {
-                self.enter(change.at, level);
-            }
-        }
-        self.settled = end;
         if self.decisions.is_empty() {
-            self.state.trail.forget(end);
+            self.state.trail.forget(self.state.trail.end());
         }
         while self.state.trail.len() > self.search.window as usize && self.decisions.len() > 1 {
             self.decisions.pop_front();
@@ -357,44 +338,30 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
     }
 
-    /// Enters a cell into the queue.
-    #[inline]
-    fn enter(&mut self, at: u32, level: u8) {
-        let (domains, cells, common) = (&self.domains, &self.state.cells, self.common);
-        self.queue.enter(at, level, |at| standing(domains, cells, common, at));
-    }
-
     /// Takes back everything since `mark`, where a decision was made.
     fn undo(&mut self, mark: usize) {
         let end = self.state.trail.end();
-        let decided = self.state.trail.get(mark).at;
         while self.state.trail.end() > mark {
             let change = self.state.trail.pop().expect("the mark lies inside the trail");
             let dom = self.state.cells[change.at as usize];
             self.state.open += usize::from(self.domains.is_decided(dom));
             self.state.cells[change.at as usize] = change.before;
-        }
-        // What was popped still lies in the ring; the queue hears final values only.
-        for position in (mark..end.min(self.settled)).rev() {
-            let change = self.state.trail.get(position);
-            if change.before == self.common {
-                self.queue.join_pool(change.at);
-            } else {
-                self.reenter(change.at);
+            if dom == self.state.common {
+                self.state.queue.leave_pool();
+            }
+            if change.before == self.state.common {
+                self.state.queue.join_pool(change.at);
             }
         }
-        // The decided cell left its bucket when it was chosen.
-        self.reenter(decided);
-        self.state.head = mark;
-        self.settled = mark;
-    }
-
-    fn reenter(&mut self, at: u32) {
-        let dom = self.state.cells[at as usize];
-        let level = self.domains.level(dom);
-        if dom != self.common && level > 0 {
-            self.enter(at, level);
+        // What was popped still lies in the ring; the queue hears of each cell once.
+        for position in (mark..end).rev() {
+            let change = self.state.trail.get(position);
+            let first = self.state.cells[change.at as usize] == change.before;
+            if first && change.before != self.state.common {
+                self.state.queue.enter(change.at, self.domains.level(change.before));
+            }
         }
+        self.state.head = mark;
     }
 
     /// Takes back the newest decision after a cell ran out.
@@ -422,9 +389,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         if let Phase::Mend(dead) = self.phase {
             self.mend(dead);
         }
-        if let Phase::Choose = self.phase {
-            return self.decide(observer, tell);
-        }
         if let Phase::Place(at, pose) = self.phase {
             return self.place(at, pose, observer, tell);
         }
@@ -437,8 +401,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 return Ok(());
             }
             let left = self.domains.of(&words)?;
-            let decided = self.domains.is_decided(left);
-            self.state.change(at, left, decided, NO_SIDE);
+            let (was, level) = (self.domains.level(dom), self.domains.level(left));
+            self.state.change(at, left, was, level, NO_SIDE);
             self.phase = Phase::Spread;
         }
         if let Phase::Spread = self.phase {
@@ -448,11 +412,12 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     }
 
     /// Chooses a cell and a pose for it.
-    #[inline]
+    #[inline(always)]
     fn decide(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
-        let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.common);
+        let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.state.common);
         let stand = |at| standing(domains, cells, common, at);
-        let Some(at) = self.queue.choose(&mut self.stream, cells.len(), stand) else {
+        self.state.queue.tidy(stand);
+        let Some(at) = self.state.queue.choose(&mut self.stream, cells.len(), stand) else {
             self.phase = Phase::Ended(Pause::Filled);
             return Ok(());
         };
@@ -461,7 +426,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     }
 
     /// Puts a pose into a cell and propagates.
-    #[inline]
+    #[inline(always)]
     fn place(
         &mut self,
         at: u32,
@@ -478,7 +443,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         };
         self.decisions.push_back(Decision { mark: self.state.trail.end(), at, pose });
-        self.state.change(at, only, true, NO_SIDE);
+        let was = self.domains.level(self.state.cells[at as usize]);
+        self.state.change(at, only, was, 0, NO_SIDE);
         self.tally.decisions += 1;
         if tell {
             let pose = PoseId::from_index(pose as usize);
@@ -487,7 +453,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.propagate(observer)
     }
 
-    #[inline]
+    #[inline(always)]
     fn propagate(&mut self, observer: &mut dyn Observer) -> Result<(), TablesFull> {
         self.phase = Phase::Spread;
         match self.domains.wave(&mut self.state, UNIT)? {
@@ -511,12 +477,13 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
         self.search = search;
         self.stream = stream;
         self.state.trail.clear();
-        (self.state.head, self.settled) = (0, 0);
+        self.state.head = 0;
+        self.state.telling = false;
         self.decisions.clear();
         self.committed = false;
         self.tally = Tally::default();
         self.stale = 0;
-        self.queue.reset(0);
+        self.state.queue.reset(0);
         // Every cell counts as open until the first propagation is done.
         self.state.open = self.state.padded.len();
         self.phase = match self.first_domains(space)? {
@@ -535,7 +502,11 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
             if *steps == 0 {
                 return Ok(Pause::Working);
             }
-            self.unit(observer, tell)?;
+            if let Phase::Choose = self.phase {
+                self.decide(observer, tell)?;
+            } else {
+                self.unit(observer, tell)?;
+            }
             *steps -= 1;
             self.tally.steps += 1;
         }
@@ -598,11 +569,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.state.cells = self.state.cells.iter().map(|&dom| tell(dom)).collect();
         other.state.trail = self.state.trail.map(E::OUTSIDE, &mut tell);
         other.state.head = self.state.head;
-        other.settled = self.settled;
+        other.state.telling = self.state.telling;
         other.decisions.clone_from(&self.decisions);
         other.committed = self.committed;
-        other.queue.clone_from(&self.queue);
-        other.common = tell(self.common);
+        other.state.queue.clone_from(&self.state.queue);
+        other.state.common = tell(self.state.common);
         other.state.open = self.state.open;
         other.stream = self.stream.clone();
         other.phase = self.phase;

@@ -1,5 +1,6 @@
-//! What the engines work on: cells, the changes not yet propagated, and the rim around them.
+//! What the engines work on: cells, the changes not yet propagated, and the queue that hears of them.
 
+use super::choose::Buckets;
 use super::padded::Padded;
 use super::undo::Trail;
 
@@ -14,6 +15,11 @@ pub(super) struct State<D, const S: usize> {
     pub(super) head: usize,
     /// Cells with more than one pose.
     pub(super) open: usize,
+    pub(super) queue: Buckets,
+    /// Whether the queue is told of changes; not before the first propagation is done.
+    pub(super) telling: bool,
+    /// The domain of untouched cells, which are pooled.
+    pub(super) common: D,
 }
 
 /// How far propagation came.
@@ -28,11 +34,30 @@ pub(super) enum Wave {
 }
 
 impl<D: Copy + PartialEq, const S: usize> State<D, S> {
-    /// Puts `dom`, which is less than what it held, into a cell.
+    /// Puts `dom`, which is less than what it held, into a cell. The levels are those of both.
     #[inline]
-    pub(super) fn change(&mut self, at: u32, dom: D, decided: bool, from: u8) {
-        self.trail.push(at, self.cells[at as usize], from);
-        self.open -= usize::from(decided);
+    pub(super) fn change(&mut self, at: u32, dom: D, was: u8, level: u8, from: u8) {
+        let before = self.cells[at as usize];
+        self.trail.push(at, before, from);
         self.cells[at as usize] = dom;
+        self.heed(at, before, dom, was, level);
+    }
+
+    /// Tells the queue of a change that was made.
+    #[inline]
+    pub(super) fn heed(&mut self, at: u32, before: D, after: D, was: u8, level: u8) {
+        self.open -= usize::from(level == 0);
+        if !self.telling {
+            return;
+        }
+        let pooled = before == self.common;
+        if pooled {
+            self.queue.leave_pool();
+        }
+        if after == self.common {
+            self.queue.join_pool(at);
+        } else if level > 0 && (pooled || level != was) {
+            self.queue.enter(at, level);
+        }
     }
 }

@@ -66,22 +66,6 @@ impl<D: Copy> Trail<D> {
         self.end += 1;
     }
 
-    /// The whole ring, where the next change goes, and the position before which it must stay, for
-    /// a loop that writes many; at least `room` more fit. Ends with [`set_end`](Self::set_end).
-    #[inline]
-    pub(super) fn open(&mut self, room: usize) -> (&mut [Change<D>], usize, usize) {
-        if self.end - self.start + room > self.mask {
-            self.grow();
-        }
-        let full = self.start + self.ring.len();
-        (&mut self.ring, self.end, full)
-    }
-
-    #[inline]
-    pub(super) fn set_end(&mut self, end: usize) {
-        self.end = end;
-    }
-
     #[cold]
     fn grow(&mut self) {
         let mut ring = Vec::with_capacity(self.ring.len() * 2);

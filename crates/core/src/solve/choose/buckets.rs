@@ -29,6 +29,8 @@ pub(crate) struct Buckets {
     pool_level: u8,
     /// No pooled cell has a number below this.
     pool_start: usize,
+    /// Some bucket has reached its length.
+    crowded: bool,
 }
 
 #[derive(Clone, Debug, Default)]
@@ -47,6 +49,7 @@ impl Buckets {
             bucket.tidy_at = SMALL;
         }
         self.filled = [0; 4];
+        self.crowded = false;
         (self.pool, self.pool_level, self.pool_start) = (0, pool_level, 0);
     }
 
@@ -68,18 +71,26 @@ impl Buckets {
         self.pool -= 1;
     }
 
-    /// Enters a cell at a level from 1 up. `standing` tells where any cell stands now.
+    /// Enters a cell at a level from 1 up.
     #[inline]
-    pub(crate) fn enter(&mut self, at: u32, level: u8, standing: impl Fn(u32) -> Standing) {
+    pub(crate) fn enter(&mut self, at: u32, level: u8) {
         let bucket = &mut self.buckets[usize::from(level)];
-        // A cell that changed twice at once is mostly said twice in a row.
-        if bucket.entries.last() == Some(&at) {
-            return;
+        if bucket.entries.is_empty() {
+            self.filled[usize::from(level / 64)] |= 1 << (level % 64);
         }
         bucket.entries.push(at);
-        self.filled[usize::from(level / 64)] |= 1 << (level % 64);
-        if bucket.entries.len() >= bucket.tidy_at {
-            bucket.tidy(Standing::from(level), standing);
+        self.crowded |= bucket.entries.len() >= bucket.tidy_at;
+    }
+
+    /// Tidies buckets that have grown too long. `standing` tells where any cell stands now.
+    #[inline]
+    pub(crate) fn tidy(&mut self, standing: impl Fn(u32) -> Standing) {
+        if std::mem::take(&mut self.crowded) {
+            for (level, bucket) in self.buckets.iter_mut().enumerate() {
+                if bucket.entries.len() >= bucket.tidy_at {
+                    bucket.tidy(level as Standing, &standing);
+                }
+            }
         }
     }
 

@@ -213,52 +213,44 @@ impl Memo {
     #[inline]
     fn rush<const S: usize>(&self, state: &mut State<u16, S>, last: usize) -> Rush {
         let (table, supports, bits) = (&self.table[..], &self.supports[..], self.shift);
-        let (cells, padded) = (&mut state.cells[..], &state.padded);
-        let (ring, mut end, full) = state.trail.open(MOST_SIDES);
-        let (mask, mut head, mut open) = (ring.len() - 1, state.head, state.open);
-        let rush = 'changes: loop {
-            if head == end {
-                break Rush::Ended(Wave::Done);
+        let levels = &self.levels[..];
+        'changes: loop {
+            if state.head == state.trail.end() {
+                return Rush::Ended(Wave::Done);
             }
-            if head == last {
-                break Rush::Ended(Wave::More);
+            if state.head == last {
+                return Rush::Ended(Wave::More);
             }
-            if end + S > full {
-                break Rush::Slow;
-            }
-            let Change { at, before, from } = ring[head & mask];
-            let now = supports[usize::from(cells[at as usize])].0;
+            let Change { at, before, from } = state.trail.get(state.head);
+            let now = supports[usize::from(state.cells[at as usize])].0;
             let old = supports[usize::from(before)].0;
             let others = OTHERS[usize::from(from % (NO_SIDE + 1))];
-            let steps = padded.steps(at);
             for word in 0..S.div_ceil(LANES) {
                 let mut news = (now[word] ^ old[word]) & others[word];
                 while news != 0 {
                     let lane = news.trailing_zeros() / LANE_BITS;
                     news &= !(LANE << (lane * LANE_BITS));
                     let side = (word * LANES + lane as usize) % S;
-                    let to = at.wrapping_add_signed(steps[side]);
-                    let dom = cells[to as usize];
+                    let to = state.padded.neighbour(at, side);
+                    let cell = &mut state.cells[to as usize];
+                    let dom = *cell;
                     let class = (now[word] >> (lane * LANE_BITS)) as u16;
                     let next = table[(usize::from(dom) << bits) + usize::from(class)];
+                    if next == dom {
+                        continue;
+                    }
                     // Nothing left, or not yet known: the two ends of the range.
                     if next.wrapping_sub(1) >= UNKNOWN - 1 {
-                        break 'changes Rush::Slow;
+                        break 'changes;
                     }
-                    // Written always, counted only when it changed: no branch to guess.
-                    let back = padded.opposite(side);
-                    ring[end & mask] = Change { at: to, before: dom, from: back };
-                    cells[to as usize] = next;
-                    let changed = usize::from(next != dom);
-                    end += changed;
-                    open -= changed & usize::from(next < self.decided);
+                    *cell = next;
+                    state.trail.push(to, dom, state.padded.opposite(side));
+                    state.heed(to, dom, next, levels[usize::from(dom)], levels[usize::from(next)]);
                 }
             }
-            head += 1;
-        };
-        state.trail.set_end(end);
-        (state.head, state.open) = (head, open);
-        rush
+            state.head += 1;
+        }
+        Rush::Slow
     }
 }
 

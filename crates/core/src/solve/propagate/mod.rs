@@ -118,7 +118,7 @@ pub(super) trait Domains: Debug + Send + Sized {
                 Restricted::Same => {}
                 Restricted::Left(left) => {
                     let back = state.padded.opposite(side);
-                    state.change(to, left, self.is_decided(left), back);
+                    state.change(to, left, self.level(dom), self.level(left), back);
                 }
                 Restricted::Empty => return Ok(Some(to)),
                 Restricted::Full => return Err(TablesFull),
