@@ -15,8 +15,14 @@ pub struct Case {
 
 pub const ALL: &[Case] = &[
     Case { name: "poses-16", measure: |n, r| fills(n, r, 2.5, &square_16(), 1024, 1024) },
-    Case { name: "poses-35", measure: |n, r| fills(n, r, 3.0, &turning(Lattice::Square, 11, 3), 512, 512) },
-    Case { name: "poses-53", measure: |n, r| fills(n, r, 5.0, &turning(Lattice::Square, 16, 4), 512, 512) },
+    Case {
+        name: "poses-35",
+        measure: |n, r| fills(n, r, 3.0, &turning(Lattice::Square, 11, 3), 512, 512),
+    },
+    Case {
+        name: "poses-53",
+        measure: |n, r| fills(n, r, 5.0, &turning(Lattice::Square, 16, 4), 512, 512),
+    },
     Case { name: "hex-40", measure: |n, r| fills(n, r, 5.0, &hex_40(), 512, 512) },
     Case { name: "box-100", measure: box_100 },
     Case { name: "cold-64", measure: cold },
@@ -70,8 +76,11 @@ fn cold(name: &str, rounds: usize) -> Vec<Row> {
     let terrace = |seed: u64| quilt.collapse.job(layout, &Seed::from_number(seed));
     let sixteen = plain(&square_16(), 64, 64);
     let many = plain(&turning(Lattice::Square, 16, 4), 64, 64);
-    let jobs: [(&str, &dyn Fn(u64) -> Job, Option<f64>); 3] =
-        [("poses-16", &sixteen, Some(3.0)), ("poses-53", &many, Some(3.0)), ("terrace", &terrace, Some(3.0))];
+    let jobs: [(&str, &dyn Fn(u64) -> Job, Option<f64>); 3] = [
+        ("poses-16", &sixteen, Some(3.0)),
+        ("poses-53", &many, Some(3.0)),
+        ("terrace", &terrace, Some(3.0)),
+    ];
     for (what, job, goal) in jobs {
         let (_, _, mut scratch) = timed(job(0), Scratch::default());
         let pair = in_turns(
@@ -121,9 +130,21 @@ fn memory(name: &str, _rounds: usize) -> Vec<Row> {
     let large = plain(&square_16(), 4096, 4096)(1);
     let figures = [
         ("poses-16, 2048x2048", peak(plain(&square_16(), side, side)(1), cells), Some(12.0)),
-        ("poses-53, 2048x2048", peak(plain(&turning(Lattice::Square, 16, 4), side, side)(1), cells), Some(12.0)),
-        ("terrace, 2048x2048", peak(quilt.collapse.job(layout, &Seed::from_number(1)), cells), None),
-        ("box, 128x128x64", peak(Job::new(&sets::boxes(), Space::new(solid)), extent.cells()), Some(40.0)),
+        (
+            "poses-53, 2048x2048",
+            peak(plain(&turning(Lattice::Square, 16, 4), side, side)(1), cells),
+            Some(12.0),
+        ),
+        (
+            "terrace, 2048x2048",
+            peak(quilt.collapse.job(layout, &Seed::from_number(1)), cells),
+            None,
+        ),
+        (
+            "box, 128x128x64",
+            peak(Job::new(&sets::boxes(), Space::new(solid)), extent.cells()),
+            Some(40.0),
+        ),
         ("poses-16, 4096x4096", peak(large, 4096 * 4096), Some(12.0)),
     ];
     let row = |(what, value, goal): (&str, f64, Option<f64>)| Row {
@@ -152,7 +173,8 @@ fn linear(name: &str, _rounds: usize) -> Vec<Row> {
         points.push(((f64::from(side) * f64::from(side)).ln(), median(times.collect()).ln()));
     }
     let n = points.len() as f64;
-    let (mx, my) = (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
+    let (mx, my) =
+        (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
     let (mut above, mut below) = (0.0, 0.0);
     for (x, y) in &points {
         above += (x - mx) * (y - my);

@@ -4,12 +4,22 @@ use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_core::solve::Place;
+use lantern_quilt_core::solve::{Order, Place};
 use lantern_quilt_core::verify::verify;
 use lantern_quilt_testkit::{brute, checked, sets};
 use rstest::rstest;
 
 const SETS: u64 = 150;
+
+/// Every order, so that each case of the table meets each of them.
+const ORDERS: [Order; 6] = [
+    Order::Entropy,
+    Order::Options,
+    Order::Random,
+    Order::Grow,
+    Order::Rows,
+    Order::Outward(Cell::new(1, 2)),
+];
 
 fn layout(lattice: Lattice, size: [u32; 3], wrap: Wrap) -> Layout {
     Layout::new(lattice, Extent::new(Cell::default(), size).unwrap(), wrap).unwrap()
@@ -71,7 +81,9 @@ fn finds_a_fill_just_when_brute_force_does(
         let set = sets::random_small(lattice, tiles, &mut stream);
         let rules = Rules::compile(&set).unwrap();
         let space = random_space(layout, &rules, &mut stream);
-        let job = Job::new(&rules, space.clone()).seed(Seed::from_number(number)).search(patient());
+        let mut search = patient();
+        search.order = ORDERS[number as usize % ORDERS.len()];
+        let job = Job::new(&rules, space.clone()).seed(Seed::from_number(number)).search(search);
         let mut run = job.clone().begin().unwrap();
         let outcome = checked::fill(&mut run).clone();
         let mut twin = job.plain(true).begin().unwrap();

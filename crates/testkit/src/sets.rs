@@ -74,8 +74,10 @@ pub fn boxes() -> Rules {
     };
     let opposite = opposites(Lattice::Box);
     let weights: Vec<u64> = (0..poses).map(|pose| 1 + 8 / (pose as u64 / 16 + 1)).collect();
-    Rules::from_pairs(Lattice::Box, &weights, |side, a, b| label(a, side) == label(b, opposite[side]))
-        .expect("small enough")
+    Rules::from_pairs(Lattice::Box, &weights, |side, a, b| {
+        label(a, side) == label(b, opposite[side])
+    })
+    .expect("small enough")
 }
 
 /// A small random set of every kind of socket, turn and mirror, often one without any fill.

@@ -4,7 +4,7 @@
 //! units of bounded size, and every piece of its state between two units is in [`Kernel`], so a
 //! run can be cut anywhere and another engine can take over in the middle.
 
-use super::choose::{Buckets, CLOSED, POOLED, Standing};
+use super::choose::{Buckets, CLOSED, POOLED, Queue, Sequence, Standing};
 use super::measure::{Ranking, Weights};
 use super::outcome::Tally;
 use super::padded::Padded;
@@ -14,7 +14,7 @@ use super::space::Space;
 use super::state::{State, Wave};
 use super::undo::{Change, NO_SIDE, Trail};
 use crate::id::{CauseId, Id, PoseId};
-use crate::lattice::{Cell, Layout};
+use crate::lattice::{Cell, Lattice, Layout};
 use crate::observe::Observer;
 use crate::rules::Rules;
 use crate::seed::{Seed, Stream};
@@ -124,7 +124,9 @@ fn standing<D: Domains>(domains: &D, cells: &[D::Dom], common: D::Dom, at: u32) 
 /// The ranking that an order needs.
 fn ranking(order: Order) -> Ranking {
     match order {
-        Order::Entropy => Ranking::Entropy,
+        Order::Entropy | Order::Grow => Ranking::Entropy,
+        Order::Options => Ranking::Options,
+        Order::Random | Order::Rows | Order::Outward(_) => Ranking::Flat,
     }
 }
 
@@ -192,7 +194,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 trail: Trail::new(search.window.min(1 << 16) as usize, D::OUTSIDE),
                 head: 0,
                 open: 0,
-                queue: Buckets::default(),
+                queue: Queue::Levels(Buckets::default()),
                 telling: false,
                 common: D::OUTSIDE,
             },
@@ -226,7 +228,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             // Neighbouring cells mostly hold the same, so the last answer is kept.
             let mut last: Option<(D::Dom, Option<D::Dom>)> = None;
             let mut full = false;
-            let (domains, cells, padded) = (&mut self.domains, &mut self.state.cells, &self.state.padded);
+            let (domains, cells, padded) =
+                (&mut self.domains, &mut self.state.cells, &self.state.padded);
             space.for_each_covered(&restriction.place, |cell| {
                 let at = padded.number(cell) as usize;
                 let dom = cells[at];
@@ -272,7 +275,10 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                     let dom = self.state.cells[at];
                     if D::is_real(dom)
                         && !self.domains.says_nothing(dom)
-                        && let Some(dead) = self.domains.spread(&mut self.state, Change { at: at as u32, before: D::OUTSIDE, from: NO_SIDE })?
+                        && let Some(dead) = self.domains.spread(
+                            &mut self.state,
+                            Change { at: at as u32, before: D::OUTSIDE, from: NO_SIDE },
+                        )?
                     {
                         self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
                         return Ok(());
@@ -299,7 +305,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
         let pool_level = if D::is_real(common) { self.domains.level(common) } else { 0 };
         self.state.common = if pool_level > 0 { common } else { D::OUTSIDE };
-        self.state.queue.reset(pool_level);
+        self.reset_queue(pool_level);
         let mut pooled = 0;
         let mut entered = 0;
         for at in 0..self.state.cells.len() {
@@ -315,6 +321,38 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.state.open = pooled + entered;
         self.least_open = self.state.open;
         self.state.telling = true;
+    }
+
+    /// An empty queue of the order asked for, keeping memory where it can.
+    fn reset_queue(&mut self, pool_level: u8) {
+        let layout = self.state.padded.layout();
+        let len = self.state.cells.len();
+        let order = self.search.order;
+        let sequence = match order {
+            Order::Rows if layout.lattice() == Lattice::HexPointy => {
+                let rows = layout.extent().iter().map(|cell| self.state.padded.number(cell));
+                Sequence::of(rows.collect(), len)
+            }
+            Order::Rows => Sequence::by_number(),
+            Order::Outward(from) => {
+                let mut cells: Vec<Cell> = layout.extent().iter().collect();
+                cells.sort_by_key(|&cell| layout.lattice().distance(from, cell));
+                Sequence::of(
+                    cells.into_iter().map(|cell| self.state.padded.number(cell)).collect(),
+                    len,
+                )
+            }
+            _ => {
+                if !matches!(self.state.queue, Queue::Levels(_)) {
+                    self.state.queue = Queue::Levels(Buckets::default());
+                }
+                if let Queue::Levels(buckets) = &mut self.state.queue {
+                    buckets.reset(pool_level, order == Order::Grow);
+                }
+                return;
+            }
+        };
+        self.state.queue = Queue::Fixed(sequence);
     }
 
     fn dead(&self, at: u32) -> Dead {
@@ -416,7 +454,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     fn decide(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
         let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.state.common);
         let stand = |at| standing(domains, cells, common, at);
-        self.state.queue.tidy(stand);
         let Some(at) = self.state.queue.choose(&mut self.stream, cells.len(), stand) else {
             self.phase = Phase::Ended(Pause::Filled);
             return Ok(());
@@ -483,7 +520,6 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
         self.committed = false;
         self.tally = Tally::default();
         self.stale = 0;
-        self.state.queue.reset(0);
         // Every cell counts as open until the first propagation is done.
         self.state.open = self.state.padded.len();
         self.phase = match self.first_domains(space)? {

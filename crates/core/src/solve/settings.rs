@@ -1,5 +1,7 @@
 //! How a fill searches. These values are part of what decides a map.
 
+use crate::lattice::Cell;
+
 /// How a fill searches; kept in the quilt, because it decides the result.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
@@ -28,4 +30,18 @@ pub enum Order {
     /// The cell of lowest Shannon entropy (in steps of a sixteenth of a bit).
     #[default]
     Entropy,
+    /// The cell with fewest poses left.
+    Options,
+    /// Any open cell, all as likely.
+    Random,
+    /// As [`Order::Entropy`], but only among cells that something has restricted, so that the map
+    /// grows from what is placed; an untouched cell only when there is no other.
+    Grow,
+    /// Row by row from the top, each from the west; level by level in boxes.
+    ///
+    /// Fast, but it meets contradictions that others avoid: for sets in which every pair of a
+    /// western and a northern neighbour leaves a pose.
+    Rows,
+    /// From this cell outward, nearest first; equals row by row.
+    Outward(Cell),
 }

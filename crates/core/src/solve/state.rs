@@ -1,6 +1,6 @@
 //! What the engines work on: cells, the changes not yet propagated, and the queue that hears of them.
 
-use super::choose::Buckets;
+use super::choose::Queue;
 use super::padded::Padded;
 use super::undo::Trail;
 
@@ -15,7 +15,7 @@ pub(super) struct State<D, const S: usize> {
     pub(super) head: usize,
     /// Cells with more than one pose.
     pub(super) open: usize,
-    pub(super) queue: Buckets,
+    pub(super) queue: Queue,
     /// Whether the queue is told of changes; not before the first propagation is done.
     pub(super) telling: bool,
     /// The domain of untouched cells, which are pooled.

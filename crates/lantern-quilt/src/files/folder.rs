@@ -126,7 +126,9 @@ impl Art for Folder {
         let mut names: Vec<String> = entries
             .filter_map(Result::ok)
             .filter_map(|entry| parent.join(entry.file_name()).to_str().map(str::to_owned))
-            .filter(|name| Path::new(name).extension().is_some_and(|e| e.eq_ignore_ascii_case("png")))
+            .filter(|name| {
+                Path::new(name).extension().is_some_and(|e| e.eq_ignore_ascii_case("png"))
+            })
             .take(1000)
             .collect();
         names.sort_unstable();

@@ -31,6 +31,8 @@ pub(crate) struct Buckets {
     pool_start: usize,
     /// Some bucket has reached its length.
     crowded: bool,
+    /// Whether pooled cells are drawn only when there is no other.
+    shy_pool: bool,
 }
 
 #[derive(Clone, Debug, Default)]
@@ -41,8 +43,9 @@ struct Bucket {
 }
 
 impl Buckets {
-    /// Empties everything. Pooled cells are at `pool_level`.
-    pub(crate) fn reset(&mut self, pool_level: u8) {
+    /// Empties everything. Pooled cells are at `pool_level`, or last of all when `shy_pool`.
+    pub(crate) fn reset(&mut self, pool_level: u8, shy_pool: bool) {
+        self.shy_pool = shy_pool;
         self.buckets.resize_with(256, Bucket::default);
         for bucket in &mut self.buckets {
             bucket.entries.clear();
@@ -107,9 +110,11 @@ impl Buckets {
             let word = self.filled.iter().position(|&word| word != 0);
             let least = word.map(|word| (word * 64) as u32 + self.filled[word].trailing_zeros());
             let pool_level = u32::from(self.pool_level);
-            if self.pool > 0 && least.is_none_or(|least| pool_level <= least) {
+            if self.pool > 0 && least.is_none_or(|least| !self.shy_pool && pool_level <= least) {
                 let rivals = match least {
-                    Some(least) if least == pool_level => self.buckets[least as usize].entries.len(),
+                    Some(least) if least == pool_level => {
+                        self.buckets[least as usize].entries.len()
+                    }
                     _ => 0,
                 };
                 let number = stream.below((self.pool + rivals) as u64) as usize;

@@ -142,7 +142,8 @@ impl Memo {
         }
         let width = self.width;
         let key = hash(union.words());
-        let at = |classes: &[u64], class: u16| classes[usize::from(class) * width..][..width].to_vec();
+        let at =
+            |classes: &[u64], class: u16| classes[usize::from(class) * width..][..width].to_vec();
         let found = self.known_classes.find(key, |&class| {
             &self.classes[usize::from(class) * width..][..width] == union.words()
         });
@@ -392,7 +393,8 @@ impl Domains for Memo {
     }
 
     fn most_bytes(rules: &Rules) -> u64 {
-        let domain = 2 + 1 + 8 + 2 * MOST_SIDES as u64 + rules.poses().len().div_ceil(64) as u64 * 8;
+        let domain =
+            2 + 1 + 8 + 2 * MOST_SIDES as u64 + rules.poses().len().div_ceil(64) as u64 * 8;
         let rows = (MOST_ENTRIES as u64 / 16).min(u64::from(UNKNOWN));
         MOST_ENTRIES as u64 * 2 + rows * domain
     }

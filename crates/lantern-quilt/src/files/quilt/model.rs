@@ -4,8 +4,8 @@ use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use lantern_quilt_core::constraints::{Accept, BorderRule, Constraints};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::{Id, SocketId, TileId};
-use lantern_quilt_core::lattice::{Lattice, Side};
-use lantern_quilt_core::solve::Search;
+use lantern_quilt_core::lattice::{Cell, Lattice, Side};
+use lantern_quilt_core::solve::{Order, Search};
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -293,12 +293,48 @@ pub(super) fn read_pass(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) ->
     whole(keys.take("tries"), 1, 1_000_000, &mut search.attempts);
     whole(keys.take("patience"), 0, 1_000_000_000, &mut search.patience);
     whole(keys.take("window"), 1, 1 << 28, &mut search.window);
+    if let Some(value) = keys.take("order") {
+        search.order = read_order(&value, model.lattice, notes);
+    }
     let mut constraints = Constraints::default();
     if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
         constraints.borders = read_border(&keys, model, notes);
     }
     keys.finish(notes);
     Some(Pass { name, constraints, search })
+}
+
+/// A name, or `{ from = [x, y] }`.
+fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
+    const NAMES: [(&str, Order); 5] = [
+        ("entropy", Order::Entropy),
+        ("options", Order::Options),
+        ("random", Order::Random),
+        ("grow", Order::Grow),
+        ("rows", Order::Rows),
+    ];
+    if value.is_text() {
+        let text = value.text(notes).unwrap_or_default();
+        if let Some((_, order)) = NAMES.into_iter().find(|(name, _)| *name == text) {
+            return order;
+        }
+        unknown_name("order", value, text, NAMES.map(|(name, _)| name), notes);
+        return Order::Entropy;
+    }
+    let Some(mut keys) = value.table(notes) else { return Order::Entropy };
+    let range = i64::from(i32::MIN)..i64::from(i32::MAX);
+    let from = keys.need("from", "the cell to begin at: `{ from = [20, 12] }`", notes);
+    let from = from.and_then(|value| {
+        if lattice.is_solid() {
+            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
+            Some(Cell::at(x as i32, y as i32, z as i32))
+        } else {
+            let [x, y] = value.wholes(range, Code::BadValue, notes)?;
+            Some(Cell::new(x as i32, y as i32))
+        }
+    });
+    keys.finish(notes);
+    from.map_or(Order::Entropy, Order::Outward)
 }
 
 fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {

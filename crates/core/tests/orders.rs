@@ -1,0 +1,96 @@
+//! Each order decides cells as it says.
+
+use lantern_quilt_core::limits::Never;
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::solve::Order;
+use lantern_quilt_testkit::sets;
+use rstest::rstest;
+
+#[derive(Default)]
+struct Decided(Vec<Cell>);
+
+impl Observer for Decided {
+    fn wants_decisions(&self) -> bool {
+        true
+    }
+
+    fn decided(&mut self, cell: Cell, _: PoseId) {
+        self.0.push(cell);
+    }
+}
+
+/// The cells a fill decides, in order. No choice of this set can fail or decide another cell.
+fn decided(lattice: Lattice, order: Order) -> Vec<Cell> {
+    let rules = Rules::from_pairs(lattice, &[3, 2, 1], |_, _, _| true).unwrap();
+    let mut search = Search::default();
+    search.order = order;
+    let space = Space::new(Layout::flat(lattice, 9, 7).unwrap());
+    let mut run = Job::new(&rules, space).search(search).begin().unwrap();
+    let mut ear = Decided::default();
+    assert!(run.fill_with(&Never, &mut ear).is_filled());
+    assert_eq!(ear.0.len(), 63);
+    ear.0
+}
+
+#[rstest]
+fn rows_go_from_the_top_and_each_from_the_west(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+) {
+    assert!(decided(lattice, Order::Rows).is_sorted_by_key(|cell| (cell.y, cell.x)));
+}
+
+#[rstest]
+fn outward_goes_by_distance(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+) {
+    let from = Cell::new(4, 3);
+    let cells = decided(lattice, Order::Outward(from));
+    assert_eq!(cells[0], from);
+    assert!(cells.is_sorted_by_key(|&cell| lattice.distance(from, cell)));
+}
+
+#[test]
+fn random_decides_everywhere() {
+    let cells = decided(Lattice::Square, Order::Random);
+    assert!(
+        !cells.is_sorted()
+            && cells[..20].iter().any(|c| c.x > 5)
+            && cells[..20].iter().any(|c| c.x < 3)
+    );
+}
+
+/// A cell that is decided touches one decided before, once the first stands.
+#[test]
+fn growing_stays_connected() {
+    let rules = sets::all_combinations(Lattice::Square, 2);
+    let mut search = Search::default();
+    search.order = Order::Grow;
+    let space = Space::new(Layout::flat(Lattice::Square, 20, 20).unwrap());
+    let mut run = Job::new(&rules, space).search(search).begin().unwrap();
+    let mut ear = Decided::default();
+    assert!(run.fill_with(&Never, &mut ear).is_filled());
+    for (number, &cell) in ear.0.iter().enumerate().skip(1) {
+        let touches =
+            ear.0[..number].iter().any(|&before| Lattice::Square.distance(before, cell) == 1);
+        assert!(touches, "{cell} stands alone");
+    }
+}
+
+/// Fewest options and least entropy part ways where one pose outweighs the others.
+#[rstest]
+#[case(Order::Entropy, Cell::new(0, 0))]
+#[case(Order::Options, Cell::new(1, 0))]
+fn entropy_weighs_and_options_count(#[case] order: Order, #[case] want: Cell) {
+    // Cell (0, 0) has three poses of which one is nearly sure, (1, 0) two that are as likely.
+    let rules = Rules::from_pairs(Lattice::Square, &[1_000_000, 1, 1, 1], |_, _, _| true).unwrap();
+    let mut space = Space::new(Layout::flat(Lattice::Square, 2, 1).unwrap());
+    let only = |keep: &[usize]| PoseSet::from_fn(4, |pose| keep.contains(&pose.index()));
+    space.restrict(lantern_quilt_core::solve::Place::Cell(Cell::new(0, 0)), only(&[0, 1, 2]));
+    space.restrict(lantern_quilt_core::solve::Place::Cell(Cell::new(1, 0)), only(&[1, 2]));
+    let mut search = Search::default();
+    search.order = order;
+    let mut run = Job::new(&rules, space).search(search).begin().unwrap();
+    let mut ear = Decided::default();
+    run.fill_with(&Never, &mut ear);
+    assert_eq!(ear.0[0], want);
+}
