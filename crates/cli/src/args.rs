@@ -56,6 +56,8 @@ pub struct Fill {
     pub out: Vec<PathBuf>,
     #[command(flatten)]
     pub look: Look,
+    #[command(flatten)]
+    pub watch: Watch,
     /// Fill a map of another size than the quilt's
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<[u32; 3]>,
@@ -95,6 +97,26 @@ pub struct Draw {
     /// The folder that pictures may lie in [default: the quilt's own]
     #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub root: Option<PathBuf>,
+}
+
+/// How the course of a fill is shown.
+#[derive(Debug, ClapArgs)]
+pub struct Watch {
+    /// Write the fill as an animated PNG: open cells by how open they are, the newest with a rim
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub film: Option<PathBuf>,
+    /// Seconds of the film from the empty to the full map
+    #[arg(long, value_name = "S", default_value_t = 6.0, requires = "film")]
+    pub film_seconds: f32,
+    /// Frames a second of the film
+    #[arg(long, value_name = "N", default_value_t = 20, requires = "film", value_parser = clap::value_parser!(u16).range(1..=60))]
+    pub film_rate: u16,
+    /// Draw how many poses each cell could still hold, with a legend
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub openness: Option<PathBuf>,
+    /// When openness is drawn: at this share of decided cells, or where the fill ended before it
+    #[arg(long, value_name = "PERCENT", default_value_t = 0, requires = "openness", value_parser = clap::value_parser!(u8).range(0..=100))]
+    pub openness_at: u8,
 }
 
 /// How pictures are drawn.

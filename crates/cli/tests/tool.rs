@@ -225,3 +225,47 @@ fn an_interrupt_writes_the_partial_map() {
     assert!(errors.contains("stopped") && folder.join("big.partial.csv").exists(), "{errors}");
     assert!(!folder.join("big.csv").exists());
 }
+
+#[test]
+fn a_fill_can_be_watched() {
+    let (_keep, folder) = terrace();
+    let words =
+        ["fill", "terrace.quilt.toml", "--size", "12x8", "-o", "a.json", "--film", "film.png"];
+    let more = [
+        "--film-seconds",
+        "1",
+        "--film-rate",
+        "10",
+        "--openness",
+        "open.png",
+        "--openness-at",
+        "50",
+    ];
+    tool(&folder, &[&words[..], &more[..]].concat()).success().stdout(contains("film.png"));
+    let reader = |name: &str| {
+        let file = std::io::BufReader::new(fs::File::open(folder.join(name)).unwrap());
+        png::Decoder::new(file).read_info().unwrap()
+    };
+    assert_eq!(reader("film.png").info().animation_control().unwrap().num_frames, 11);
+    assert!(reader("open.png").info().width > 12 * 24, "there is a legend");
+    // The last frame is the finished map.
+    let mut film = reader("film.png");
+    let mut shown = vec![0; film.output_buffer_size().unwrap()];
+    let mut layer = shown.clone();
+    for _ in 0..11 {
+        film.next_frame(&mut layer).unwrap();
+        for (below, over) in shown.chunks_mut(4).zip(layer.chunks(4)) {
+            if over[3] > 0 {
+                below.copy_from_slice(over);
+            }
+        }
+    }
+    tool(&folder, &["draw", "a.json", "-o", "a.png"]).success();
+    let mut picture = reader("a.png");
+    let mut pixels = vec![0; picture.output_buffer_size().unwrap()];
+    picture.next_frame(&mut pixels).unwrap();
+    assert!(shown == pixels, "the film ends in the map");
+    tool(&folder, &["fill", "terrace.quilt.toml", "--film", "film.gif"])
+        .code(2)
+        .stderr(contains("end film.gif in .png"));
+}

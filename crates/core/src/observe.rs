@@ -20,7 +20,9 @@ pub enum Flow {
 pub struct Progress {
     /// Cells to fill.
     pub cells: u64,
-    /// Cells that hold one pose by now.
+    /// Whether the empty map has reached its fixed point, so that cells are being chosen.
+    pub choosing: bool,
+    /// Cells that hold one pose by now; none before cells are being chosen.
     pub decided: u64,
     /// The try under way, counted from 1.
     pub attempt: u32,

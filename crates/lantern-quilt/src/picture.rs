@@ -155,6 +155,32 @@ impl Picture {
         Ok(Self { width: width as u32, height: height as u32, pixels })
     }
 
+    /// Every block of `by` x `by` pixels as one, their mean; what is left over at the edges goes.
+    #[must_use]
+    pub fn shrunk(&self, by: u32) -> Self {
+        let by = by.clamp(1, self.width.min(self.height).max(1));
+        if by == 1 {
+            return self.clone();
+        }
+        let (width, height) = (self.width / by, self.height / by);
+        let mut pixels = Vec::with_capacity(width as usize * height as usize);
+        for y in 0..height {
+            for x in 0..width {
+                let mut sums = [0u32; 4];
+                for row in y * by..(y + 1) * by {
+                    let start = row as usize * self.width as usize + (x * by) as usize;
+                    for pixel in &self.pixels[start..start + by as usize] {
+                        for (sum, &value) in sums.iter_mut().zip(pixel) {
+                            *sum += u32::from(value);
+                        }
+                    }
+                }
+                pixels.push(sums.map(|sum| (sum / (by * by)) as u8));
+            }
+        }
+        Self { width, height, pixels }
+    }
+
     /// The picture mirrored and turned. Quarter turns exchange width and height.
     ///
     /// Hexagons turn by sixths, about the middle; each pixel takes the colour of the nearest pixel

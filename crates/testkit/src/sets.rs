@@ -70,7 +70,7 @@ pub fn boxes() -> Rules {
     let label = |pose: usize, side: usize| match side {
         4 => VERTICAL[pose / 16].0,
         5 => VERTICAL[pose / 16].1,
-        side => pose % 16 >> side & 1,
+        side => ((pose % 16) >> side) & 1,
     };
     let opposite = opposites(Lattice::Box);
     let weights: Vec<u64> = (0..poses).map(|pose| 1 + 8 / (pose as u64 / 16 + 1)).collect();

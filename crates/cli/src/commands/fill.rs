@@ -1,5 +1,6 @@
 //! `fill`: quilt to map to files.
 
+use super::watch;
 use crate::args;
 use crate::failure::{Failure, print_report};
 use crate::output;
@@ -32,19 +33,19 @@ impl args::Fill {
 
 /// What an output file holds.
 #[derive(Clone, Copy, PartialEq, Eq)]
-enum Kind {
+pub enum Kind {
     Picture,
     Json,
     Csv,
 }
 
-struct Output {
+pub struct Output {
     path: PathBuf,
     kind: Kind,
 }
 
 impl Output {
-    fn of(path: &Path) -> Result<Self, Failure> {
+    pub fn of(path: &Path) -> Result<Self, Failure> {
         let kind = if path == Path::new("-") {
             Kind::Json
         } else {
@@ -62,6 +63,11 @@ impl Output {
             }
         };
         Ok(Self { path: path.to_owned(), kind })
+    }
+
+    /// Whether it is a picture file.
+    pub fn is_picture(&self) -> bool {
+        self.kind == Kind::Picture
     }
 
     fn is_stdout(&self) -> bool {
@@ -101,6 +107,9 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         Some(text) => Seed::from_text(text),
         None => quilt.seed.clone(),
     };
+    let watched = watch::outputs(&args.watch)?;
+    check_folders(&watched)?;
+    check_inputs(&args.quilt, &quilt, &watched)?;
     let started = now();
     let mut run = quilt.collapse.job(quilt.layout, &seed).begin().map_err(Failure::job)?;
     {
@@ -127,6 +136,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
             written.push(path);
         }
     }
+    written.extend(watch::write(&args.watch, &quilt, &seed, run.tally().steps)?);
     let summary = Summary { quilt: &quilt, run: &run, seed: &seed, filled_in, written: &written };
     if done {
         summary.print(args, outputs.iter().any(Output::is_stdout))

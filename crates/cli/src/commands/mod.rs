@@ -3,3 +3,4 @@
 pub mod demo;
 pub mod draw;
 pub mod fill;
+mod watch;

@@ -321,6 +321,7 @@ impl Run {
         let tally = self.tally();
         Progress {
             cells: self.cells,
+            choosing: self.kernel.choosing(),
             decided: self.cells.saturating_sub(self.kernel.open() as u64),
             attempt: self.attempt,
             steps: tally.steps,

@@ -4,6 +4,11 @@
 //! units of bounded size, and every piece of its state between two units is in [`Kernel`], so a
 //! run can be cut anywhere and another engine can take over in the middle.
 
+#![allow(
+    clippy::inline_always,
+    reason = "one decision is one piece of code: measured, a sixth of the time"
+)]
+
 use super::choose::{Buckets, CLOSED, POOLED, Queue, Sequence, Standing};
 use super::measure::{Ranking, Weights};
 use super::outcome::Tally;
@@ -58,6 +63,8 @@ pub(super) trait Kernel: Debug + Send {
     fn newest(&self) -> Option<Cell>;
     /// Open cells.
     fn open(&self) -> usize;
+    /// Whether the first propagation is done.
+    fn choosing(&self) -> bool;
     /// Counts of this try.
     fn tally(&self) -> Tally;
     /// Whether it was made for these rules and this kind of order.
@@ -574,6 +581,10 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
 
     fn open(&self) -> usize {
         self.state.open
+    }
+
+    fn choosing(&self) -> bool {
+        self.state.telling
     }
 
     fn tally(&self) -> Tally {

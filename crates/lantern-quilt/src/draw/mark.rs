@@ -61,6 +61,36 @@ pub(super) fn failed(picture: &mut Picture, place: Placement, cell: Cell) {
     }
 }
 
+/// A light rim inside one cell.
+pub(super) fn newest(picture: &mut Picture, place: Placement, cell: Cell) {
+    let (left, top) = place.corner(cell);
+    let [width, height] = place.cell();
+    let thick = (width.min(height) / 10).max(1);
+    for y in 0..height {
+        for x in 0..width {
+            let inner = place.covers(x - thick, y)
+                && place.covers(x + thick, y)
+                && x.min(width - 1 - x).min(y).min(height - 1 - y) >= thick;
+            if place.covers(x, y) && !inner {
+                picture.blend(left + x, top + y, WHITE);
+            }
+        }
+    }
+}
+
+/// A cell in one colour.
+pub(super) fn filled(picture: &mut Picture, place: Placement, cell: Cell, colour: Rgba) {
+    let (left, top) = place.corner(cell);
+    let [width, height] = place.cell();
+    for y in 0..height {
+        for x in 0..width {
+            if place.covers(x, y) {
+                picture.blend(left + x, top + y, colour);
+            }
+        }
+    }
+}
+
 /// A line along the west and north of every cell, or along the edge of every hexagon.
 pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
     let [width, height] = place.cell();

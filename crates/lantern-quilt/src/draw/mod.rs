@@ -2,10 +2,14 @@
 //!
 //! `raster` lays tiles, `mark` draws over them (grid lines, failed cells), `text` writes labels.
 
+mod film;
 mod mark;
+mod openness;
 mod place;
 mod text;
 
+pub use film::{FilmError, FilmOptions, film};
+pub use openness::openness;
 pub use text::{label, label_width};
 
 use crate::art::TileArt;

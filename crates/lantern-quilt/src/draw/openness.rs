@@ -1,0 +1,76 @@
+//! How open each cell still is: many poses left are night-blue, few are amber.
+
+use super::place::Placement;
+use super::text::{label, label_width};
+use super::{DrawError, INK, NIGHT, mark};
+use crate::picture::{Picture, Rgba};
+use lantern_quilt_core::solve::Run;
+
+/// From nearly decided to wide open.
+const RAMP: [[u8; 3]; 6] =
+    [[255, 214, 120], [226, 140, 52], [150, 82, 66], [86, 66, 104], [52, 62, 120], [38, 48, 92]];
+/// A decided cell.
+const DECIDED: Rgba = [58, 92, 74, 255];
+
+/// The colour of a cell that may hold `options` of `poses`; told apart by lightness alone as well.
+pub(super) fn tint(options: usize, poses: usize) -> Rgba {
+    if options <= 1 {
+        return DECIDED;
+    }
+    // On a scale of halvings, where each step of a fill is about as wide.
+    let most = (poses.max(3) as f32).log2() - 1.0;
+    let at = ((options as f32).log2() - 1.0) / most * (RAMP.len() - 1) as f32;
+    let low = (at as usize).min(RAMP.len() - 2);
+    let part = (at - low as f32).clamp(0.0, 1.0);
+    let mix = |channel: usize| {
+        let (a, b) = (f32::from(RAMP[low][channel]), f32::from(RAMP[low + 1][channel]));
+        (a + (b - a) * part).round() as u8
+    };
+    [mix(0), mix(1), mix(2), 255]
+}
+
+/// Draws how many poses each cell of a run may still hold, with a legend; `cell` pixels a cell.
+///
+/// # Errors
+/// When the picture would be too large.
+pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
+    const SIZE: f32 = 15.0;
+    const LINE: i64 = 22;
+    let layout = run.space().layout();
+    let poses = run.rules().poses().len();
+    let place = Placement::new(layout, cell).ok_or(DrawError::NoArt)?;
+    let (width, height) = place.size();
+    let too_large = || crate::picture::PictureError::TooLarge { width, height };
+    let size = |v: u64| u32::try_from(v).map_err(|_| too_large());
+    let mut counts: Vec<usize> =
+        std::iter::successors(Some(2), |n| Some(n * 2)).take_while(|&n| n < poses).collect();
+    counts.push(poses);
+    let heading = "poses left";
+    let legend = label_width(heading, SIZE).max(label_width("decided", SIZE) + 30.0) as u32 + 32;
+    let high = size(height)?.max((counts.len() as u32 + 3) * LINE as u32);
+    let mut picture = Picture::new(size(width)? + legend, high, NIGHT)?;
+    let level = layout.extent().origin().z;
+    for cell in layout.extent().iter().take_while(|cell| cell.z == level) {
+        let options = run.options(cell);
+        if options > 0 {
+            mark::filled(&mut picture, place, cell, tint(options, poses));
+        }
+    }
+    let left = width as i64 + 16;
+    label(&mut picture, left, 8, SIZE, INK, heading);
+    let rows = counts
+        .iter()
+        .rev()
+        .map(|&n| (n.to_string(), tint(n, poses)))
+        .chain([("decided".to_owned(), DECIDED)]);
+    for (row, (text, colour)) in rows.enumerate() {
+        let top = 8 + (row as i64 + 1) * LINE;
+        for y in 0..16 {
+            for x in 0..20 {
+                picture.blend(left + x, top + y, colour);
+            }
+        }
+        label(&mut picture, left + 28, top, SIZE, INK, &text);
+    }
+    Ok(picture)
+}
