@@ -17,8 +17,15 @@ macro_rules! demo {
     };
 }
 
-pub const ALL: &[Demo] = &[demo!(
-    "terrace",
-    "a hillside of tea beds, paths, hedges and lily ponds: one square tileset, filled by wave function collapse",
-    ["terrace.quilt.toml", "terrace-tiles.png"]
-)];
+pub const ALL: &[Demo] = &[
+    demo!(
+        "terrace",
+        "a hillside of tea beds, paths, hedges and lily ponds: a square tileset",
+        ["terrace.quilt.toml", "terrace-tiles.png"]
+    ),
+    demo!(
+        "comb",
+        "a hexagonal moss garden of paths, rills and pools: a hex tileset in six turns",
+        ["comb.quilt.toml", "comb-tiles.png"]
+    ),
+];

@@ -43,6 +43,24 @@ impl Canvas {
         Self { width, height, picture }
     }
 
+    /// The distance from a place to the nearest side of the tile; below zero outside.
+    pub fn rim(&self) -> fn(f32, f32) -> f32 {
+        if self.width == self.height { |x, y| 12.0 - x.abs().max(y.abs()) } else { hex_rim }
+    }
+
+    /// Takes away what lies more than a pixel outside the hexagon.
+    pub fn cut_hexagon(&mut self) {
+        for y in 0..self.height {
+            for x in 0..self.width {
+                let px = x as f32 + 0.5 - self.width as f32 / 2.0;
+                let py = y as f32 + 0.5 - self.height as f32 / 2.0;
+                if hex_rim(px, py) < -1.0 {
+                    self.picture.set(x as u32, y as u32, [0; 4]);
+                }
+            }
+        }
+    }
+
     pub fn into_picture(self) -> Picture {
         self.picture
     }
@@ -88,6 +106,11 @@ impl Canvas {
             }
         }
     }
+}
+
+/// The distance to the nearest side of a hexagon 28 pixels wide with a corner at the top.
+fn hex_rim(x: f32, y: f32) -> f32 {
+    14.0 - x.abs().max(x.abs() * 0.5 + y.abs() * 0.866)
 }
 
 /// Distance from a point to the segment from `a` to `b`.

@@ -1,6 +1,8 @@
 //! Paints the art of the demos: `cargo run -p lantern-quilt-paint [FOLDER]` (default `demos`).
 
+mod brush;
 mod canvas;
+mod comb;
 mod terrace;
 
 use lantern_quilt::picture::Picture;
@@ -22,8 +24,7 @@ fn sheet(tiles: &[(&'static str, Picture)], columns: u32) -> Picture {
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let folder = std::env::args().nth(1).unwrap_or_else(|| "demos".to_owned());
     let folder = Path::new(&folder);
-    {
-        let (demo, tiles, columns) = ("terrace", terrace::tiles(), 8);
+    for (demo, tiles, columns) in [("terrace", terrace::tiles(), 8), ("comb", comb::tiles(), 7)] {
         let path = folder.join(demo).join(format!("{demo}-tiles.png"));
         println!("{}", path.display());
         std::fs::create_dir_all(folder.join(demo))?;

@@ -1,22 +1,15 @@
 //! The tea terrace: 24 pixel tiles seen from above, on the night of the festival.
 
+use crate::brush::{
+    AMBER, MOSS, OUTLINE, SOIL, STONE, TEA, WATER, WOOD, boulders, ferns, gravel, hedge, lantern,
+    lily, moss, pagoda, post, rill,
+};
 use crate::canvas::{Canvas, chance, dither, length, ramp, rgb, segment};
 use lantern_quilt::picture::Picture;
 
 /// Pixels along a tile.
 pub const CELL: i32 = 24;
 const HALF: f32 = 12.0;
-
-const MOSS: [u32; 5] = [0x1b3138, 0x23433f, 0x2d5546, 0x3b6a4b, 0x558452];
-const TEA: [u32; 5] = [0x16302f, 0x21503e, 0x347049, 0x569354, 0x8fbf68];
-const SOIL: [u32; 3] = [0x251f33, 0x352a38, 0x46363c];
-const GRAVEL: [u32; 5] = [0x4d465a, 0x746a70, 0x978978, 0xb5a588, 0xd8c79c];
-const STONE: [u32; 5] = [0x2a2c4a, 0x494d6c, 0x6d7390, 0x949ab0, 0xbfc4cf];
-const WATER: [u32; 5] = [0x111d45, 0x152b58, 0x1b3f6d, 0x275c82, 0x55a0a8];
-const LEAF: [u32; 4] = [0x17323a, 0x1f5143, 0x2f7350, 0x62a565];
-const WOOD: [u32; 4] = [0x24182a, 0x4a2f33, 0x74493a, 0xa56c46];
-const AMBER: [u32; 4] = [0xa8501f, 0xe88a2c, 0xffbe55, 0xfff0b8];
-const OUTLINE: u32 = 0x14162e;
 
 /// Which sides of a tile something runs to: north, east, south, west.
 type Arms = [bool; 4];
@@ -30,43 +23,6 @@ fn run(arms: Arms, x: f32, y: f32) -> f32 {
     }
     let each = (0..4).filter(|&i| arms[i]).map(|i| segment((x, y), (0.0, 0.0), ENDS[i]));
     each.fold(f32::MAX, f32::min)
-}
-
-/// A little roughness that dies away towards the sides, so that neighbours still meet.
-fn rough(x: i32, y: i32, px: f32, py: f32, purpose: u64) -> f32 {
-    let inner = (HALF - px.abs().max(py.abs())).clamp(0.0, 3.0) / 3.0;
-    (chance(x / 2, y / 2, purpose) - 0.5) * inner * 1.6
-}
-
-fn moss(canvas: &mut Canvas, purpose: u64) {
-    canvas.each(|x, y, _, _| {
-        let fine = chance(x, y, purpose);
-        let tuft = chance(x / 2, i32::midpoint(y, x / 2 % 2), purpose ^ 0x4d);
-        let value = 0.36 + (tuft - 0.5) * 0.34 + (fine - 0.5) * 0.22;
-        Some(ramp(&MOSS, value, x, y))
-    });
-    for number in 0..5 {
-        let (a, b) = (chance(number, 1, purpose), chance(number, 2, purpose));
-        let (x, y) = (2 + (a * 19.0) as i32, 2 + (b * 19.0) as i32);
-        canvas.set(x, y, rgb(MOSS[4]));
-        canvas.set(x + 1, y + 1, rgb(MOSS[0]));
-    }
-}
-
-fn gravel(canvas: &mut Canvas, arms: Arms, half: f32, purpose: u64) {
-    canvas.each(|x, y, px, py| {
-        let d = run(arms, px, py) - half + rough(x, y, px, py, purpose);
-        if d > 1.2 {
-            return None;
-        }
-        if d > 0.0 {
-            return Some(rgb(MOSS[0]));
-        }
-        let fine = chance(x, y, purpose ^ 5);
-        let edge = (-d / half).clamp(0.0, 1.0);
-        let value = 0.30 + edge * 0.32 + (fine - 0.5) * 0.42;
-        Some(ramp(&GRAVEL, value, x, y))
-    });
 }
 
 /// Signed distance to where raised or wet ground begins; below zero is inside.
@@ -170,85 +126,6 @@ fn water(canvas: &mut Canvas, kind: Shore, purpose: u64) {
     });
 }
 
-fn lily(canvas: &mut Canvas, cx: f32, cy: f32, radius: f32, flower: bool) {
-    canvas.each(|x, y, _, _| {
-        let (dx, dy) = (x as f32 + 0.5 - cx, y as f32 + 0.5 - cy);
-        let away = length(dx, dy);
-        let notch = dx > 0.0 && dy.abs() < dx * 0.45;
-        if away > radius || notch {
-            return None;
-        }
-        let value = if away > radius - 1.0 { 0.35 } else { 0.8 - dy * 0.08 };
-        Some(ramp(&LEAF, value, x, y))
-    });
-    if flower {
-        let (x, y) = (cx as i32, cy as i32);
-        for (dx, dy, hex) in [
-            (0, -2, 0xe7a3bd),
-            (-2, 0, 0xd886aa),
-            (2, 0, 0xe7a3bd),
-            (0, 2, 0xc46f98),
-            (-1, -1, 0xf6cbd6),
-            (1, -1, 0xfbe3e6),
-            (-1, 1, 0xe7a3bd),
-            (1, 1, 0xe7a3bd),
-            (0, 0, 0xffe9a8),
-        ] {
-            canvas.set(x + dx, y + dy, rgb(hex));
-        }
-    }
-}
-
-fn hedge(canvas: &mut Canvas, arms: Arms, purpose: u64) {
-    const HALF_WIDTH: f32 = 5.0;
-    canvas.each(|x, y, px, py| {
-        let d = run(arms, px, py) - HALF_WIDTH;
-        if d > 1.3 {
-            return None;
-        }
-        if d > 0.0 {
-            return Some(rgb(OUTLINE));
-        }
-        let leaf = chance(x, y, purpose);
-        let clump = chance(x / 2, y / 2, purpose ^ 8);
-        let top = (-d / HALF_WIDTH).clamp(0.0, 1.0);
-        Some(ramp(&LEAF, 0.22 + top * 0.45 + (leaf - 0.5) * 0.35 + (clump - 0.5) * 0.3, x, y))
-    });
-}
-
-fn rill(canvas: &mut Canvas, arms: Arms, purpose: u64) {
-    canvas.each(|x, y, px, py| {
-        let d = run(arms, px, py) - 2.0;
-        if d > 2.4 {
-            return None;
-        }
-        if d > 0.4 {
-            let joint = chance(x / 2, y / 2, purpose ^ 4);
-            return Some(ramp(&STONE, 0.25 + joint * 0.35 - d * 0.08, x, y));
-        }
-        let glint = chance(x, y, purpose) > 0.9;
-        Some(ramp(&WATER, if glint { 1.0 } else { 0.55 + d * 0.1 }, x, y))
-    });
-}
-
-/// A paper lantern, five pixels wide, lit from within.
-fn lantern(canvas: &mut Canvas, cx: i32, cy: i32) {
-    for (dy, half) in [(-3, 1), (-2, 2), (-1, 2), (0, 2), (1, 2), (2, 1)] {
-        for dx in -half..=half {
-            let value = 1.0 - (dx as f32).abs() * 0.28 - (dy as f32 + 0.5).abs() * 0.10;
-            let ribs = if dy % 2 == 0 { 0.0 } else { 0.12 };
-            canvas.set(cx + dx, cy + dy, ramp(&AMBER, value - ribs, cx + dx, cy + dy));
-        }
-    }
-    canvas.rect(cx - 1, cy - 4, 3, 1, rgb(WOOD[0]));
-    canvas.rect(cx - 1, cy + 3, 3, 1, rgb(WOOD[0]));
-}
-
-fn post(canvas: &mut Canvas, x: i32, top: i32, bottom: i32) {
-    canvas.rect(x - 1, top, 3, bottom - top, rgb(OUTLINE));
-    canvas.rect(x, top, 1, bottom - top, rgb(WOOD[2]));
-}
-
 fn stall(canvas: &mut Canvas, cloth: [u32; 2], goods: [u32; 3]) {
     canvas.glow(12.0, 15.0, 11.5, 0.9);
     canvas.rect(3, 3, 18, 15, rgb(OUTLINE));
@@ -272,27 +149,6 @@ fn stall(canvas: &mut Canvas, cloth: [u32; 2], goods: [u32; 3]) {
     }
 }
 
-fn pagoda(canvas: &mut Canvas) {
-    canvas.glow(12.0, 12.0, 11.5, 1.0);
-    let roof = [0x2b2546, 0x3b3158, 0x544474];
-    for (ring, half) in [(0usize, 9), (1, 6), (2, 3)] {
-        canvas.rect(12 - half - 1, 12 - half - 1, half * 2 + 2, half * 2 + 2, rgb(OUTLINE));
-        canvas.rect(12 - half, 12 - half, half * 2, half * 2, rgb(AMBER[ring.min(2)]));
-        canvas.rect(12 - half + 1, 12 - half + 1, half * 2 - 2, half * 2 - 2, rgb(roof[ring]));
-        for step in 0..half {
-            for (x, y) in [
-                (12 - half + step, 12 - half + step),
-                (11 + half - step, 12 - half + step),
-                (12 - half + step, 11 + half - step),
-                (11 + half - step, 11 + half - step),
-            ] {
-                canvas.set(x, y, rgb(0x8470a0));
-            }
-        }
-    }
-    canvas.rect(11, 11, 2, 2, rgb(AMBER[3]));
-}
-
 fn hung_quilt(canvas: &mut Canvas) {
     let patches = [0xb5483a, 0xe0a94a, 0x3f6f8c, 0xd8c79c, 0x6a4a7c, 0x5f9a5a];
     post(canvas, 3, 4, 20);
@@ -307,35 +163,6 @@ fn hung_quilt(canvas: &mut Canvas) {
             canvas.set(x + 1, y + 1, rgb(0xf4e3b8));
             canvas.rect(x - 1, y + 3, 4, 1, [20, 22, 46, 90]);
         }
-    }
-}
-
-fn ferns(canvas: &mut Canvas, purpose: u64) {
-    for number in 0..5 {
-        let x = 4 + (chance(number, 7, purpose) * 16.0) as i32;
-        let y = 5 + (chance(number, 8, purpose) * 14.0) as i32;
-        for reach in 0..4 {
-            canvas.set(x - reach, y - reach / 2, rgb(LEAF[2]));
-            canvas.set(x + reach, y - reach / 2, rgb(LEAF[3]));
-            canvas.set(x, y - reach, rgb(LEAF[3]));
-        }
-        canvas.set(x, y + 1, rgb(MOSS[0]));
-    }
-}
-
-fn boulders(canvas: &mut Canvas) {
-    for (cx, cy, radius) in [(8.0, 9.0, 4.0), (15.5, 14.5, 3.0), (9.0, 17.0, 2.0)] {
-        canvas.each(|x, y, _, _| {
-            let (dx, dy) = (x as f32 + 0.5 - cx, y as f32 + 0.5 - cy);
-            let away = length(dx, dy);
-            if away > radius + 1.0 {
-                return None;
-            }
-            if away > radius {
-                return Some(rgb(OUTLINE));
-            }
-            Some(ramp(&STONE, 0.55 - (dx + dy) * 0.09 + (chance(x, y, 5) - 0.5) * 0.2, x, y))
-        });
     }
 }
 
@@ -367,7 +194,7 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
     for (name, arms) in
         [("hedge_straight", STRAIGHT), ("hedge_bend", BEND), ("hedge_tee", TEE), ("hedge_end", END)]
     {
-        tile(name, &|c, p| hedge(c, arms, p));
+        tile(name, &|c, p| hedge(c, |x, y| run(arms, x, y), p));
     }
     for (name, arms) in [
         ("path_straight", STRAIGHT),
@@ -376,10 +203,10 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
         ("path_cross", CROSS),
         ("path_end", END),
     ] {
-        tile(name, &|c, p| gravel(c, arms, 5.4, p));
+        tile(name, &|c, p| gravel(c, |x, y| run(arms, x, y), 5.4, p));
     }
     tile("path_lanterns", &|c, p| {
-        gravel(c, STRAIGHT, 5.4, p);
+        gravel(c, |x, y| run(STRAIGHT, x, y), 5.4, p);
         for x in [3, 20] {
             c.glow(x as f32 + 0.5, 11.0, 8.0, 0.9);
             post(c, x, 12, 18);
@@ -387,11 +214,11 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
         }
     });
     tile("stall_tea", &|c, p| {
-        gravel(c, END, 5.4, p);
+        gravel(c, |x, y| run(END, x, y), 5.4, p);
         stall(c, [0xb5483a, 0xf0deb4], [0x6aa65a, 0xd8c79c, 0x8a5a3a]);
     });
     tile("stall_paper", &|c, p| {
-        gravel(c, END, 5.4, p);
+        gravel(c, |x, y| run(END, x, y), 5.4, p);
         stall(c, [0x3f5f94, 0xf0deb4], [0xffbe55, 0xe88a2c, 0xfff0b8]);
     });
     tile("tea", &|c, p| tea(c, Shore::All, p));
@@ -413,7 +240,7 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
     tile("edging_steps", &|c, p| {
         tea(c, Shore::Straight, p);
         stones(c, Shore::Straight, p);
-        gravel(c, END, 5.4, p);
+        gravel(c, |x, y| run(END, x, y), 5.4, p);
         for step in 0..4 {
             c.rect(6, 4 + step * 3, 12, 3, rgb(STONE[0]));
             c.rect(7, 4 + step * 3, 10, 2, rgb(STONE[2 + (step as usize % 2)]));
@@ -436,24 +263,24 @@ pub fn tiles() -> Vec<(&'static str, Picture)> {
     {
         tile(name, &|c, p| water(c, kind, p));
     }
-    tile("rill_straight", &|c, p| rill(c, STRAIGHT, p));
-    tile("rill_bend", &|c, p| rill(c, BEND, p));
+    tile("rill_straight", &|c, p| rill(c, |x, y| run(STRAIGHT, x, y), p));
+    tile("rill_bend", &|c, p| rill(c, |x, y| run(BEND, x, y), p));
     tile("rill_spring", &|c, p| {
-        rill(c, END, p);
+        rill(c, |x, y| run(END, x, y), p);
         boulders(c);
         c.rect(10, 11, 4, 3, rgb(WATER[4]));
     });
     tile("rill_mouth", &|c, p| {
         water(c, Shore::Straight, p);
-        rill(c, END, p);
+        rill(c, |x, y| run(END, x, y), p);
         c.each(|x, y, px, py| {
             (py < 0.5 && px.abs() < 2.6 && py > -4.0)
                 .then(|| ramp(&WATER, 0.6 + chance(x, y, p) * 0.3, x, y))
         });
     });
     tile("rill_bridge", &|c, p| {
-        rill(c, [false, true, false, true], p);
-        gravel(c, STRAIGHT, 5.4, p);
+        rill(c, |x, y| run([false, true, false, true], x, y), p);
+        gravel(c, |x, y| run(STRAIGHT, x, y), 5.4, p);
         for plank in 0..7 {
             let y = 5 + plank * 2;
             c.rect(5, y, 14, 2, rgb(WOOD[1]));
