@@ -83,6 +83,7 @@ fn finds_a_fill_just_when_brute_force_does(
         let space = random_space(layout, &rules, &mut stream);
         let mut search = patient();
         search.order = ORDERS[number as usize % ORDERS.len()];
+        search.steer = number % 4 == 1;
         let job = Job::new(&rules, space.clone()).seed(Seed::from_number(number)).search(search);
         let mut run = job.clone().begin().unwrap();
         let outcome = checked::fill(&mut run).clone();

@@ -94,3 +94,58 @@ fn entropy_weighs_and_options_count(#[case] order: Order, #[case] want: Cell) {
     run.fill_with(&Never, &mut ear);
     assert_eq!(ear.0[0], want);
 }
+
+/// The terraces of the demo in small: raised ground, its edging, and paths.
+fn terraces(weights: [f64; 9]) -> Rules {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let [m, t, p] = ["moss", "tea", "path"].map(|name| Face::new(set.socket(Socket::plain(name))));
+    let edging = set.socket(Socket::handed("edging"));
+    let (left, right) = (Face::new(edging), Face::right(edging));
+    let shapes = [
+        ("moss", [m, m, m, m]),
+        ("tea", [t, t, t, t]),
+        ("edging", [t, left, m, right]),
+        ("corner", [right, left, m, m]),
+        ("inner", [t, t, left, right]),
+        ("straight", [p, m, p, m]),
+        ("bend", [p, p, m, m]),
+        ("end", [m, m, p, m]),
+        ("saddle", [right, left, right, left]),
+    ];
+    for ((name, sides), weight) in shapes.into_iter().zip(weights) {
+        set.tile(Tile::new(name).sides(sides).turns(4).weight(weight));
+    }
+    Rules::compile(&set.build().unwrap()).unwrap()
+}
+
+/// How often each tile stands in a few fills.
+fn shares(weights: [f64; 9], steer: bool) -> [f64; 9] {
+    let rules = terraces(weights);
+    let mut search = Search::default();
+    search.steer = steer;
+    let mut counts = [0.0; 9];
+    for seed in 0..6 {
+        let space = Space::new(Layout::flat(Lattice::Square, 60, 60).unwrap());
+        let mut run = Job::new(&rules, space).search(search).seed(Seed::from_number(seed)).begin().unwrap();
+        assert!(run.fill().is_filled());
+        for cell in run.space().layout().extent().iter() {
+            counts[rules.poses()[run.decided(cell).unwrap()].tile.index()] += 1.0;
+        }
+    }
+    counts.map(|count: f64| count.max(1.0))
+}
+
+/// Weights that a map can have, because one had them: filling by them does not give them back
+/// unless picks are steered.
+#[test]
+fn steering_brings_frequencies_to_the_weights() {
+    let wanted = shares([6.0, 5.0, 3.0, 1.0, 0.8, 4.0, 1.5, 0.5, 0.1], false);
+    let total: f64 = wanted.iter().sum();
+    let gap = |steer: bool| {
+        let got = shares(wanted.map(|count| count / 100.0), steer);
+        let common = got.iter().zip(wanted).filter(|(_, want)| want / total > 0.02);
+        common.map(|(got, want)| (got / want - 1.0).abs()).fold(0.0, f64::max)
+    };
+    let (free, steered) = (gap(false), gap(true));
+    assert!(steered < 0.15 && steered < free / 2.0, "steered {steered:.3}, free {free:.3}");
+}

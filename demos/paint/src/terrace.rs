@@ -1,8 +1,8 @@
 //! The tea terrace: 24 pixel tiles seen from above, on the night of the festival.
 
 use crate::brush::{
-    AMBER, MOSS, OUTLINE, SOIL, STONE, TEA, WATER, WOOD, boulders, ferns, gravel, hedge, lantern,
-    lily, moss, pagoda, post, rill,
+    AMBER, OUTLINE, SOIL, STONE, TEA, WATER, WOOD, boulders, ferns, gravel, hedge, lantern, lily,
+    moss, pagoda, post, rill,
 };
 use crate::canvas::{Canvas, chance, dither, length, ramp, rgb, segment};
 use lantern_quilt::picture::Picture;

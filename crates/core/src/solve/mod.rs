@@ -21,6 +21,7 @@ mod search;
 mod settings;
 mod space;
 mod state;
+mod steer;
 mod undo;
 
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};

@@ -17,11 +17,12 @@ use super::propagate::{Domains, Memo, Plain, TablesFull};
 use super::settings::{Order, Search};
 use super::space::Space;
 use super::state::{State, Wave};
+use super::steer::Steering;
 use super::undo::{Change, NO_SIDE, Trail};
 use crate::id::{CauseId, Id, PoseId};
 use crate::lattice::{Cell, Lattice, Layout};
 use crate::observe::Observer;
-use crate::rules::Rules;
+use crate::rules::{Rules, bits};
 use crate::seed::{Seed, Stream};
 use std::collections::VecDeque;
 use std::fmt::Debug;
@@ -110,6 +111,9 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     committed: bool,
     stream: Stream,
     phase: Phase,
+    steering: Option<Steering>,
+    /// Changes before this are known to the steering.
+    steered: usize,
     tally: Tally,
     least_open: usize,
     stale: u32,
@@ -209,6 +213,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             committed: false,
             stream: Seed::default().stream(&[]),
             phase: Phase::Ended(Pause::Working),
+            steering: None,
+            steered: 0,
             tally: Tally::default(),
             least_open: usize::MAX,
             stale: 0,
@@ -328,6 +334,29 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.state.open = pooled + entered;
         self.least_open = self.state.open;
         self.state.telling = true;
+        self.steered = self.state.trail.end();
+        self.steering = self.search.steer.then(|| Steering::new(&self.rules, self.state.cells.len()));
+        if let Some(steering) = &mut self.steering {
+            for (at, dom) in self.state.cells.iter().enumerate() {
+                if D::is_real(*dom) && self.domains.is_decided(*dom) {
+                    let pose = bits(self.domains.words(dom)).next().expect("decided");
+                    steering.count(at as u32, pose);
+                }
+            }
+        }
+    }
+
+    /// Tells the steering of cells decided since it last heard.
+    fn count_decided(&mut self) {
+        let Some(steering) = &mut self.steering else { return };
+        for position in self.steered..self.state.trail.end() {
+            let at = self.state.trail.get(position).at;
+            let dom = self.state.cells[at as usize];
+            if self.domains.is_decided(dom) {
+                steering.count(at, bits(self.domains.words(&dom)).next().expect("decided"));
+            }
+        }
+        self.steered = self.state.trail.end();
     }
 
     /// An empty queue of the order asked for, keeping memory where it can.
@@ -366,20 +395,29 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         Dead { cell: self.state.padded.cell(at), cause: None }
     }
 
-    /// Forgets what leaves the window.
-    #[inline]
+    /// Notes a new best, and lets the window grow by an eighth before it is cut to size.
+    #[inline(always)]
     fn settle(&mut self) {
-        if self.decisions.is_empty() {
-            self.state.trail.forget(self.state.trail.end());
-        }
-        while self.state.trail.len() > self.search.window as usize && self.decisions.len() > 1 {
-            self.decisions.pop_front();
-            self.committed = true;
-            self.state.trail.forget(self.decisions[0].mark);
-        }
         if self.state.open < self.least_open {
             self.least_open = self.state.open;
             self.stale = 0;
+        }
+        let window = self.search.window as usize;
+        if self.state.trail.len() > window + window / 8 || self.decisions.is_empty() {
+            self.cut_window(window);
+        }
+    }
+
+    /// Forgets the oldest decisions until what is left fits the window.
+    #[cold]
+    fn cut_window(&mut self, window: usize) {
+        if self.decisions.is_empty() {
+            self.state.trail.forget(self.state.trail.end());
+        }
+        while self.state.trail.len() > window && self.decisions.len() > 1 {
+            self.decisions.pop_front();
+            self.committed = true;
+            self.state.trail.forget(self.decisions[0].mark);
         }
     }
 
@@ -389,7 +427,13 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         while self.state.trail.end() > mark {
             let change = self.state.trail.pop().expect("the mark lies inside the trail");
             let dom = self.state.cells[change.at as usize];
-            self.state.open += usize::from(self.domains.is_decided(dom));
+            if self.domains.is_decided(dom) {
+                self.state.open += 1;
+                if let Some(steering) = &mut self.steering {
+                    let pose = bits(self.domains.words(&dom)).next().expect("decided");
+                    steering.discount(change.at, pose);
+                }
+            }
             self.state.cells[change.at as usize] = change.before;
             if dom == self.state.common {
                 self.state.queue.leave_pool();
@@ -407,6 +451,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         }
         self.state.head = mark;
+        self.steered = mark;
     }
 
     /// Takes back the newest decision after a cell ran out.
@@ -465,7 +510,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             self.phase = Phase::Ended(Pause::Filled);
             return Ok(());
         };
-        let pose = self.domains.pick(self.state.cells[at as usize], self.stream.bits());
+        let (dom, random) = (self.state.cells[at as usize], self.stream.bits());
+        let pose = match &self.steering {
+            None => self.domains.pick(dom, random),
+            Some(steering) => steering.pick(self.domains.words(&dom), random),
+        };
         self.place(at, pose as u32, observer, tell)
     }
 
@@ -503,6 +552,9 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         match self.domains.wave(&mut self.state, UNIT)? {
             Wave::More => {}
             Wave::Done => {
+                if self.steering.is_some() {
+                    self.count_decided();
+                }
                 self.settle();
                 self.phase = Phase::Choose;
             }
@@ -624,6 +676,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.state.open = self.state.open;
         other.stream = self.stream.clone();
         other.phase = self.phase;
+        other.steering.clone_from(&self.steering);
+        other.steered = self.steered;
         other.tally = self.tally;
         other.least_open = self.least_open;
         other.stale = self.stale;

@@ -8,6 +8,9 @@ use crate::lattice::Cell;
 pub struct Search {
     /// Which open cell is decided next. Default [`Order::Entropy`].
     pub order: Order,
+    /// Whether picks are leaned so that tiles come out as often as their weights say. Default no.
+    /// Makes picks slower, and takes a bit a cell.
+    pub steer: bool,
     /// How many changes of cells can be taken back, at most. Older decisions are committed.
     /// Default 16 384; more finds fills that less misses, and takes memory.
     pub window: u32,
@@ -19,7 +22,7 @@ pub struct Search {
 
 impl Default for Search {
     fn default() -> Self {
-        Self { order: Order::Entropy, window: 16_384, patience: 1000, attempts: 20 }
+        Self { order: Order::Entropy, steer: false, window: 16_384, patience: 1000, attempts: 20 }
     }
 }
 

@@ -18,7 +18,7 @@ pub(crate) const CLOSED: Standing = 0;
 pub(crate) const POOLED: Standing = 256;
 
 /// Entries of a bucket that is never tidied.
-const SMALL: usize = 1024;
+const SMALL: usize = 8192;
 
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Buckets {

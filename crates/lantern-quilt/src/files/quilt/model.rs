@@ -293,6 +293,9 @@ pub(super) fn read_pass(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) ->
     whole(keys.take("tries"), 1, 1_000_000, &mut search.attempts);
     whole(keys.take("patience"), 0, 1_000_000_000, &mut search.patience);
     whole(keys.take("window"), 1, 1 << 28, &mut search.window);
+    if let Some(steer) = keys.take("steer").and_then(|value| value.boolean(notes)) {
+        search.steer = steer;
+    }
     if let Some(value) = keys.take("order") {
         search.order = read_order(&value, model.lattice, notes);
     }

@@ -1,0 +1,96 @@
+//! Keeps the frequencies of a finished map near the weights.
+//!
+//! Picking by weight alone does not: propagation decides many cells that nobody picked, and cells
+//! that are decided early shape those around them. Steering counts the tiles that stand and leans
+//! each pick towards those that are behind: a pose counts with its weight times the eighth power of
+//! (wanted + 4) / (standing + 4), where wanted is the tile's share of all cells decided so far. The
+//! power is high because most picks are between two or three poses only: a weaker lean is not felt.
+
+use crate::id::{Id, TileId};
+use crate::rules::{Rules, bits};
+use crate::seed::scale;
+
+/// The share above which a tile's lead or lag is no longer felt, in 1/256.
+const STRONGEST: u64 = 1 << 14;
+
+#[derive(Clone, Debug)]
+pub(super) struct Steering {
+    /// The tile of each pose.
+    tile_of: Vec<TileId>,
+    /// The weight of each pose, in 32 bits.
+    weights: Vec<u64>,
+    /// The summed weight of each tile's poses.
+    wanted: Vec<u64>,
+    total: u64,
+    standing: Vec<u64>,
+    decided: u64,
+    /// Cells that are counted, one bit each.
+    counted: Vec<u64>,
+}
+
+impl Steering {
+    /// Nothing stands yet on cells numbered below `cells`.
+    pub(super) fn new(rules: &Rules, cells: usize) -> Self {
+        let tile_of: Vec<TileId> = rules.poses().iter().map(|pose| pose.tile).collect();
+        let most = rules.weights().iter().copied().max().unwrap_or(1);
+        let shift = (64 - most.leading_zeros()).saturating_sub(32);
+        let weights: Vec<u64> = rules.weights().iter().map(|&w| (w >> shift).max(1)).collect();
+        let tiles = tile_of.iter().map(|tile| tile.index() + 1).max().unwrap_or(0);
+        let mut wanted = vec![0; tiles];
+        for (tile, &weight) in tile_of.iter().zip(&weights) {
+            wanted[tile.index()] += weight;
+        }
+        let total = wanted.iter().sum();
+        let (standing, counted) = (vec![0; tiles], vec![0; cells.div_ceil(64)]);
+        Self { tile_of, weights, wanted, total, standing, decided: 0, counted }
+    }
+
+    /// A cell holds just this pose; counting it twice does nothing.
+    pub(super) fn count(&mut self, at: u32, pose: usize) {
+        let (word, bit) = (at as usize / 64, 1 << (at % 64));
+        if self.counted[word] & bit == 0 {
+            self.counted[word] |= bit;
+            self.standing[self.tile_of[pose].index()] += 1;
+            self.decided += 1;
+        }
+    }
+
+    /// A cell no longer holds just this pose.
+    pub(super) fn discount(&mut self, at: u32, pose: usize) {
+        let (word, bit) = (at as usize / 64, 1 << (at % 64));
+        if self.counted[word] & bit != 0 {
+            self.counted[word] &= !bit;
+            self.standing[self.tile_of[pose].index()] -= 1;
+            self.decided -= 1;
+        }
+    }
+
+    /// The pose that 64 random bits pick from a set.
+    pub(super) fn pick(&self, set: &[u64], random: u64) -> usize {
+        let total: u64 = bits(set).map(|pose| self.leaned(pose)).sum();
+        let mut point = scale(random, total);
+        let mut last = 0;
+        for pose in bits(set) {
+            let weight = self.leaned(pose);
+            if point < weight {
+                return pose;
+            }
+            point -= weight;
+            last = pose;
+        }
+        last
+    }
+
+    /// The weight of a pose, leaned by how far its tile is behind: at most 2^32 x 2^14.
+    fn leaned(&self, pose: usize) -> u64 {
+        let tile = self.tile_of[pose].index();
+        let share = u128::from(self.decided + 1) * u128::from(self.wanted[tile]) * 256;
+        let wanted = (share / u128::from(self.total)) as u64 + 4 * 256;
+        let ratio = wanted / (self.standing[tile] + 4);
+        // The eighth power, cut at both ends so that no step leaves 64 bits.
+        let square = (ratio.min(1 << 12) * ratio.min(1 << 12) / 256).min(1 << 16);
+        let fourth = (square * square / 256).min(1 << 18);
+        let lean = (fourth * fourth / 256).clamp(1, STRONGEST);
+        self.weights[pose] * lean
+    }
+}
