@@ -107,8 +107,6 @@ codes! {
     TooManyPoses = "too-many-poses", Error;
     /// A side of a tile that no other tile fits.
     NothingFits = "nothing-fits", Warning;
-    /// A tile that can never stand inside a map.
-    NeverStands = "never-stands", Warning;
     /// A socket that no tile carries.
     UnusedSocket = "unused-socket", Warning;
     /// A border rule that no tile can meet.

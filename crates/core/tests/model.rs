@@ -1,6 +1,6 @@
 //! What a tileset accepts, what it compiles to, and what the verifier says of a map.
 
-use lantern_quilt_core::audit::audit;
+use lantern_quilt_core::audit::{audit, audit_pins};
 use lantern_quilt_core::finding::{Code, nearest};
 use lantern_quilt_core::orient::Frame;
 use lantern_quilt_core::prelude::*;
@@ -182,6 +182,23 @@ fn audit_names_sides_that_nothing_fits_once_a_side() {
             "unused-socket sockets.spare",
             "border-unmet border.west"
         ]
+    );
+}
+
+#[test]
+fn a_pin_outside_the_map_is_a_finding() {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let moss = set.socket(Socket::plain("moss"));
+    let tile = set.tile(Tile::new("hedge").all(moss));
+    let set = set.build().unwrap();
+    let pin = |x| Pin { cell: Cell::new(x, 0), tile, orientation: None };
+    let constraints = Constraints { borders: Vec::new(), pins: vec![pin(2), pin(3)] };
+    let found = audit_pins(&set, &constraints, Extent::flat(3, 3).unwrap());
+    assert_eq!(found.len(), 1);
+    assert_eq!(
+        found[0].to_string(),
+        "error[outside-map] cell (3, 0): `hedge` is pinned to (3, 0), outside the map \
+         (the map begins at (0, 0) and is 3 x 3 cells large)"
     );
 }
 

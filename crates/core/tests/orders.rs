@@ -126,7 +126,8 @@ fn shares(weights: [f64; 9], steer: bool) -> [f64; 9] {
     let mut counts = [0.0; 9];
     for seed in 0..6 {
         let space = Space::new(Layout::flat(Lattice::Square, 60, 60).unwrap());
-        let mut run = Job::new(&rules, space).search(search).seed(Seed::from_number(seed)).begin().unwrap();
+        let mut run =
+            Job::new(&rules, space).search(search).seed(Seed::from_number(seed)).begin().unwrap();
         assert!(run.fill().is_filled());
         for cell in run.space().layout().extent().iter() {
             counts[rules.poses()[run.decided(cell).unwrap()].tile.index()] += 1.0;

@@ -1,5 +1,6 @@
 //! A run is a value: slicing, scratch, limits and observers never change what it fills.
 
+use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Lattice, Layout};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::solve::{Place, RunError, Scratch, StopReason};
@@ -113,8 +114,7 @@ fn misuse_is_an_error() {
         Job::new(&rules, space).begin().unwrap_err(),
         RunError::ForeignRestriction { poses: 2, found: 3 }
     );
-    let empty =
-        Space::new(layout).outlined(lantern_quilt_core::grid::BitPlane::new(layout.extent()));
+    let empty = Space::new(layout).outlined(BitPlane::new(layout.extent()));
     assert_eq!(Job::new(&rules, empty).begin().unwrap_err(), RunError::NoCells);
 }
 
@@ -178,6 +178,67 @@ fn a_window_too_small_commits_and_tries_again() {
         }
         other => panic!("{other:?}"),
     }
+}
+
+#[rstest]
+#[case::one_pose(1, 1)]
+#[case::weights_far_apart(2, 1_000_000_000_000)]
+#[case::as_many_as_can_be(10_000, 3)]
+fn extreme_sets_fill(#[case] poses: usize, #[case] heaviest: u64) {
+    let mut weights = vec![1; poses];
+    weights[0] = heaviest;
+    let rules =
+        Rules::from_pairs(Lattice::Square, &weights, |_, a, b| a.abs_diff(b) < 2000).unwrap();
+    let mut run =
+        Job::new(&rules, Space::new(Layout::flat(Lattice::Square, 6, 5).unwrap())).begin().unwrap();
+    assert!(run.fill().is_filled());
+    if poses == 2 {
+        assert!(cells(&run).iter().all(|pose| pose.unwrap().index() == 0));
+    }
+}
+
+#[rstest]
+#[case::none(0, "there is no pose to place")]
+#[case::too_many(10_241, "10241 poses are more than the 10240")]
+fn sets_that_cannot_be_say_why(#[case] poses: usize, #[case] why: &str) {
+    let error = Rules::from_pairs(Lattice::Square, &vec![1; poses], |_, _, _| true).unwrap_err();
+    assert!(error.to_string().contains(why), "{error}");
+    assert!(Rules::from_pairs(Lattice::Square, &[1, 0], |_, _, _| true).is_err());
+}
+
+/// Islands of an outline fill each for itself; what lies outside stays empty.
+#[test]
+fn islands_of_an_outline_fill() {
+    let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
+    let outline = BitPlane::from_fn(layout.extent(), |cell| cell.x != 4 && cell.y != 4);
+    let chequered = Rules::from_pairs(Lattice::Square, &[1, 1], |_, a, b| a != b).unwrap();
+    let space = Space::new(layout).outlined(outline.clone());
+    let mut run = Job::new(&chequered, space).begin().unwrap();
+    assert!(run.fill().is_filled());
+    for cell in layout.extent().iter() {
+        assert_eq!(run.decided(cell).is_some(), outline.get(cell));
+    }
+}
+
+/// Two pins that do not go together: the fill is impossible, and says where and beside what.
+#[test]
+fn pins_that_break_the_rules_are_named_with_their_neighbours() {
+    let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, a, b| a != b).unwrap();
+    let mut space = Space::new(Layout::flat(Lattice::Square, 4, 4).unwrap());
+    let only = |pose: usize| PoseSet::from_fn(2, |id| id.index() == pose);
+    space.restrict(Place::Cell(Cell::new(1, 1)), only(0));
+    space.restrict(Place::Cell(Cell::new(2, 1)), only(0));
+    let mut run = Job::new(&rules, space.clone()).begin().unwrap();
+    let Outcome::Impossible(at) = run.fill().clone() else { panic!("{:?}", run.outcome()) };
+    assert_eq!((at.cell, at.cause), (Cell::new(2, 1), None));
+    assert_eq!(at.before, only(0));
+    let west = at.around.iter().find(|(side, _)| *side == Side::West).unwrap();
+    assert_eq!(west.1, Some((Cell::new(1, 1), only(0))));
+    // A pin that leaves nothing at all is blamed itself.
+    let cause = space.restrict(Place::Cell(Cell::new(1, 1)), only(1));
+    let mut run = Job::new(&rules, space).begin().unwrap();
+    let Outcome::Impossible(at) = run.fill().clone() else { panic!("{:?}", run.outcome()) };
+    assert_eq!((at.cell, at.cause), (Cell::new(1, 1), Some(cause)));
 }
 
 /// Pinned: a release that changes these changes maps, and must say so.

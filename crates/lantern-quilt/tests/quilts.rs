@@ -221,6 +221,21 @@ fn a_good_quilt_means_what_it_says() {
     "38:47: error[missing-key] `south` does not say what may face out"
 )]
 #[case("[tiles.bend]", "[tiles.hedge]", "26:8: error[duplicate-name] duplicate key")]
+#[case(
+    "[[recipe]]",
+    "[[recipe]]\npass = \"collapse\"\n[[recipe]]",
+    "36:1: error[not-yet] a recipe has one pass for now"
+)]
+#[case(
+    "mates = [\"rill\"]",
+    "mates = [\"rill\"]\n[sockets.spare]",
+    "17:1: warning[unused-socket] no tile carries the socket `spare`"
+)]
+#[case(
+    "{ tag = \"green\" }",
+    "{ socket = \"rill\" }",
+    "38:47: error[border-unmet] no tile may face out south"
+)]
 #[case("[[recipe]]", "[[receipe]]", "34:3: error[unknown-key] unknown key `receipe` at the top")]
 #[case("[tiles.rim]", "[tiles.rim", "30:11: error[not-toml] unclosed table, expected `]`")]
 fn a_mistake_is_reported_where_it_stands(
@@ -229,11 +244,36 @@ fn a_mistake_is_reported_where_it_stands(
     #[case] want: &str,
 ) {
     assert!(GOOD.contains(good));
-    let report = read(&GOOD.replacen(good, bad, 1)).expect_err("a mistake");
+    let report = match read(&GOOD.replacen(good, bad, 1)) {
+        Ok(quilt) => quilt.findings,
+        Err(report) => report,
+    };
     let lines = report.to_string();
     let want = format!("a.quilt.toml:{want}");
     assert!(lines.lines().any(|line| line == want), "{lines}\nwanted {want}");
     assert!(!report.render(true, 100).is_empty() && !report.to_json().is_null());
+}
+
+#[test]
+fn too_many_poses_are_a_finding() {
+    let tiles: String = (0..2600)
+        .map(|n| format!("[tiles.t{n}]\nat = [0, 0]\nsides = \"moss\"\nturns = 4\n"))
+        .collect();
+    let report =
+        read(&GOOD.replace("[[recipe]]", &format!("{tiles}[[recipe]]"))).expect_err("too many");
+    assert!(report.to_string().contains("error[too-many-poses]"), "{report}");
+}
+
+/// The page lists every code with its severity and meaning, just as the code has them.
+#[test]
+fn every_finding_is_documented() {
+    use lantern_quilt::finding::Code;
+    let rows: String = Code::ALL
+        .iter()
+        .map(|code| format!("| `{code}` | {} | {} |\n", code.severity().name(), code.meaning()))
+        .collect();
+    let page = include_str!("../../../docs/findings.md");
+    assert!(page.contains(&rows), "docs/findings.md should list:\n{rows}");
 }
 
 #[test]

@@ -335,7 +335,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.least_open = self.state.open;
         self.state.telling = true;
         self.steered = self.state.trail.end();
-        self.steering = self.search.steer.then(|| Steering::new(&self.rules, self.state.cells.len()));
+        self.steering =
+            self.search.steer.then(|| Steering::new(&self.rules, self.state.cells.len()));
         if let Some(steering) = &mut self.steering {
             for (at, dom) in self.state.cells.iter().enumerate() {
                 if D::is_real(*dom) && self.domains.is_decided(*dom) {
