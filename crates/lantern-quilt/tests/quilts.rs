@@ -255,6 +255,26 @@ fn a_mistake_is_reported_where_it_stands(
 }
 
 #[test]
+fn the_quilt_in_the_readme_is_sound() {
+    let page = include_str!("../../../README.md");
+    let text = page.split("```toml\n").nth(1).and_then(|rest| rest.split("```").next()).unwrap();
+    let demos = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace");
+    let quilt = Quilt::read(text, "README.md", &lantern_quilt::files::Folder::new(demos));
+    let quilt = quilt.unwrap_or_else(|report| panic!("{report}"));
+    assert!(quilt.collapse.job(quilt.layout, &quilt.seed).begin().unwrap().fill().is_filled());
+}
+
+/// A picture that breaks off is a finding, whatever the decoder says of it.
+#[test]
+fn a_truncated_picture_is_a_finding() {
+    let report = read(&GOOD.replace("tiles.png", "truncated.png")).expect_err("truncated");
+    assert!(
+        report.to_string().contains("10:8: error[bad-picture] picture `truncated.png`"),
+        "{report}"
+    );
+}
+
+#[test]
 fn too_many_poses_are_a_finding() {
     let tiles: String = (0..2600)
         .map(|n| format!("[tiles.t{n}]\nat = [0, 0]\nsides = \"moss\"\nturns = 4\n"))
