@@ -6,12 +6,15 @@
 //! A [`Job`] joins [`Rules`](crate::rules::Rules), a [`Space`], a [`Search`], a seed and limits; it
 //! begins a [`Run`], which ends in an [`Outcome`]. Inside, from the ground up: `measure` (pinned
 //! entropy and picks), `padded` (cells as numbers), `undo`, `propagate` (engines), `choose` (which
-//! cell is next), `search` (one try), `run` (tries and outcome).
+//! cell is next), `search` (one try), `engines` (which one
+//! serves), `run` (tries and outcome).
 //!
 //! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a
 //! least-entropy choice of cells and chronological backtracking.
 
 mod choose;
+mod engines;
+mod kernel;
 mod measure;
 mod outcome;
 mod padded;

@@ -1,7 +1,8 @@
 //! A fill as a value: begun, advanced, read, stopped, used again.
 
+use super::engines::{kernel, most_bytes, plain_kernel};
+use super::kernel::{Dead, Kernel, Pause};
 use super::outcome::{Contradiction, Outcome, StopReason, Tally};
-use super::search::{Dead, Kernel, Pause, kernel, most_bytes, plain_kernel};
 use super::settings::Search;
 use super::space::Space;
 use crate::id::PoseId;

@@ -1,7 +1,7 @@
 //! One try: first domains, decisions, propagation to a fixed point, and taking back.
 //!
 //! The search is written once, over any engine ([`Domains`]) and any number of sides. It works in
-//! units of bounded size, and every piece of its state between two units is in [`Kernel`], so a
+//! units of bounded size, and every piece of its state between two units is in [`Searcher`], so a
 //! run can be cut anywhere and another engine can take over in the middle.
 
 #![allow(
@@ -10,69 +10,25 @@
 )]
 
 use super::choose::{Buckets, CLOSED, POOLED, Queue, Sequence, Standing};
-use super::measure::{Ranking, Weights};
+use super::kernel::{Dead, Kernel, Pause, ranking};
+use super::measure::Weights;
 use super::outcome::Tally;
 use super::padded::Padded;
-use super::propagate::{Domains, Memo, Plain, TablesFull};
+use super::propagate::{Domains, Plain, TablesFull};
 use super::settings::{Order, Search};
 use super::space::Space;
 use super::state::{State, Wave};
 use super::steer::Steering;
 use super::undo::{Change, NO_SIDE, Trail};
-use crate::id::{CauseId, Id, PoseId};
+use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Lattice, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
 use crate::seed::{Seed, Stream};
 use std::collections::VecDeque;
-use std::fmt::Debug;
 
 /// Changes propagated, or cells scanned, in one unit at most.
 const UNIT: usize = 4096;
-
-/// Why a kernel paused.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Pause {
-    /// The steps are used up.
-    Working,
-    /// All cells are decided.
-    Filled,
-    /// This cell ran out and nothing is left to take back within the window.
-    Failed(Dead),
-    /// This cell runs out whatever is chosen.
-    Impossible(Dead),
-}
-
-/// A cell that ran out, and the restriction that did it (when no neighbour did).
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Dead {
-    pub(super) cell: Cell,
-    pub(super) cause: Option<CauseId>,
-}
-
-/// A search over some engine; what [`Run`](super::Run) drives.
-pub(super) trait Kernel: Debug + Send {
-    /// Starts a try. On an error nothing has begun.
-    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
-    /// Works for up to `steps` units and counts them down.
-    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull>;
-    /// The same search, in the same state, over bits.
-    fn widened(&self) -> Box<dyn Kernel>;
-    /// The bits of a cell that takes part.
-    fn words(&self, cell: Cell) -> &[u64];
-    /// The cell decided last.
-    fn newest(&self) -> Option<Cell>;
-    /// Open cells.
-    fn open(&self) -> usize;
-    /// Whether the first propagation is done.
-    fn choosing(&self) -> bool;
-    /// Counts of this try.
-    fn tally(&self) -> Tally;
-    /// Whether it was made for these rules and this kind of order.
-    fn serves(&self, rules: &Rules, sides: usize, order: Order) -> bool;
-    /// Moves to another layout, keeping tables.
-    fn relayout(&mut self, layout: Layout);
-}
 
 #[derive(Clone, Copy, Debug)]
 struct Decision {
@@ -132,68 +88,8 @@ fn standing<D: Domains>(domains: &D, cells: &[D::Dom], common: D::Dom, at: u32) 
     }
 }
 
-/// The ranking that an order needs.
-fn ranking(order: Order) -> Ranking {
-    match order {
-        Order::Entropy | Order::Grow => Ranking::Entropy,
-        Order::Options => Ranking::Options,
-        Order::Random | Order::Rows | Order::Outward(_) => Ranking::Flat,
-    }
-}
-
-/// A kernel for these rules, over the engine that suits them.
-pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
-    match layout.lattice().sides().len() {
-        4 => Box::new(Searcher::<Memo, 4>::new(rules, search, layout)),
-        _ => Box::new(Searcher::<Memo, 6>::new(rules, search, layout)),
-    }
-}
-
-/// A kernel for these rules over bits; the slow twin.
-pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
-    fn sized<const S: usize>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
-        match rules.poses().len() {
-            0..64 => Box::new(Searcher::<Plain<1>, S>::new(rules, search, layout)),
-            64..128 => Box::new(Searcher::<Plain<2>, S>::new(rules, search, layout)),
-            128..256 => Box::new(Searcher::<Plain<4>, S>::new(rules, search, layout)),
-            256..1024 => Box::new(Searcher::<Plain<16>, S>::new(rules, search, layout)),
-            _ => Box::new(Searcher::<Plain<161>, S>::new(rules, search, layout)),
-        }
-    }
-    match layout.lattice().sides().len() {
-        4 => sized::<4>(rules, search, layout),
-        _ => sized::<6>(rules, search, layout),
-    }
-}
-
-/// Bytes a run may come to use, worst of both engines that could serve it.
-pub(super) fn most_bytes(rules: &Rules, search: Search, layout: Layout) -> u64 {
-    fn of<D: Domains>(rules: &Rules, search: Search, cells: u64) -> u64 {
-        let dom = size_of::<D::Dom>() as u64;
-        // A cell's domain, its level, its place and its entry in a bucket.
-        cells * (dom + 1 + 4 + 4) + u64::from(search.window) * 2 * (dom + 4) + D::most_bytes(rules)
-    }
-    let cells = match layout.lattice().sides().len() {
-        4 => Padded::<4>::len_of(layout),
-        _ => Padded::<6>::len_of(layout),
-    };
-    let plain = match rules.poses().len() {
-        0..64 => of::<Plain<1>>,
-        64..128 => of::<Plain<2>>,
-        128..256 => of::<Plain<4>>,
-        256..1024 => of::<Plain<16>>,
-        _ => of::<Plain<161>>,
-    };
-    // Few poses cannot make enough domains to fill the tables.
-    if rules.poses().len() <= 15 {
-        of::<Memo>(rules, search, cells)
-    } else {
-        of::<Memo>(rules, search, cells).max(plain(rules, search, cells))
-    }
-}
-
 impl<D: Domains, const S: usize> Searcher<D, S> {
-    fn new(rules: &Rules, search: Search, layout: Layout) -> Self {
+    pub(super) fn new(rules: &Rules, search: Search, layout: Layout) -> Self {
         let weights = Weights::new(ranking(search.order), rules.weights().iter().copied());
         Self {
             domains: D::new(rules, weights),
@@ -609,17 +505,12 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     }
 
     fn widened(&self) -> Box<dyn Kernel> {
-        fn sized<D: Domains, E: Domains + 'static, const S: usize>(
-            from: &Searcher<D, S>,
-        ) -> Box<dyn Kernel> {
-            Box::new(from.over::<E>())
-        }
         match self.rules.poses().len() {
-            0..64 => sized::<D, Plain<1>, S>(self),
-            64..128 => sized::<D, Plain<2>, S>(self),
-            128..256 => sized::<D, Plain<4>, S>(self),
-            256..1024 => sized::<D, Plain<16>, S>(self),
-            _ => sized::<D, Plain<161>, S>(self),
+            0..64 => Box::new(self.over::<Plain<1>>()),
+            64..128 => Box::new(self.over::<Plain<2>>()),
+            128..256 => Box::new(self.over::<Plain<4>>()),
+            256..1024 => Box::new(self.over::<Plain<16>>()),
+            _ => Box::new(self.over::<Plain<161>>()),
         }
     }
 

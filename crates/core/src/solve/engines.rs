@@ -1,0 +1,60 @@
+//! Which engine serves which rules, and what it may use.
+
+use super::kernel::Kernel;
+use super::padded::Padded;
+use super::propagate::{Domains, Memo, Plain};
+use super::search::Searcher;
+use super::settings::Search;
+use crate::lattice::Layout;
+use crate::rules::Rules;
+
+/// A kernel for these rules, over the engine that suits them.
+pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+    match layout.lattice().sides().len() {
+        4 => Box::new(Searcher::<Memo, 4>::new(rules, search, layout)),
+        _ => Box::new(Searcher::<Memo, 6>::new(rules, search, layout)),
+    }
+}
+
+/// A kernel for these rules over bits; the slow twin.
+pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+    fn sized<const S: usize>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+        match rules.poses().len() {
+            0..64 => Box::new(Searcher::<Plain<1>, S>::new(rules, search, layout)),
+            64..128 => Box::new(Searcher::<Plain<2>, S>::new(rules, search, layout)),
+            128..256 => Box::new(Searcher::<Plain<4>, S>::new(rules, search, layout)),
+            256..1024 => Box::new(Searcher::<Plain<16>, S>::new(rules, search, layout)),
+            _ => Box::new(Searcher::<Plain<161>, S>::new(rules, search, layout)),
+        }
+    }
+    match layout.lattice().sides().len() {
+        4 => sized::<4>(rules, search, layout),
+        _ => sized::<6>(rules, search, layout),
+    }
+}
+
+/// Bytes a run may come to use, worst of both engines that could serve it.
+pub(super) fn most_bytes(rules: &Rules, search: Search, layout: Layout) -> u64 {
+    fn of<D: Domains>(rules: &Rules, search: Search, cells: u64) -> u64 {
+        let dom = size_of::<D::Dom>() as u64;
+        // A cell's domain, its level, its place and its entry in a bucket.
+        cells * (dom + 1 + 4 + 4) + u64::from(search.window) * 2 * (dom + 4) + D::most_bytes(rules)
+    }
+    let cells = match layout.lattice().sides().len() {
+        4 => Padded::<4>::len_of(layout),
+        _ => Padded::<6>::len_of(layout),
+    };
+    let plain = match rules.poses().len() {
+        0..64 => of::<Plain<1>>,
+        64..128 => of::<Plain<2>>,
+        128..256 => of::<Plain<4>>,
+        256..1024 => of::<Plain<16>>,
+        _ => of::<Plain<161>>,
+    };
+    // Few poses cannot make enough domains to fill the tables.
+    if rules.poses().len() <= 15 {
+        of::<Memo>(rules, search, cells)
+    } else {
+        of::<Memo>(rules, search, cells).max(plain(rules, search, cells))
+    }
+}

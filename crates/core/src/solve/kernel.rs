@@ -1,0 +1,66 @@
+//! What a run drives: a search over some engine, behind one interface.
+
+use super::measure::Ranking;
+use super::outcome::Tally;
+use super::propagate::TablesFull;
+use super::settings::{Order, Search};
+use super::space::Space;
+use crate::id::CauseId;
+use crate::lattice::{Cell, Layout};
+use crate::observe::Observer;
+use crate::rules::Rules;
+use crate::seed::Stream;
+use std::fmt::Debug;
+
+/// Why a kernel paused.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Pause {
+    /// The steps are used up.
+    Working,
+    /// All cells are decided.
+    Filled,
+    /// This cell ran out and nothing is left to take back within the window.
+    Failed(Dead),
+    /// This cell runs out whatever is chosen.
+    Impossible(Dead),
+}
+
+/// A cell that ran out, and the restriction that did it (when no neighbour did).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Dead {
+    pub(super) cell: Cell,
+    pub(super) cause: Option<CauseId>,
+}
+
+/// A search over some engine; what [`Run`](super::Run) drives.
+pub(super) trait Kernel: Debug + Send {
+    /// Starts a try. On an error nothing has begun.
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
+    /// Works for up to `steps` units and counts them down.
+    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull>;
+    /// The same search, in the same state, over bits.
+    fn widened(&self) -> Box<dyn Kernel>;
+    /// The bits of a cell that takes part.
+    fn words(&self, cell: Cell) -> &[u64];
+    /// The cell decided last.
+    fn newest(&self) -> Option<Cell>;
+    /// Open cells.
+    fn open(&self) -> usize;
+    /// Whether the first propagation is done.
+    fn choosing(&self) -> bool;
+    /// Counts of this try.
+    fn tally(&self) -> Tally;
+    /// Whether it was made for these rules and this kind of order.
+    fn serves(&self, rules: &Rules, sides: usize, order: Order) -> bool;
+    /// Moves to another layout, keeping tables.
+    fn relayout(&mut self, layout: Layout);
+}
+
+/// The ranking that an order needs.
+pub(super) fn ranking(order: Order) -> Ranking {
+    match order {
+        Order::Entropy | Order::Grow => Ranking::Entropy,
+        Order::Options => Ranking::Options,
+        Order::Random | Order::Rows | Order::Outward(_) => Ranking::Flat,
+    }
+}
