@@ -1,0 +1,183 @@
+//! Extents, planes, layers and regions against plain models.
+
+use lantern_quilt_core::grid::{BitPlane, Plane};
+use lantern_quilt_core::id::{CauseId, IdVec, TileId};
+use lantern_quilt_core::map::{Indices, Item};
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::solve::{Place, Space};
+use proptest::prelude::*;
+use rstest::rstest;
+use std::collections::BTreeSet;
+
+prop_compose! {
+    fn extents()(x in -9i32..9, y in -9i32..9, z in -3i32..3, w in 1u32..7, h in 1u32..6, d in 1u32..4) -> Extent {
+        Extent::new(Cell::at(x, y, z), [w, h, d]).unwrap()
+    }
+}
+
+fn cells(extent: &Extent) -> BTreeSet<Cell> {
+    extent.iter().collect()
+}
+
+proptest! {
+    #[test]
+    fn numbers_and_cells_are_inverse(extent in extents(), x in -12i32..12, y in -12i32..12, z in -5i32..5) {
+        for (index, cell) in extent.iter().enumerate() {
+            prop_assert_eq!(extent.index(cell), Some(index));
+            prop_assert_eq!(extent.cell(index), cell);
+        }
+        let cell = Cell::at(x, y, z);
+        prop_assert_eq!(extent.contains(cell), cells(&extent).contains(&cell));
+    }
+
+    #[test]
+    fn boxes_intersect_as_sets(a in extents(), b in extents()) {
+        let want: BTreeSet<Cell> = cells(&a).intersection(&cells(&b)).copied().collect();
+        let got = a.intersection(&b).map(|both| cells(&both)).unwrap_or_default();
+        prop_assert_eq!(got, want);
+    }
+
+    #[test]
+    fn bit_planes_are_sets(extent in extents(), steps in prop::collection::vec((0usize..200, any::<bool>()), 0..60)) {
+        let (mut plane, mut set) = (BitPlane::new(extent), BTreeSet::new());
+        for (index, value) in steps {
+            let cell = extent.cell(index % extent.cells());
+            prop_assert!(plane.set(cell, value));
+            if value { set.insert(cell); } else { set.remove(&cell); }
+        }
+        prop_assert_eq!(plane.count(), set.len());
+        prop_assert_eq!(plane.iter().collect::<BTreeSet<_>>(), set.clone());
+        prop_assert_eq!(BitPlane::from_fn(extent, |cell| set.contains(&cell)), plane);
+    }
+
+    #[test]
+    fn indices_are_a_vector_whatever_their_width(values in prop::collection::vec(prop::option::of(0u32..200_000), 1..40)) {
+        let mut indices = Indices::new(values.len(), 10);
+        for (at, &value) in values.iter().enumerate() {
+            indices.set(at, value);
+        }
+        prop_assert_eq!(indices.iter().collect::<Vec<_>>(), values.clone());
+        prop_assert_eq!(indices.len(), values.len());
+    }
+
+    #[test]
+    fn pose_sets_are_sets(size in 1usize..200, a in prop::collection::btree_set(0usize..200, 0..40), b in prop::collection::btree_set(0usize..200, 0..40)) {
+        let inside = |set: &BTreeSet<usize>| -> BTreeSet<usize> { set.iter().copied().filter(|&p| p < size).collect() };
+        let (a, b) = (inside(&a), inside(&b));
+        let of = |set: &BTreeSet<usize>| PoseSet::from_fn(size, |pose| set.contains(&pose.index()));
+        let back = |set: &PoseSet| -> BTreeSet<usize> { set.iter().map(Id::index).collect() };
+        let (mut both, mut either) = (of(&a), of(&a));
+        both.intersect(&of(&b));
+        either.unite(&of(&b));
+        prop_assert_eq!(back(&both), a.intersection(&b).copied().collect());
+        prop_assert_eq!(back(&either), a.union(&b).copied().collect());
+        prop_assert_eq!(of(&a).len(), a.len());
+        prop_assert_eq!(of(&a).single().map(Id::index), (a.len() == 1).then(|| *a.first().unwrap()));
+        prop_assert_eq!(PoseSet::full(size).len(), size);
+        let mut less = of(&a);
+        for pose in &a {
+            less.remove(PoseId::from_index(*pose));
+        }
+        prop_assert!(less.is_empty());
+    }
+}
+
+#[test]
+fn planes_hold_a_value_a_cell() {
+    let extent = Extent::flat(3, 2).unwrap();
+    let mut plane = Plane::new(extent, 0);
+    *plane.get_mut(Cell::new(2, 1)).unwrap() = 5;
+    assert_eq!((plane.get(Cell::new(2, 1)), plane.get(Cell::new(3, 1))), (Some(&5), None));
+    assert_eq!(plane.rows().map(|row| row.iter().sum::<i32>()).collect::<Vec<_>>(), [0, 5]);
+    assert!(Plane::from_values(extent, vec![1; 5]).is_none());
+}
+
+#[test]
+fn layers_name_what_stands_and_refuse_what_is_not_there() {
+    let extent = Extent::flat(2, 2).unwrap();
+    let placed =
+        |tile: &str| Placed { tile: tile.to_owned(), orientation: Orientation::AS_DRAWN, look: 0 };
+    let mut layer = Layer::new("ground", extent, vec![placed("moss")]);
+    assert_eq!((layer.add(placed("hedge")), layer.add(placed("moss"))), (1, 0));
+    assert!(layer.set(Cell::new(1, 1), Some(1)));
+    assert!(!layer.set(Cell::new(1, 1), Some(2)) && !layer.set(Cell::new(2, 1), Some(0)));
+    assert_eq!(layer.get(Cell::new(1, 1)).map(|placed| placed.tile.as_str()), Some("hedge"));
+    assert_eq!((layer.get(Cell::new(0, 0)), layer.get(Cell::new(5, 5))), (None, None));
+    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 2, 2).unwrap());
+    map.layers.push(layer);
+    assert!(map.layer("ground").is_some() && map.layer("sky").is_none());
+}
+
+#[test]
+fn items_are_sorted_by_cell_and_side() {
+    let item = |x, y, side, name: &str| Item {
+        cell: Cell::new(x, y),
+        side,
+        name: name.to_owned(),
+        look: None,
+        offset: [0.0; 3],
+        turn: 0.0,
+        scale: 1.0,
+        tags: Vec::new(),
+    };
+    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 4, 4).unwrap());
+    map.set_items(vec![
+        item(1, 2, None, "d"),
+        item(3, 0, Some(Side::West), "b"),
+        item(3, 0, None, "a"),
+        item(0, 2, None, "c"),
+        item(1, 2, None, "e"),
+    ]);
+    let names: String = map.items().iter().map(|item| item.name.as_str()).collect();
+    assert_eq!(names, "abcde");
+}
+
+/// Which cells a place covers: each a letter row by row, `x` covered, `-` not, space outside.
+#[rstest]
+#[case::everywhere(Place::Everywhere, "xx x/xxxx/ xxx")]
+#[case::cell(Place::Cell(Cell::new(1, 1)), "-- -/-x--/ ---")]
+#[case::outside(Place::Cell(Cell::new(2, 0)), "-- -/----/ ---")]
+#[case::within(Place::Within(Extent::new(Cell::new(1, 1), [9, 9, 1]).unwrap()), "-- -/-xxx/ xxx")]
+#[case::facing_north(Place::Facing(Side::North), "xx x/--x-/ ---")]
+#[case::facing_west(Place::Facing(Side::West), "x- x/x---/ x--")]
+fn places_cover_cells(#[case] place: Place, #[case] want: &str) {
+    let layout = Layout::flat(Lattice::Square, 4, 3).unwrap();
+    let outline =
+        BitPlane::from_fn(layout.extent(), |c| c != Cell::new(2, 0) && c != Cell::new(0, 2));
+    let mut space = Space::new(layout).outlined(outline);
+    let cause = space.restrict(place.clone(), PoseSet::empty(1));
+    let rows: Vec<String> = (0..3)
+        .map(|y| {
+            let letter = |x| {
+                let cell = Cell::new(x, y);
+                match (space.contains(cell), space.covers(&place, cell)) {
+                    (false, _) => ' ',
+                    (_, true) => 'x',
+                    _ => '-',
+                }
+            };
+            (0..4).map(letter).collect()
+        })
+        .collect();
+    assert_eq!(rows.join("/"), want);
+    assert_eq!(space.cells(), 10);
+    // A pose that is kept out is kept out by that restriction, and by none where it does not hold.
+    for cell in layout.extent().iter().filter(|&cell| space.contains(cell)) {
+        let blamed = space.cause(cell, PoseId::from_index(0));
+        assert_eq!(blamed, space.covers(&place, cell).then_some(cause));
+    }
+}
+
+#[test]
+fn id_vectors_are_indexed_by_their_own_ids() {
+    let mut names: IdVec<TileId, &str> = IdVec::new();
+    let (a, b) = (names.push("a"), names.push("b"));
+    names[b] = "c";
+    assert_eq!((names[a], names.get(b), names.len()), ("a", Some(&"c"), 2));
+    assert_eq!(
+        names.pairs().map(|(id, name)| (id.index(), *name)).collect::<Vec<_>>(),
+        [(0, "a"), (1, "c")]
+    );
+    assert_eq!(names.ids().collect::<Vec<_>>(), [a, b]);
+    assert_eq!(format!("{:?} {:?}", a, CauseId::from_index(7)), "TileId(0) CauseId(7)");
+}

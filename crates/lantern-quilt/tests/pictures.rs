@@ -1,0 +1,246 @@
+//! Pictures: every kind of PNG, and cutting, laying, scaling and turning against plain models.
+#![cfg(feature = "draw")]
+
+use lantern_quilt::draw::{DrawOptions, draw, film, label, label_width, openness};
+use lantern_quilt::prelude::*;
+use proptest::prelude::*;
+use rstest::rstest;
+
+/// A PNG of 4 x 1 pixels from raw samples.
+fn png(
+    colour: png::ColorType,
+    depth: png::BitDepth,
+    data: &[u8],
+    palette: Option<&[u8]>,
+    clear: Option<&[u8]>,
+) -> Vec<u8> {
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, 4, 1);
+    encoder.set_color(colour);
+    encoder.set_depth(depth);
+    if let Some(palette) = palette {
+        encoder.set_palette(palette);
+    }
+    if let Some(clear) = clear {
+        encoder.set_trns(clear);
+    }
+    let mut writer = encoder.write_header().unwrap();
+    writer.write_image_data(data).unwrap();
+    writer.finish().unwrap();
+    out
+}
+
+#[rstest]
+#[case::grey_1_bit(png(png::ColorType::Grayscale, png::BitDepth::One, &[0b1010_0000], None, None), [[255, 255, 255, 255], [0, 0, 0, 255], [255, 255, 255, 255], [0, 0, 0, 255]])]
+#[case::grey_16_bit(png(png::ColorType::Grayscale, png::BitDepth::Sixteen, &[0, 0, 128, 0, 255, 255, 1, 2], None, None), [[0, 0, 0, 255], [128, 128, 128, 255], [255, 255, 255, 255], [1, 1, 1, 255]])]
+#[case::grey_and_alpha(png(png::ColorType::GrayscaleAlpha, png::BitDepth::Eight, &[9, 0, 9, 255, 7, 1, 5, 6], None, None), [[9, 9, 9, 0], [9, 9, 9, 255], [7, 7, 7, 1], [5, 5, 5, 6]])]
+#[case::indexed(png(png::ColorType::Indexed, png::BitDepth::Two, &[0b0001_1011], Some(&[1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4]), Some(&[0, 255])), [[1, 1, 1, 0], [2, 2, 2, 255], [3, 3, 3, 255], [4, 4, 4, 255]])]
+#[case::rgb(png(png::ColorType::Rgb, png::BitDepth::Eight, &[1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12], None, None), [[1, 2, 3, 255], [4, 5, 6, 255], [7, 8, 9, 255], [10, 11, 12, 255]])]
+#[case::rgba_16_bit(png(png::ColorType::Rgba, png::BitDepth::Sixteen, &[1, 0, 2, 0, 3, 0, 4, 0].repeat(4), None, None), [[1, 2, 3, 4]; 4])]
+fn every_kind_of_png_reads_right(#[case] data: Vec<u8>, #[case] want: [[u8; 4]; 4]) {
+    assert_eq!(Picture::from_png(&data).unwrap().pixels(), want);
+}
+
+fn numbered(width: u32, height: u32) -> Picture {
+    let mut picture = Picture::new(width, height, [0; 4]).unwrap();
+    for y in 0..height {
+        for x in 0..width {
+            picture.set(x, y, [x as u8, y as u8, 7, 255]);
+        }
+    }
+    picture
+}
+
+proptest! {
+    #[test]
+    fn png_round_trips(width in 1u32..9, height in 1u32..9, seed: [u8; 4]) {
+        let mut picture = numbered(width, height);
+        picture.set(0, 0, seed);
+        let data = picture.to_png(&[("Seed", "grüner Tee 🍵")]).unwrap();
+        prop_assert_eq!(Picture::from_png(&data).unwrap(), picture);
+    }
+
+    #[test]
+    fn damaged_png_is_an_error_and_never_a_panic(cut in 0usize..200, at in 0usize..200, byte: u8) {
+        let mut data = numbered(5, 5).to_png(&[]).unwrap();
+        let _ = Picture::from_png(&data[..cut.min(data.len())]);
+        let at = at % data.len();
+        data[at] = byte;
+        let _ = Picture::from_png(&data);
+    }
+
+    #[test]
+    fn cutting_takes_what_lies_there(x in 0u32..8, y in 0u32..8, w in 1u32..8, h in 1u32..8) {
+        let picture = numbered(6, 5);
+        match picture.cut(x, y, w, h) {
+            None => prop_assert!(x + w > 6 || y + h > 5),
+            Some(part) => {
+                prop_assert_eq!((part.width(), part.height()), (w, h));
+                prop_assert_eq!(part.get(w - 1, h - 1), picture.get(x + w - 1, y + h - 1));
+                prop_assert_eq!(part.get(0, 0), picture.get(x, y));
+            }
+        }
+    }
+
+    #[test]
+    fn laying_is_blending_pixel_by_pixel(x in -7i64..7, y in -7i64..7, alpha: u8) {
+        let mut top = numbered(4, 3);
+        top.set(1, 1, [200, 100, 50, alpha]);
+        top.set(2, 2, [0; 4]);
+        let (mut laid, mut blended) = (numbered(5, 5), numbered(5, 5));
+        laid.lay(&top, x, y);
+        for py in 0..3 {
+            for px in 0..4 {
+                blended.blend(x + i64::from(px), y + i64::from(py), top.get(px, py).unwrap());
+            }
+        }
+        prop_assert_eq!(laid, blended);
+    }
+
+    #[test]
+    fn scaling_up_and_shrinking_is_nothing(width in 1u32..6, height in 1u32..6, by in 1u32..5) {
+        let picture = numbered(width, height);
+        let big = picture.scaled(by).unwrap();
+        prop_assert_eq!(big.get(by * width - 1, by * height - 1), picture.get(width - 1, height - 1));
+        // Never shrunk to nothing, so very small pictures keep a row.
+        if by <= (by * width).min(by * height) {
+            prop_assert_eq!(big.shrunk(by), picture);
+        }
+    }
+}
+
+/// Six turns of a hexagon come back; three are a half turn; the middle stays where it is.
+#[test]
+fn hexagons_turn_by_sixths() {
+    let picture = numbered(28, 32);
+    let turned = |turns, mirrored| {
+        picture.oriented(Lattice::HexPointy, Orientation::new(Lattice::HexPointy, turns, mirrored))
+    };
+    assert_eq!(turned(0, false), picture);
+    let half = turned(3, false);
+    assert_eq!(half.get(0, 0), picture.get(27, 31));
+    for turns in 0..6 {
+        let middle = turned(turns, false).get(14, 16).unwrap();
+        assert!(middle[0].abs_diff(14) <= 1 && middle[1].abs_diff(16) <= 1, "{turns}: {middle:?}");
+    }
+    // A sixth takes the middle of the eastern side to the south-east, as it takes sides.
+    let east = picture.get(27, 16).unwrap();
+    let south_east = turned(1, false).get(20, 27).unwrap();
+    assert!(
+        south_east[0].abs_diff(east[0]) <= 2 && south_east[1].abs_diff(east[1]) <= 2,
+        "{south_east:?}"
+    );
+}
+
+fn map_of(lattice: Lattice, cell: [u32; 2], width: u32, height: u32) -> (Tilemap, TileArt) {
+    let layout = Layout::flat(lattice, width, height).unwrap();
+    let mut art = TileArt::new(cell);
+    assert!(art.add("a", Picture::new(cell[0], cell[1], [200, 0, 0, 255]).unwrap()));
+    let placed = Placed { tile: "a".to_owned(), orientation: Orientation::AS_DRAWN, look: 0 };
+    let mut layer = Layer::new("ground", layout.extent(), vec![placed]);
+    for at in layout.extent().iter() {
+        layer.set(at, Some(0));
+    }
+    let mut map = Tilemap::new(layout);
+    map.layers.push(layer);
+    (map, art)
+}
+
+#[rstest]
+#[case(Lattice::Square, [6, 4], (18, 8))]
+#[case(Lattice::HexPointy, [28, 32], (3 * 28 + 14, 32 + 24))]
+#[case(Lattice::HexFlat, [32, 28], (32 + 2 * 24, 2 * 28 + 14))]
+fn cells_lie_where_the_lattice_says(
+    #[case] lattice: Lattice,
+    #[case] cell: [u32; 2],
+    #[case] size: (u32, u32),
+) {
+    let (mut map, mut art) = map_of(lattice, cell, 3, 2);
+    let picture = draw(&map, &art, &DrawOptions::default()).unwrap();
+    assert_eq!((picture.width(), picture.height()), size);
+    // No gap inside: the middle of the picture and of every cell's row is covered.
+    assert_eq!(picture.get(size.0 / 2, size.1 / 2), Some([200, 0, 0, 255]));
+    // A tile without a picture is hatched in white and amber, not left out.
+    art = TileArt::new(cell);
+    let bare = draw(&map, &art, &DrawOptions::default()).unwrap();
+    let hatched = |p: &[u8; 4]| *p == [250, 246, 236, 255] || *p == [240, 160, 40, 255];
+    assert!(bare.pixels().iter().filter(|p| hatched(p)).count() > bare.pixels().len() / 2);
+    // Without any art there is nothing to draw with.
+    assert!(draw(&map, &TileArt::default(), &DrawOptions::default()).is_err());
+    map.layers.clear();
+    let empty = draw(&map, &art, &DrawOptions::default()).unwrap();
+    assert!(empty.pixels().iter().all(|&p| p == lantern_quilt::draw::NIGHT));
+}
+
+/// Failed cells are told apart by lightness alone: light stripes, a dark cross.
+#[rstest]
+fn a_failed_cell_is_light_and_dark(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+) {
+    let (map, art) = map_of(lattice, [28, 32], 5, 5);
+    let mut options = DrawOptions::default();
+    options.failed = vec![Cell::new(2, 2)];
+    let (marked, plain) =
+        (draw(&map, &art, &options).unwrap(), draw(&map, &art, &DrawOptions::default()).unwrap());
+    let changed: Vec<u32> = (marked.pixels().iter().zip(plain.pixels()))
+        .filter(|(a, b)| a != b)
+        .map(|(p, _)| (u32::from(p[0]) * 3 + u32::from(p[1]) * 6 + u32::from(p[2])) / 10)
+        .collect();
+    assert!(changed.iter().filter(|&&light| light > 150).count() > 300);
+    assert!(changed.iter().filter(|&&light| light < 50).count() > 60);
+}
+
+#[test]
+fn grid_lines_and_numbers_are_drawn_on_request() {
+    let (map, art) = map_of(Lattice::HexPointy, [28, 32], 4, 4);
+    let with = |change: &dyn Fn(&mut DrawOptions)| {
+        let mut options = DrawOptions::default();
+        change(&mut options);
+        draw(&map, &art, &options).unwrap()
+    };
+    let plain = with(&|_| {});
+    assert_ne!(with(&|o| o.grid = true), plain);
+    let wide = with(&|o| o.coordinates = true);
+    assert!(wide.width() > plain.width() && wide.height() > plain.height());
+    assert_eq!(with(&|o| o.scale = 2).width(), plain.width() * 2);
+}
+
+#[test]
+fn labels_are_as_wide_as_they_say() {
+    let mut picture = Picture::new(200, 30, [0, 0, 0, 255]).unwrap();
+    label(&mut picture, 2, 2, 16.0, [255; 4], "lantern 42");
+    let width = label_width("lantern 42", 16.0) as u32;
+    let lit = |x: u32| (0..30).any(|y| picture.get(x, y).unwrap()[0] > 100);
+    assert!((0..200).any(lit) && (width + 4..200).all(|x| !lit(x)));
+    // Partly or wholly outside, nothing happens and nothing breaks.
+    label(&mut picture, -500, 500, 16.0, [255; 4], "away");
+}
+
+#[test]
+fn openness_and_film_follow_the_run() {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let [moss, path] = ["moss", "path"].map(|name| set.socket(Socket::plain(name)));
+    set.tile(Tile::new("a").all(moss));
+    set.tile(Tile::new("b").sides([path, path, moss, moss]).turns(4));
+    let ground = Collapse::new("ground", set.build().unwrap(), Constraints::default()).unwrap();
+    let layout = Layout::flat(Lattice::Square, 8, 6).unwrap();
+    let job = || ground.job(layout, &Seed::from_number(3)).begin().unwrap();
+    let mut run = job();
+    let at = |run: &Run| openness(run, [10, 10]).unwrap().get(5, 5).unwrap();
+    let open = at(&run);
+    assert!(run.fill().is_filled());
+    assert_ne!(open, at(&run), "an open cell and a decided one differ");
+    let (_, mut art) = map_of(Lattice::Square, [4, 4], 1, 1);
+    art.add("b", Picture::new(4, 4, [0, 200, 0, 255]).unwrap());
+    let mut data = Vec::new();
+    let mut options = lantern_quilt::draw::FilmOptions::default();
+    (options.seconds, options.rate) = (1.0, 5);
+    let frames =
+        film(&mut job(), run.tally().steps, ground.tileset(), &art, &options, &mut data).unwrap();
+    assert_eq!(frames, 6);
+    let reader = png::Decoder::new(std::io::Cursor::new(&data)).read_info().unwrap();
+    assert_eq!(
+        (reader.info().width, reader.info().animation_control().unwrap().num_frames),
+        (32, 6)
+    );
+}
