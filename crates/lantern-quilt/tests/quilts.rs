@@ -362,3 +362,69 @@ fn paths_stay_inside_the_folder(#[case] path: &str, #[case] code: &str) {
         ["../secret.png", "link.png", "sub/../../secret.png"].contains(&path)
     );
 }
+
+/// Every key of the quilt, with a value of the wrong kind: a finding at that value, no panic.
+#[rstest]
+fn a_value_of_the_wrong_kind_is_reported_at_the_value(
+    #[values(
+        "quilt = 1",
+        "title = \"Two tiles\"",
+        "lattice = \"square\"",
+        "size = [6, 4]",
+        "wrap = [\"x\"]",
+        "origin = [-2, 3]",
+        "file = \"tiles.png\"",
+        "cell = [4, 4]",
+        "margin = 1",
+        "spacing = 1",
+        "mates = [\"rill\"]",
+        "itself = false",
+        "handed = true",
+        "at = [0, 0]",
+        "sides = \"moss\"",
+        "tags = [\"green\"]",
+        "turns = 4",
+        "mirror = \"north_south\"",
+        "pass = \"collapse\"",
+        "name = \"ground\"",
+        "tries = 3"
+    )]
+    good: &str,
+    #[values("1979-05-27", "[[1.5]]", "{ a = 1 }", "-7", "\"\\u0000\"")] bad: &str,
+) {
+    let key = good.split(' ').next().unwrap();
+    let text = GOOD.replacen(good, &format!("{key} = {bad}"), 1);
+    let at = text.find(&format!("{key} = {bad}")).unwrap();
+    match read(&text) {
+        // A few wrong-looking values are fine where they stand: any text is a title or a name.
+        Ok(_) => assert!(
+            bad.starts_with('"') && ["title", "name", "tags"].contains(&key),
+            "{key} = {bad}"
+        ),
+        Err(report) => {
+            let line = text[..at].matches('\n').count() + 1;
+            let found = format!("a.quilt.toml:{line}:");
+            assert!(
+                report.to_string().contains(&found),
+                "{report}\nnothing at line {line}: {key} = {bad}"
+            );
+            assert!(!report.render(false, 60).is_empty());
+        }
+    }
+}
+
+#[rstest]
+#[case("order = \"rows\"", true)]
+#[case("order = { from = [3, 2] }", true)]
+#[case("steer = true\npatience = 5\nwindow = 100", true)]
+#[case("order = \"row\"", false)]
+#[case("order = { at = [3, 2] }", false)]
+#[case("order = { from = [3] }", false)]
+#[case("steer = \"yes\"", false)]
+#[case("tries = 0", false)]
+#[case("window = 0", false)]
+#[case("patience = -1", false)]
+fn search_settings_are_read(#[case] lines: &str, #[case] good: bool) {
+    let quilt = read(&GOOD.replace("tries = 3", lines));
+    assert_eq!(quilt.is_ok(), good, "{lines}");
+}

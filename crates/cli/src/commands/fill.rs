@@ -342,7 +342,14 @@ impl Summary<'_> {
                 "stopped after {} steps, the limit; raise --limit-steps to go further",
                 tally.steps
             ),
-            _ => "stopped; the same command fills it again from the start".to_owned(),
+            _ => {
+                let progress = self.run.progress();
+                format!(
+                    "stopped with {} of {} cells decided; the same command fills the map again \
+                     from the start, a smaller --size or a picture at a lower --scale is done sooner",
+                    progress.decided, progress.cells
+                )
+            }
         };
         text.push_str(&format!(" (seed \"{}\")", self.seed));
         if !self.written.is_empty() && !args.quiet {

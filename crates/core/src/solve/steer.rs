@@ -84,7 +84,7 @@ impl Steering {
     /// The weight of a pose, leaned by how far its tile is behind: at most 2^32 x 2^14.
     fn leaned(&self, pose: usize) -> u64 {
         let tile = self.tile_of[pose].index();
-        let share = u128::from(self.decided + 1) * u128::from(self.wanted[tile]) * 256;
+        let share = u128::from(self.decided) * u128::from(self.wanted[tile]) * 256;
         let wanted = (share / u128::from(self.total)) as u64 + 4 * 256;
         let ratio = wanted / (self.standing[tile] + 4);
         // The eighth power, cut at both ends so that no step leaves 64 bits.
@@ -92,5 +92,31 @@ impl Steering {
         let fourth = (square * square / 256).min(1 << 18);
         let lean = (fourth * fourth / 256).clamp(1, STRONGEST);
         self.weights[pose] * lean
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lattice::Lattice;
+
+    #[test]
+    fn a_tile_that_is_behind_is_picked_more_often() {
+        let rules = Rules::from_pairs(Lattice::Square, &[3, 1], |_, _, _| true).unwrap();
+        let mut steering = Steering::new(&rules, 1000);
+        let share = |steering: &Steering| {
+            let picks = (0..1000u64).filter(|n| steering.pick(&[0b11], n << 54) == 0);
+            picks.count()
+        };
+        assert!((700..800).contains(&share(&steering)), "{}", share(&steering));
+        // The first tile runs ahead: three quarters were wanted, all it has.
+        (0..200).for_each(|at| steering.count(at, 0));
+        assert!(share(&steering) < 300, "{}", share(&steering));
+        // Counting twice does nothing, and what is taken back no longer counts.
+        steering.count(5, 0);
+        (0..200).for_each(|at| steering.discount(at, 0));
+        steering.discount(7, 0);
+        assert!((700..800).contains(&share(&steering)), "{}", share(&steering));
+        assert_eq!(steering.pick(&[0b10], 12345), 1);
     }
 }

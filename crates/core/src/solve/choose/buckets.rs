@@ -171,3 +171,101 @@ impl Bucket {
         self.tidy_at = (self.entries.len() * 4).max(SMALL);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::seed::Seed;
+    use proptest::prelude::*;
+
+    const CELLS: usize = 40;
+    const COMMON: u8 = 9;
+
+    /// What a search would do to its cells: change a level, or set a cell back to the common one.
+    #[derive(Clone, Copy, Debug)]
+    enum Step {
+        Move(usize, u8),
+        Restore(usize),
+        Choose,
+    }
+
+    fn steps() -> impl Strategy<Value = Vec<Step>> {
+        let step = prop_oneof![
+            3 => (0..CELLS, 0u8..30).prop_map(|(at, level)| Step::Move(at, level)),
+            1 => (0..CELLS).prop_map(Step::Restore),
+            2 => Just(Step::Choose),
+        ];
+        prop::collection::vec(step, 0..300)
+    }
+
+    proptest! {
+        /// Against a plain table: the chosen cell is open, and none is at a lesser level.
+        #[test]
+        fn the_least_open_cell_is_chosen(steps in steps(), shy: bool, tidy_at in 1usize..20) {
+            // 255 stands for the common domain, which is pooled.
+            let mut model = [255u8; CELLS];
+            let mut stream = Seed::from_number(1).stream(&["buckets"]);
+            let mut buckets = Buckets::default();
+            buckets.reset(COMMON, shy);
+            buckets.fill_pool(CELLS);
+            for bucket in &mut buckets.buckets {
+                bucket.tidy_at = tidy_at;
+            }
+            for step in steps {
+                let stand = |model: &[u8; CELLS], at: u32| match model[at as usize] {
+                    255 => POOLED,
+                    level => Standing::from(level),
+                };
+                match step {
+                    Step::Move(at, level) => {
+                        if model[at] == 255 {
+                            buckets.leave_pool();
+                        }
+                        if level > 0 {
+                            buckets.enter(at as u32, level);
+                        }
+                        model[at] = level;
+                    }
+                    Step::Restore(at) if model[at] != 255 => {
+                        buckets.join_pool(at as u32);
+                        model[at] = 255;
+                    }
+                    Step::Restore(_) => {}
+                    Step::Choose => {
+                        buckets.tidy(|at| stand(&model, at));
+                        let chosen = buckets.choose(&mut stream, CELLS, |at| stand(&model, at));
+                        let rank = |level: u8| match level {
+                            255 if shy => 256,
+                            255 => u32::from(COMMON),
+                            level => u32::from(level),
+                        };
+                        let least = model.iter().filter(|&&l| l > 0).map(|&l| rank(l)).min();
+                        prop_assert_eq!(chosen.map(|at| rank(model[at as usize])), least);
+                        if let Some(at) = chosen {
+                            if model[at as usize] == 255 {
+                                buckets.leave_pool();
+                            }
+                            model[at as usize] = 0;
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    /// Ties are broken evenly: of many cells at one level each comes first about as often.
+    #[test]
+    fn ties_are_even() {
+        let mut firsts = [0; 8];
+        let mut stream = Seed::from_number(2).stream(&["ties"]);
+        for _ in 0..8000 {
+            let mut buckets = Buckets::default();
+            buckets.reset(COMMON, false);
+            for at in 0..8 {
+                buckets.enter(at, 3);
+            }
+            firsts[buckets.choose(&mut stream, 8, |_| 3).unwrap() as usize] += 1;
+        }
+        assert!(firsts.iter().all(|&n| (850..1150).contains(&n)), "{firsts:?}");
+    }
+}

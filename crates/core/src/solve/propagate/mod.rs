@@ -152,3 +152,93 @@ pub(super) trait Domains: Debug + Send + Sized {
     /// Bytes of the tables at their largest.
     fn most_bytes(rules: &Rules) -> u64;
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lattice::Lattice;
+    use crate::rules::{PoseSet, bits};
+    use crate::solve::measure::Ranking;
+    use proptest::prelude::*;
+
+    const POSES: usize = 70;
+
+    fn rules(allowed: &[u64]) -> Rules {
+        let may = |side: usize, a: usize, b: usize| {
+            let at = (side * 7 + a) * 7 + b;
+            allowed[at / 64 % allowed.len()] >> (at % 64) & 1 == 1
+        };
+        Rules::from_pairs(Lattice::Box, &[5; POSES], |side, a, b| may(side, a % 7, b % 7)).unwrap()
+    }
+
+    fn set(words: &[u64; 2]) -> Vec<u64> {
+        vec![words[0], words[1] & ((1 << (POSES - 64)) - 1)]
+    }
+
+    proptest! {
+        /// Every operation of an engine, against sets written out.
+        #[test]
+        fn engines_agree_with_plain_sets(
+            allowed in prop::collection::vec(any::<u64>(), 5),
+            sets in prop::collection::vec(any::<[u64; 2]>(), 2..6),
+            random: u64,
+        ) {
+            let rules = rules(&allowed);
+            let weights = || Weights::new(Ranking::Entropy, rules.weights().iter().copied());
+            let (mut memo, mut plain) = (Memo::new(&rules, weights()), Plain::<2>::new(&rules, weights()));
+            for words in sets.iter().map(set).filter(|words| words.iter().any(|&w| w != 0)) {
+                let (a, b) = (memo.of(&words).unwrap(), plain.of(&words).unwrap());
+                prop_assert_eq!(memo.words(&a), &words[..]);
+                prop_assert_eq!(memo.level(a), plain.level(b));
+                prop_assert_eq!(memo.pick(a, random), plain.pick(b, random));
+                prop_assert_eq!(memo.is_decided(a), bits(&words).count() == 1);
+                for side in 0..6 {
+                    let mut union = PoseSet::empty(POSES);
+                    for pose in bits(&words) {
+                        union.unite(rules.support(side, crate::id::Id::from_index(pose)));
+                    }
+                    let supports = (
+                        memo.support(Memo::OUTSIDE, a, side).unwrap(),
+                        plain.support(Plain::<2>::OUTSIDE, b, side).unwrap(),
+                    );
+                    prop_assert_eq!(supports.0.is_none(), union.len() == POSES);
+                    let (Some(class), Some(mask)) = supports else { continue };
+                    prop_assert_eq!(&mask[..], union.words());
+                    for other in sets.iter().map(set).filter(|w| w.iter().any(|&w| w != 0)) {
+                        let (x, y) = (memo.of(&other).unwrap(), plain.of(&other).unwrap());
+                        let left: Vec<u64> = other.iter().zip(union.words()).map(|(a, b)| a & b).collect();
+                        let told = |left: Option<&[u64]>| left.map(<[u64]>::to_vec);
+                        let want = Some(left).filter(|left| left.iter().any(|&w| w != 0));
+                        let memo_left = match memo.restrict(x, class) {
+                            Restricted::Same => told(Some(&other)),
+                            Restricted::Left(dom) => told(Some(memo.words(&dom))),
+                            Restricted::Empty => None,
+                            Restricted::Full => panic!("small tables"),
+                        };
+                        let plain_left = match plain.restrict(y, mask) {
+                            Restricted::Same => told(Some(&other)),
+                            Restricted::Left(dom) => told(Some(plain.words(&dom))),
+                            _ => None,
+                        };
+                        prop_assert_eq!(&memo_left, &want);
+                        prop_assert_eq!(&plain_left, &want);
+                    }
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn single_poses_are_decided_from_the_start() {
+        let rules = rules(&[u64::MAX]);
+        let weights = Weights::new(Ranking::Options, rules.weights().iter().copied());
+        let mut memo = Memo::new(&rules, weights);
+        for pose in 0..POSES {
+            let dom = memo.only(pose).unwrap();
+            assert!(memo.is_decided(dom) && memo.level(dom) == 0);
+            assert_eq!(bits(memo.words(&dom)).collect::<Vec<_>>(), [pose]);
+        }
+        assert!(!Memo::is_real(Memo::OUTSIDE) && !Memo::is_real(Memo::GHOST));
+        assert!(memo.says_nothing(Memo::OUTSIDE));
+    }
+}
