@@ -14,29 +14,20 @@ use super::kernel::{Dead, Kernel, Pause, ranking};
 use super::measure::Weights;
 use super::outcome::Tally;
 use super::padded::Padded;
-use super::propagate::{Domains, Plain, TablesFull};
+use super::propagate::{Course, Domains, Halt, Plain, Sprint, TablesFull};
 use super::settings::{Order, Search};
 use super::space::Space;
 use super::state::{State, Wave};
 use super::steer::Steering;
-use super::undo::{Change, NO_SIDE, Trail};
+use super::undo::{Change, MADE, NO_SIDE, Trail};
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Lattice, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
 use crate::seed::{Seed, Stream};
-use std::collections::VecDeque;
 
 /// Changes propagated, or cells scanned, in one unit at most.
 const UNIT: usize = 4096;
-
-#[derive(Clone, Copy, Debug)]
-struct Decision {
-    /// Where its changes begin in the trail.
-    mark: usize,
-    at: u32,
-    pose: u32,
-}
 
 #[derive(Clone, Copy, Debug)]
 enum Phase {
@@ -63,7 +54,6 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     search: Search,
     domains: D,
     state: State<D::Dom, S>,
-    decisions: VecDeque<Decision>,
     committed: bool,
     stream: Stream,
     phase: Phase,
@@ -105,7 +95,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 telling: false,
                 common: D::OUTSIDE,
             },
-            decisions: VecDeque::new(),
             committed: false,
             stream: Seed::default().stream(&[]),
             phase: Phase::Ended(Pause::Working),
@@ -178,7 +167,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             Wave::Dead(at) => self.phase = Phase::Ended(Pause::Impossible(self.dead(at))),
             Wave::Done => {
                 // Nothing of the first propagation is ever taken back.
-                self.state.trail.forget(self.state.trail.end());
+                self.state.trail.cut(0);
                 let to = (from + UNIT).min(self.state.cells.len());
                 for at in from..to {
                     let dom = self.state.cells[at];
@@ -295,26 +284,19 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Notes a new best, and lets the window grow by an eighth before it is cut to size.
     #[inline(always)]
     fn settle(&mut self) {
-        if self.state.open < self.least_open {
-            self.least_open = self.state.open;
-            self.stale = 0;
-        }
+        self.note_best(self.state.open);
         let window = self.search.window as usize;
-        if self.state.trail.len() > window + window / 8 || self.decisions.is_empty() {
-            self.cut_window(window);
+        if self.state.trail.len() > window + window / 8 || self.state.trail.made() == 0 {
+            self.committed |= self.state.trail.cut(window);
         }
     }
 
-    /// Forgets the oldest decisions until what is left fits the window.
-    #[cold]
-    fn cut_window(&mut self, window: usize) {
-        if self.decisions.is_empty() {
-            self.state.trail.forget(self.state.trail.end());
-        }
-        while self.state.trail.len() > window && self.decisions.len() > 1 {
-            self.decisions.pop_front();
-            self.committed = true;
-            self.state.trail.forget(self.decisions[0].mark);
+    /// Patience counts from the newest best.
+    #[inline]
+    fn note_best(&mut self, open: usize) {
+        if open < self.least_open {
+            self.least_open = open;
+            self.stale = 0;
         }
     }
 
@@ -357,7 +339,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             self.phase = Phase::Ended(Pause::Failed(self.dead(dead)));
             return;
         }
-        let Some(decision) = self.decisions.pop_back() else {
+        let Some(mark) = self.state.trail.newest_made() else {
             let dead = self.dead(dead);
             let pause = if self.committed { Pause::Failed(dead) } else { Pause::Impossible(dead) };
             self.phase = Phase::Ended(pause);
@@ -365,8 +347,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         };
         self.stale += 1;
         self.tally.backtracks += 1;
-        self.undo(decision.mark);
-        self.phase = Phase::Remove(decision.at, decision.pose);
+        let at = self.state.trail.get(mark).at;
+        let dom = self.state.cells[at as usize];
+        let pose = bits(self.domains.words(&dom)).next().expect("it was decided there");
+        self.undo(mark);
+        self.phase = Phase::Remove(at, pose as u32);
     }
 
     fn unit(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
@@ -415,6 +400,33 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.place(at, pose as u32, observer, tell)
     }
 
+    /// Lets the engine make decisions in its own way; whether it made or began any.
+    #[inline(always)]
+    fn sprint(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
+        let course = Course { decisions: *steps, unit: UNIT, window: self.search.window as usize };
+        let Sprint { halt, decisions, open, committed } =
+            self.domains.sprint(&mut self.state, &mut self.stream, course);
+        self.note_best(open);
+        self.committed |= committed;
+        self.tally.decisions += decisions;
+        // The step of a decision not done with is counted when it is.
+        let done = decisions - u64::from(matches!(halt, Halt::Spread(_)));
+        self.tally.steps += done;
+        *steps -= done;
+        match halt {
+            Halt::Spent => return Ok(true),
+            Halt::Choose => return Ok(false),
+            Halt::Pick(at, random) => {
+                let pose = self.domains.pick(self.state.cells[at as usize], random);
+                self.place(at, pose as u32, observer, false)?;
+            }
+            Halt::Spread(changes) => self.propagate_up_to(UNIT - changes, observer)?,
+        }
+        self.tally.steps += 1;
+        *steps -= 1;
+        Ok(true)
+    }
+
     /// Puts a pose into a cell and propagates.
     #[inline(always)]
     fn place(
@@ -432,9 +444,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 return Err(full);
             }
         };
-        self.decisions.push_back(Decision { mark: self.state.trail.end(), at, pose });
         let was = self.domains.level(self.state.cells[at as usize]);
-        self.state.change(at, only, was, 0, NO_SIDE);
+        self.state.change(at, only, was, 0, MADE);
         self.tally.decisions += 1;
         if tell {
             let pose = PoseId::from_index(pose as usize);
@@ -445,8 +456,18 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     #[inline(always)]
     fn propagate(&mut self, observer: &mut dyn Observer) -> Result<(), TablesFull> {
+        self.propagate_up_to(UNIT, observer)
+    }
+
+    /// Propagates so many changes at most.
+    #[inline(always)]
+    fn propagate_up_to(
+        &mut self,
+        changes: usize,
+        observer: &mut dyn Observer,
+    ) -> Result<(), TablesFull> {
         self.phase = Phase::Spread;
-        match self.domains.wave(&mut self.state, UNIT)? {
+        match self.domains.wave(&mut self.state, changes)? {
             Wave::More => {}
             Wave::Done => {
                 if self.steering.is_some() {
@@ -472,7 +493,6 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
         self.state.trail.clear();
         self.state.head = 0;
         self.state.telling = false;
-        self.decisions.clear();
         self.committed = false;
         self.tally = Tally::default();
         self.stale = 0;
@@ -495,6 +515,9 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
                 return Ok(Pause::Working);
             }
             if let Phase::Choose = self.phase {
+                if !tell && self.steering.is_none() && self.sprint(steps, observer)? {
+                    continue;
+                }
                 self.decide(observer, tell)?;
             } else {
                 self.unit(observer, tell)?;
@@ -520,7 +543,8 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     }
 
     fn newest(&self) -> Option<Cell> {
-        self.decisions.back().map(|decision| self.state.padded.cell(decision.at))
+        let mark = self.state.trail.newest_made()?;
+        Some(self.state.padded.cell(self.state.trail.get(mark).at))
     }
 
     fn open(&self) -> usize {
@@ -561,7 +585,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.state.trail = self.state.trail.map(E::OUTSIDE, &mut tell);
         other.state.head = self.state.head;
         other.state.telling = self.state.telling;
-        other.decisions.clone_from(&self.decisions);
         other.committed = self.committed;
         other.state.queue.clone_from(&self.state.queue);
         other.state.common = tell(self.state.common);

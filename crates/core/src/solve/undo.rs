@@ -11,12 +11,14 @@
 pub(super) struct Change<D> {
     pub(super) at: u32,
     pub(super) before: D,
-    /// The number of a side, or [`NO_SIDE`].
+    /// The number of a side, [`NO_SIDE`] or [`MADE`].
     pub(super) from: u8,
 }
 
-/// The change came from no neighbour: a decision, or one taken back.
+/// The change came from no neighbour: a pose was taken back.
 pub(super) const NO_SIDE: u8 = 8;
+/// The change is a decision, to which all up to the next one belong.
+pub(super) const MADE: u8 = 9;
 
 #[derive(Clone, Debug)]
 pub(super) struct Trail<D> {
@@ -24,6 +26,35 @@ pub(super) struct Trail<D> {
     mask: usize,
     start: usize,
     end: usize,
+    /// Decisions among the changes.
+    made: usize,
+}
+
+/// The same ring with its places at hand, for a loop that keeps them in registers.
+pub(super) struct Hands<'a, D> {
+    pub(super) ring: &'a mut [Change<D>],
+    pub(super) start: usize,
+    pub(super) end: usize,
+    pub(super) made: usize,
+}
+
+impl<D: Copy> Hands<'_, D> {
+    /// As [`Trail::cut`].
+    #[cold]
+    pub(super) fn cut(&mut self, window: usize) -> bool {
+        let mask = self.ring.len() - 1;
+        let is_made = |&position: &usize| self.ring[position & mask].from == MADE;
+        if self.made == 0 {
+            self.start = self.end;
+            return false;
+        }
+        let fits = self.end.saturating_sub(window).max(self.start);
+        let last = (self.start..self.end).rev().find(is_made).expect("some are held");
+        let first = (fits..last).find(is_made).unwrap_or(last);
+        let gone = (self.start..first).filter(is_made).count();
+        (self.start, self.made) = (first, self.made - gone);
+        gone > 0
+    }
 }
 
 impl<D: Copy> Trail<D> {
@@ -35,11 +66,42 @@ impl<D: Copy> Trail<D> {
             mask: capacity - 1,
             start: 0,
             end: 0,
+            made: 0,
         }
     }
 
     pub(super) fn clear(&mut self) {
-        (self.start, self.end) = (0, 0);
+        (self.start, self.end, self.made) = (0, 0, 0);
+    }
+
+    /// How many decisions it holds.
+    pub(super) fn made(&self) -> usize {
+        self.made
+    }
+
+    /// Where the newest decision is.
+    pub(super) fn newest_made(&self) -> Option<usize> {
+        (self.start..self.end).rev().find(|&position| self.get(position).from == MADE)
+    }
+
+    pub(super) fn hands(&mut self) -> Hands<'_, D> {
+        let Self { ring, start, end, made, .. } = self;
+        Hands { ring, start: *start, end: *end, made: *made }
+    }
+
+    /// The places as a loop left them.
+    pub(super) fn put_back(&mut self, start: usize, end: usize, made: usize) {
+        (self.start, self.end, self.made) = (start, end, made);
+    }
+
+    /// Forgets whole decisions, oldest first, until at most `window` changes or one decision is
+    /// left. Changes that belong to no decision go at once. Says whether a decision went.
+    pub(super) fn cut(&mut self, window: usize) -> bool {
+        let mut hands = self.hands();
+        let gone = hands.cut(window);
+        let (start, end, made) = (hands.start, hands.end, hands.made);
+        self.put_back(start, end, made);
+        gone
     }
 
     pub(super) fn len(&self) -> usize {
@@ -64,6 +126,7 @@ impl<D: Copy> Trail<D> {
         let slot = self.end & self.mask;
         self.ring[slot] = Change { at, before, from };
         self.end += 1;
+        self.made += usize::from(from == MADE);
     }
 
     #[cold]
@@ -80,13 +143,10 @@ impl<D: Copy> Trail<D> {
     pub(super) fn pop(&mut self) -> Option<Change<D>> {
         (self.end > self.start).then(|| {
             self.end -= 1;
-            self.get(self.end)
+            let change = self.get(self.end);
+            self.made -= usize::from(change.from == MADE);
+            change
         })
-    }
-
-    /// Forgets everything before `position`.
-    pub(super) fn forget(&mut self, position: usize) {
-        self.start = position.clamp(self.start, self.end);
     }
 
     /// The same trail with its domains told in another way.
@@ -107,27 +167,41 @@ mod tests {
     use proptest::prelude::*;
 
     proptest! {
+        /// Against a plain deque of changes, each with whether it is a decision.
         #[test]
-        fn behaves_as_a_deque(steps in prop::collection::vec(0u8..8, 0..400)) {
+        fn behaves_as_a_deque(steps in prop::collection::vec(0u8..9, 0..400), window in 0usize..40) {
             let mut trail = Trail::new(16, 0u16);
             let mut model = std::collections::VecDeque::new();
-            let mut first = 0;
             for (number, step) in steps.into_iter().enumerate() {
                 match step {
-                    0 => prop_assert_eq!(trail.pop().map(|c| c.at), model.pop_back()),
-                    1 if !model.is_empty() => {
-                        first += 1;
-                        trail.forget(first);
-                        model.pop_front();
+                    0 => prop_assert_eq!(trail.pop().map(|c| c.at), model.pop_back().map(|c: (u32, bool)| c.0)),
+                    1 => {
+                        let made = |model: &std::collections::VecDeque<(u32, bool)>| {
+                            model.iter().filter(|change| change.1).count()
+                        };
+                        let before = made(&model);
+                        if before == 0 {
+                            model.clear();
+                        }
+                        // What lies before the first decision belongs to none and goes as well.
+                        while model.len() > window && made(&model) > 1
+                            || model.front().is_some_and(|change| !change.1)
+                        {
+                            model.pop_front();
+                        }
+                        prop_assert_eq!(trail.cut(window), made(&model) < before);
                     }
                     _ => {
-                        trail.push(number as u32, number as u16, NO_SIDE);
-                        model.push_back(number as u32);
+                        let from = if step < 4 { MADE } else { NO_SIDE };
+                        trail.push(number as u32, number as u16, from);
+                        model.push_back((number as u32, from == MADE));
                     }
                 }
                 prop_assert_eq!(trail.len(), model.len());
+                prop_assert_eq!(trail.made(), model.iter().filter(|change| change.1).count());
             }
-            for (offset, at) in model.iter().enumerate() {
+            let first = trail.end() - trail.len();
+            for (offset, (at, _)) in model.iter().enumerate() {
                 prop_assert_eq!(trail.get(first + offset).at, *at);
             }
         }

@@ -3,7 +3,7 @@
 //! Buckets are lazy. A cell is entered when its level changes and never taken out; an entry that no
 //! longer tells the truth is dropped when it is drawn. So the queue keeps nothing for each cell,
 //! and moving a cell costs one write at the end of a list instead of several somewhere in memory.
-//! A bucket that doubles since it was last tidied is tidied: what is untrue or said twice goes.
+//! A bucket that is full is tidied before it grows: what is untrue or said twice goes.
 //!
 //! Cells that were never touched all have the same domain, and most cells of a large map are of
 //! that kind for most of the time. They are not entered at all but counted as a *pool*.
@@ -17,7 +17,7 @@ pub(crate) const CLOSED: Standing = 0;
 /// Open, with the domain of untouched cells.
 pub(crate) const POOLED: Standing = 256;
 
-/// Entries of a bucket that is never tidied.
+/// Room of a bucket that is never tidied.
 const SMALL: usize = 8192;
 
 #[derive(Clone, Debug, Default)]
@@ -29,17 +29,28 @@ pub(crate) struct Buckets {
     pool_level: u8,
     /// No pooled cell has a number below this.
     pool_start: usize,
-    /// Some bucket has reached its length.
+    /// Some bucket was full and is to be tidied before the next choice.
     crowded: bool,
     /// Whether pooled cells are drawn only when there is no other.
     shy_pool: bool,
 }
 
+/// Cells entered at one level.
 #[derive(Clone, Debug, Default)]
-struct Bucket {
-    entries: Vec<u32>,
-    /// The length at which it is tidied.
-    tidy_at: usize,
+pub(crate) struct Bucket {
+    /// Room for entries; the first `len` are some.
+    pub(crate) room: Vec<u32>,
+    pub(crate) len: usize,
+    crowded: bool,
+}
+
+/// The same queue with its parts at hand, for a loop that keeps them in registers.
+pub(crate) struct Hands<'a> {
+    pub(crate) buckets: &'a mut [Bucket],
+    pub(crate) filled: &'a mut [u64; 4],
+    pub(crate) pool: &'a mut usize,
+    /// The level at which pooled cells are drawn; 256 when only in need.
+    pub(crate) pool_level: usize,
 }
 
 impl Buckets {
@@ -48,8 +59,7 @@ impl Buckets {
         self.shy_pool = shy_pool;
         self.buckets.resize_with(256, Bucket::default);
         for bucket in &mut self.buckets {
-            bucket.entries.clear();
-            bucket.tidy_at = SMALL;
+            (bucket.len, bucket.crowded) = (0, false);
         }
         self.filled = [0; 4];
         self.crowded = false;
@@ -78,23 +88,36 @@ impl Buckets {
     #[inline]
     pub(crate) fn enter(&mut self, at: u32, level: u8) {
         let bucket = &mut self.buckets[usize::from(level)];
-        if bucket.entries.is_empty() {
-            self.filled[usize::from(level / 64)] |= 1 << (level % 64);
+        if bucket.len == bucket.room.len() {
+            self.crowded |= bucket.grow();
         }
-        bucket.entries.push(at);
-        self.crowded |= bucket.entries.len() >= bucket.tidy_at;
+        bucket.room[bucket.len] = at;
+        bucket.len += 1;
+        self.filled[usize::from(level / 64)] |= 1 << (level % 64);
     }
 
-    /// Tidies buckets that have grown too long. `standing` tells where any cell stands now.
+    /// Whether [`tidy`](Self::tidy) has something to do.
+    #[inline]
+    pub(crate) fn is_crowded(&self) -> bool {
+        self.crowded
+    }
+
+    /// Tidies buckets that were full. `standing` tells where any cell stands now.
     #[inline]
     pub(crate) fn tidy(&mut self, standing: impl Fn(u32) -> Standing) {
         if std::mem::take(&mut self.crowded) {
             for (level, bucket) in self.buckets.iter_mut().enumerate() {
-                if bucket.entries.len() >= bucket.tidy_at {
+                if std::mem::take(&mut bucket.crowded) {
                     bucket.tidy(level as Standing, &standing);
                 }
             }
         }
+    }
+
+    pub(crate) fn hands(&mut self) -> Hands<'_> {
+        let pool_level = if self.shy_pool { 256 } else { usize::from(self.pool_level) };
+        let Self { buckets, filled, pool, .. } = self;
+        Hands { buckets, filled, pool, pool_level }
     }
 
     /// Takes out an open cell of the least level, ties broken by the stream; `None` when all are
@@ -112,9 +135,7 @@ impl Buckets {
             let pool_level = u32::from(self.pool_level);
             if self.pool > 0 && least.is_none_or(|least| !self.shy_pool && pool_level <= least) {
                 let rivals = match least {
-                    Some(least) if least == pool_level => {
-                        self.buckets[least as usize].entries.len()
-                    }
+                    Some(least) if least == pool_level => self.buckets[least as usize].len,
                     _ => 0,
                 };
                 let number = stream.below((self.pool + rivals) as u64) as usize;
@@ -123,10 +144,12 @@ impl Buckets {
                 }
             }
             let level = least?;
-            let entries = &mut self.buckets[level as usize].entries;
-            while !entries.is_empty() {
-                let number = stream.below(entries.len() as u64) as usize;
-                let at = entries.swap_remove(number);
+            let bucket = &mut self.buckets[level as usize];
+            while bucket.len > 0 {
+                let number = stream.below(bucket.len as u64) as usize;
+                let at = bucket.room[number];
+                bucket.len -= 1;
+                bucket.room[number] = bucket.room[bucket.len];
                 if u32::from(standing(at)) == level {
                     return Some(at);
                 }
@@ -159,16 +182,26 @@ impl Buckets {
 }
 
 impl Bucket {
+    /// Makes room; says whether it should be tidied too.
+    #[cold]
+    fn grow(&mut self) -> bool {
+        self.crowded = self.len >= SMALL;
+        self.room.resize((self.len * 2).max(64), 0);
+        self.crowded
+    }
+
     #[cold]
     fn tidy(&mut self, level: Standing, standing: impl Fn(u32) -> Standing) {
-        let before = self.entries.len();
-        self.entries.retain(|&at| standing(at) == level);
-        // Mostly untrue entries are what made it grow; else it may be the same cell many times.
-        if self.entries.len() > before / 4 * 3 {
-            self.entries.sort_unstable();
-            self.entries.dedup();
+        let before = self.len;
+        self.room.truncate(before);
+        self.room.retain(|&at| standing(at) == level);
+        // Mostly untrue entries are what filled it; else it may be the same cell many times.
+        if self.room.len() > before / 4 * 3 {
+            self.room.sort_unstable();
+            self.room.dedup();
         }
-        self.tidy_at = (self.entries.len() * 4).max(SMALL);
+        self.len = self.room.len();
+        self.room.resize((self.len * 4).max(SMALL), 0);
     }
 }
 
@@ -201,16 +234,13 @@ mod tests {
     proptest! {
         /// Against a plain table: the chosen cell is open, and none is at a lesser level.
         #[test]
-        fn the_least_open_cell_is_chosen(steps in steps(), shy: bool, tidy_at in 1usize..20) {
+        fn the_least_open_cell_is_chosen(steps in steps(), shy: bool, tidy: bool) {
             // 255 stands for the common domain, which is pooled.
             let mut model = [255u8; CELLS];
             let mut stream = Seed::from_number(1).stream(&["buckets"]);
             let mut buckets = Buckets::default();
             buckets.reset(COMMON, shy);
             buckets.fill_pool(CELLS);
-            for bucket in &mut buckets.buckets {
-                bucket.tidy_at = tidy_at;
-            }
             for step in steps {
                 let stand = |model: &[u8; CELLS], at: u32| match model[at as usize] {
                     255 => POOLED,
@@ -232,6 +262,10 @@ mod tests {
                     }
                     Step::Restore(_) => {}
                     Step::Choose => {
+                        if tidy {
+                            buckets.crowded = true;
+                            buckets.buckets.iter_mut().for_each(|bucket| bucket.crowded = true);
+                        }
                         buckets.tidy(|at| stand(&model, at));
                         let chosen = buckets.choose(&mut stream, CELLS, |at| stand(&model, at));
                         let rank = |level: u8| match level {

@@ -8,12 +8,12 @@
 //!
 //! Tables grow up to a fixed size; past it the engine says so and another one goes on.
 
-use super::{Domains, Restricted, TablesFull};
+use super::{Course, Domains, Restricted, Sprint, TablesFull};
 use crate::id::{Id, PoseId};
 use crate::rules::{PoseSet, Rules};
+use crate::seed::Stream;
 use crate::solve::measure::{PickTable, Weights};
-use crate::solve::state::{State, Wave};
-use crate::solve::undo::{Change, NO_SIDE};
+use crate::solve::state::State;
 use hashbrown::HashTable;
 use std::hash::Hasher as _;
 
@@ -21,9 +21,9 @@ const EMPTY: u16 = 0;
 const OUTSIDE: u16 = 1;
 const GHOST: u16 = 2;
 /// The first number of a real domain.
-const REAL: u16 = 3;
+pub(super) const REAL: u16 = 3;
 /// Marks a transition not yet known; also one past the largest domain number.
-const UNKNOWN: u16 = u16::MAX;
+pub(super) const UNKNOWN: u16 = u16::MAX;
 /// The most sides of any lattice; a power of two, so that a row is read at once.
 const MOST_SIDES: usize = 8;
 /// Most entries of the transition table.
@@ -31,15 +31,15 @@ const MOST_ENTRIES: usize = 1 << 23;
 
 /// The class of what a domain supports, one a side, four to a word: four sides are compared at once.
 #[derive(Clone, Copy, Debug, Default)]
-struct Supports([u64; 2]);
+pub(super) struct Supports(pub(super) [u64; 2]);
 
-const LANE_BITS: u32 = 16;
-const LANE: u64 = 0xffff;
-const LANES: usize = 4;
+pub(super) const LANE_BITS: u32 = 16;
+pub(super) const LANE: u64 = 0xffff;
+pub(super) const LANES: usize = 4;
 
-/// All lanes but that of one side; at [`NO_SIDE`], all lanes.
-const OTHERS: [[u64; 2]; NO_SIDE as usize + 1] = {
-    let mut others = [[u64::MAX; 2]; NO_SIDE as usize + 1];
+/// All lanes but that of one side; past the sides, all lanes.
+pub(super) const OTHERS: [[u64; 2]; 2 * MOST_SIDES] = {
+    let mut others = [[u64::MAX; 2]; 2 * MOST_SIDES];
     let mut side = 0;
     while side < MOST_SIDES {
         others[side][side / LANES] = !(LANE << (side % LANES * LANE_BITS as usize));
@@ -71,14 +71,14 @@ pub(crate) struct Memo {
     /// Words of a pose set.
     width: usize,
     /// A row of the table has `1 << shift` entries, one a class.
-    shift: u32,
-    table: Vec<u16>,
+    pub(super) shift: u32,
+    pub(super) table: Vec<u16>,
     /// The class of what each domain supports, side by side.
-    supports: Vec<Supports>,
+    pub(super) supports: Vec<Supports>,
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
-    levels: Vec<u8>,
-    picks: Vec<Option<Box<PickTable>>>,
+    pub(super) levels: Vec<u8>,
+    pub(super) picks: Vec<Option<Box<PickTable>>>,
     known: HashTable<u16>,
     /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
     decided: u16,
@@ -202,59 +202,6 @@ impl Memo {
     }
 }
 
-/// How the fast loop came to a stop.
-enum Rush {
-    Ended(Wave),
-    /// The change at the head needs care.
-    Slow,
-}
-
-impl Memo {
-    /// Propagates from the head until `last`, a fixed point, or a change that needs care.
-    #[inline]
-    fn rush<const S: usize>(&self, state: &mut State<u16, S>, last: usize) -> Rush {
-        let (table, supports, bits) = (&self.table[..], &self.supports[..], self.shift);
-        let levels = &self.levels[..];
-        'changes: loop {
-            if state.head == state.trail.end() {
-                return Rush::Ended(Wave::Done);
-            }
-            if state.head == last {
-                return Rush::Ended(Wave::More);
-            }
-            let Change { at, before, from } = state.trail.get(state.head);
-            let now = supports[usize::from(state.cells[at as usize])].0;
-            let old = supports[usize::from(before)].0;
-            let others = OTHERS[usize::from(from % (NO_SIDE + 1))];
-            for word in 0..S.div_ceil(LANES) {
-                let mut news = (now[word] ^ old[word]) & others[word];
-                while news != 0 {
-                    let lane = news.trailing_zeros() / LANE_BITS;
-                    news &= !(LANE << (lane * LANE_BITS));
-                    let side = (word * LANES + lane as usize) % S;
-                    let to = state.padded.neighbour(at, side);
-                    let cell = &mut state.cells[to as usize];
-                    let dom = *cell;
-                    let class = (now[word] >> (lane * LANE_BITS)) as u16;
-                    let next = table[(usize::from(dom) << bits) + usize::from(class)];
-                    if next == dom {
-                        continue;
-                    }
-                    // Nothing left, or not yet known: the two ends of the range.
-                    if next.wrapping_sub(1) >= UNKNOWN - 1 {
-                        break 'changes;
-                    }
-                    *cell = next;
-                    state.trail.push(to, dom, state.padded.opposite(side));
-                    state.heed(to, dom, next, levels[usize::from(dom)], levels[usize::from(next)]);
-                }
-            }
-            state.head += 1;
-        }
-        Rush::Slow
-    }
-}
-
 impl Domains for Memo {
     type Dom = u16;
     type Support = u16;
@@ -369,27 +316,13 @@ impl Domains for Memo {
         }
     }
 
-    /// The loop of the trait, with everything it touches at hand and few branches to guess.
-    fn wave<const S: usize>(
-        &mut self,
+    fn sprint<const S: usize>(
+        &self,
         state: &mut State<u16, S>,
-        budget: usize,
-    ) -> Result<Wave, TablesFull> {
-        let last = state.head + budget;
-        loop {
-            match self.rush(state, last) {
-                Rush::Ended(wave) => return Ok(wave),
-                Rush::Slow => {
-                    // A rim that wraps, a transition not yet known or a cell that ran out: the
-                    // trait's own way handles the whole change again, which repeats nothing.
-                    let change = state.trail.get(state.head);
-                    if let Some(dead) = self.spread(state, change)? {
-                        return Ok(Wave::Dead(dead));
-                    }
-                    state.head += 1;
-                }
-            }
-        }
+        stream: &mut Stream,
+        course: Course,
+    ) -> Sprint {
+        self.sprint(state, stream, course)
     }
 
     fn most_bytes(rules: &Rules) -> u64 {

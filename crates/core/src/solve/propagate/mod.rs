@@ -8,9 +8,11 @@
 //! To add an engine, implement [`Domains`] and give it a row in the case table of
 //! `tests/engines.rs`.
 
+mod fast;
 mod memo;
 mod plain;
 
+pub(super) use fast::{Course, Halt, Sprint};
 pub(super) use memo::Memo;
 pub(super) use plain::Plain;
 
@@ -18,6 +20,7 @@ use super::measure::Weights;
 use super::state::{State, Wave};
 use super::undo::Change;
 use crate::rules::Rules;
+use crate::seed::Stream;
 use std::fmt::Debug;
 
 /// What restricting a domain gave.
@@ -127,9 +130,17 @@ pub(super) trait Domains: Debug + Send + Sized {
         Ok(None)
     }
 
+    /// Makes decisions in its own way, as far as it can, with the same result; by default none.
+    fn sprint<const S: usize>(
+        &self,
+        _state: &mut State<Self::Dom, S>,
+        _stream: &mut Stream,
+        _course: Course,
+    ) -> Sprint {
+        Sprint { halt: Halt::Choose, decisions: 0, open: usize::MAX, committed: false }
+    }
+
     /// Propagates up to `budget` changes, in the order in which they were made.
-    ///
-    /// An engine may do this in its own way, as long as it makes the same changes in the same order.
     fn wave<const S: usize>(
         &mut self,
         state: &mut State<Self::Dom, S>,
