@@ -19,7 +19,7 @@ use super::settings::{Order, Search};
 use super::space::Space;
 use super::state::{State, Wave};
 use super::steer::Steering;
-use super::undo::{Change, MADE, NO_SIDE, Trail};
+use super::undo::{Change, MADE, Trail};
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Lattice, Layout};
 use crate::observe::Observer;
@@ -171,15 +171,15 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 let to = (from + UNIT).min(self.state.cells.len());
                 for at in from..to {
                     let dom = self.state.cells[at];
-                    if D::is_real(dom)
-                        && !self.domains.says_nothing(dom)
-                        && let Some(dead) = self.domains.spread(
-                            &mut self.state,
-                            Change { at: at as u32, before: D::OUTSIDE, from: NO_SIDE },
-                        )?
-                    {
-                        self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
-                        return Ok(());
+                    if D::is_real(dom) {
+                        let news = self.domains.news(D::OUTSIDE, dom);
+                        let change = Change { at: at as u32, before: D::OUTSIDE, news };
+                        if news != 0
+                            && let Some(dead) = self.domains.spread(&mut self.state, change)?
+                        {
+                            self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+                            return Ok(());
+                        }
                     }
                     self.phase = Phase::Scan(at + 1);
                 }
@@ -374,7 +374,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
             let left = self.domains.of(&words)?;
             let (was, level) = (self.domains.level(dom), self.domains.level(left));
-            self.state.change(at, left, was, level, NO_SIDE);
+            let news = self.domains.news(dom, left);
+            self.state.change(at, left, was, level, news);
             self.phase = Phase::Spread;
         }
         if let Phase::Spread = self.phase {
@@ -403,7 +404,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Lets the engine make decisions in its own way; whether it made or began any.
     #[inline(always)]
     fn sprint(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
-        let course = Course { decisions: *steps, unit: UNIT, window: self.search.window as usize };
+        let course = Course { decisions: *steps, window: self.search.window as usize };
         let Sprint { halt, decisions, open, committed } =
             self.domains.sprint(&mut self.state, &mut self.stream, course);
         self.note_best(open);
@@ -444,8 +445,9 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 return Err(full);
             }
         };
-        let was = self.domains.level(self.state.cells[at as usize]);
-        self.state.change(at, only, was, 0, MADE);
+        let dom = self.state.cells[at as usize];
+        let (was, news) = (self.domains.level(dom), self.domains.news(dom, only));
+        self.state.change(at, only, was, 0, news | MADE);
         self.tally.decisions += 1;
         if tell {
             let pose = PoseId::from_index(pose as usize);

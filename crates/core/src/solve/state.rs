@@ -36,16 +36,16 @@ pub(super) enum Wave {
 impl<D: Copy + PartialEq, const S: usize> State<D, S> {
     /// Puts `dom`, which is less than what it held, into a cell. The levels are those of both.
     #[inline]
-    pub(super) fn change(&mut self, at: u32, dom: D, was: u8, level: u8, from: u8) {
+    pub(super) fn change(&mut self, at: u32, dom: D, was: u8, level: u8, news: u8) {
         let before = self.cells[at as usize];
-        self.trail.push(at, before, from);
+        self.trail.push(at, before, news);
         self.cells[at as usize] = dom;
         self.heed(at, before, dom, was, level);
     }
 
     /// Tells the queue of a change that was made.
     #[inline]
-    pub(super) fn heed(&mut self, at: u32, before: D, after: D, was: u8, level: u8) {
+    fn heed(&mut self, at: u32, before: D, after: D, was: u8, level: u8) {
         self.open -= usize::from(level == 0);
         if !self.telling {
             return;

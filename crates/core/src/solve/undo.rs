@@ -3,22 +3,23 @@
 //! The ring is the worklist of propagation as well: changes not yet propagated are its tail. It
 //! grows only while one decision changes more cells than it holds.
 
-/// One change: which cell, what it held before, and from which side it was restricted.
-///
-/// The neighbour on that side need not be told: what was taken away had no partner there, so it was
-/// nobody's partner there (Mackworth 1977, AC-3).
+/// One change: which cell, what it held before, and which neighbours it concerns.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Change<D> {
     pub(super) at: u32,
     pub(super) before: D,
-    /// The number of a side, [`NO_SIDE`] or [`MADE`].
-    pub(super) from: u8,
+    /// A bit a side beyond which the change leaves less than before; and [`MADE`].
+    ///
+    /// The side that a restriction came from is left out: what was taken away had no partner there,
+    /// so it was nobody's partner there (Mackworth 1977, AC-3).
+    pub(super) news: u8,
 }
 
-/// The change came from no neighbour: a pose was taken back.
-pub(super) const NO_SIDE: u8 = 8;
 /// The change is a decision, to which all up to the next one belong.
-pub(super) const MADE: u8 = 9;
+pub(super) const MADE: u8 = 1 << 7;
+
+/// Places of the smallest ring.
+const LEAST: usize = 1024;
 
 #[derive(Clone, Debug)]
 pub(super) struct Trail<D> {
@@ -43,7 +44,7 @@ impl<D: Copy> Hands<'_, D> {
     #[cold]
     pub(super) fn cut(&mut self, window: usize) -> bool {
         let mask = self.ring.len() - 1;
-        let is_made = |&position: &usize| self.ring[position & mask].from == MADE;
+        let is_made = |&position: &usize| self.ring[position & mask].news & MADE != 0;
         if self.made == 0 {
             self.start = self.end;
             return false;
@@ -60,9 +61,9 @@ impl<D: Copy> Hands<'_, D> {
 impl<D: Copy> Trail<D> {
     /// An empty trail; `blank` fills unused places.
     pub(super) fn new(capacity: usize, blank: D) -> Self {
-        let capacity = capacity.next_power_of_two().max(16);
+        let capacity = capacity.next_power_of_two().max(LEAST);
         Self {
-            ring: vec![Change { at: 0, before: blank, from: NO_SIDE }; capacity],
+            ring: vec![Change { at: 0, before: blank, news: 0 }; capacity],
             mask: capacity - 1,
             start: 0,
             end: 0,
@@ -81,7 +82,7 @@ impl<D: Copy> Trail<D> {
 
     /// Where the newest decision is.
     pub(super) fn newest_made(&self) -> Option<usize> {
-        (self.start..self.end).rev().find(|&position| self.get(position).from == MADE)
+        (self.start..self.end).rev().find(|&position| self.get(position).news & MADE != 0)
     }
 
     pub(super) fn hands(&mut self) -> Hands<'_, D> {
@@ -119,14 +120,14 @@ impl<D: Copy> Trail<D> {
     }
 
     #[inline]
-    pub(super) fn push(&mut self, at: u32, before: D, from: u8) {
+    pub(super) fn push(&mut self, at: u32, before: D, news: u8) {
         if self.end - self.start > self.mask {
             self.grow();
         }
         let slot = self.end & self.mask;
-        self.ring[slot] = Change { at, before, from };
+        self.ring[slot] = Change { at, before, news };
         self.end += 1;
-        self.made += usize::from(from == MADE);
+        self.made += usize::from(news >> 7);
     }
 
     #[cold]
@@ -144,7 +145,7 @@ impl<D: Copy> Trail<D> {
         (self.end > self.start).then(|| {
             self.end -= 1;
             let change = self.get(self.end);
-            self.made -= usize::from(change.from == MADE);
+            self.made -= usize::from(change.news >> 7);
             change
         })
     }
@@ -155,7 +156,7 @@ impl<D: Copy> Trail<D> {
         (other.start, other.end) = (self.start, self.start);
         for position in self.start..self.end {
             let change = self.get(position);
-            other.push(change.at, tell(change.before), change.from);
+            other.push(change.at, tell(change.before), change.news);
         }
         other
     }
@@ -192,9 +193,9 @@ mod tests {
                         prop_assert_eq!(trail.cut(window), made(&model) < before);
                     }
                     _ => {
-                        let from = if step < 4 { MADE } else { NO_SIDE };
-                        trail.push(number as u32, number as u16, from);
-                        model.push_back((number as u32, from == MADE));
+                        let news = if step < 4 { MADE } else { 5 };
+                        trail.push(number as u32, number as u16, news);
+                        model.push_back((number as u32, step < 4));
                     }
                 }
                 prop_assert_eq!(trail.len(), model.len());

@@ -5,11 +5,23 @@
 //! does (a transition not yet known, a rim that wraps, a cell that ran out, a list that is full) it
 //! stops *before* it, with the state as the slow way would have it, and says where to go on.
 
-use super::memo::{LANE, LANE_BITS, LANES, Memo, OTHERS, REAL, UNKNOWN};
+use super::memo::{Lanes, Memo, REAL, UNKNOWN};
 use crate::seed::{Stream, scale};
 use crate::solve::choose::Queue;
 use crate::solve::state::State;
 use crate::solve::undo::{Change, MADE};
+
+/// Changes of one decision that concern others, at most; with more, the slow way goes on.
+const NOTES: usize = 64;
+
+/// A change that concerns others: the cell, how many changes of the same decision came before it,
+/// and whom it concerns.
+#[derive(Clone, Copy, Debug, Default)]
+struct Note {
+    at: u32,
+    offset: u32,
+    lanes: Lanes,
+}
 
 /// Where a sprint came to a stop.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -41,8 +53,6 @@ pub(crate) struct Sprint {
 pub(crate) struct Course {
     /// Decisions to make.
     pub(crate) decisions: u64,
-    /// Changes of one decision after which it stops.
-    pub(crate) unit: usize,
     /// The undo window.
     pub(crate) window: usize,
 }
@@ -66,7 +76,7 @@ impl Memo {
             return sprint;
         }
         let (table, supports, shift) = (&self.table[..], &self.supports[..], self.shift);
-        let (levels, picks) = (&self.levels[..], &self.picks[..]);
+        let picks = &self.picks[..];
         let (cells, common) = (&mut cells[..], *common);
         let queue = queue.hands();
         let (mut filled, mut pool) = (*queue.filled, *queue.pool);
@@ -75,6 +85,8 @@ impl Memo {
         let (mut start, mut end) = (hands.start, hands.end);
         let (mut made, mut still_open, mut at_head) = (hands.made, *open, *head);
         let mut random = stream.clone();
+        let mut notes = [Note::default(); NOTES];
+        let mut halted = None;
         let most = course.window + course.window / 8;
 
         sprint.halt = 'decisions: loop {
@@ -97,7 +109,7 @@ impl Memo {
                     bucket.len -= 1;
                     bucket.room[number] = bucket.room[bucket.len];
                     let dom = cells[at as usize];
-                    if usize::from(levels[usize::from(dom)]) == level && dom != common {
+                    if usize::from(supports[usize::from(dom)].level()) == level && dom != common {
                         break 'choice at;
                     }
                 }
@@ -108,68 +120,69 @@ impl Memo {
             let Some(pick) = &picks[usize::from(dom)] else {
                 break Halt::Pick(chosen, bits);
             };
-            if end - start > mask {
+            // So no change of this decision finds the ring full.
+            if end - start + NOTES * S >= mask {
                 break Halt::Pick(chosen, bits);
             }
-            hands.ring[end & mask] = Change { at: chosen, before: dom, from: MADE };
+            let only = REAL + pick.pick(bits) as u16;
+            hands.ring[end & mask] = Change { at: chosen, before: dom, news: MADE };
+            let first = end;
             end += 1;
             made += 1;
             still_open -= 1;
-            cells[chosen as usize] = REAL + pick.pick(bits) as u16;
+            cells[chosen as usize] = only;
             sprint.decisions += 1;
 
-            let first = at_head;
-            while at_head != end {
-                if at_head - first == course.unit {
-                    break 'decisions Halt::Spread(course.unit);
-                }
-                let Change { at, before, from } = hands.ring[at_head & mask];
-                let now = supports[usize::from(cells[at as usize])].0;
-                let old = supports[usize::from(before)].0;
-                let others = OTHERS[usize::from(from) % OTHERS.len()];
+            // Changes that concern nobody need no visit; the others are noted.
+            let lanes = supports[usize::from(dom)].differs(supports[usize::from(only)]);
+            notes[0] = Note { at: chosen, offset: 0, lanes };
+            let (mut visited, mut noted) = (0, usize::from(lanes.any::<S>()));
+            while visited != noted {
+                let Note { at, offset, lanes } = notes[visited];
+                let now = supports[usize::from(cells[at as usize])];
                 let steps = padded.steps(at);
-                for word in 0..S.div_ceil(LANES) {
-                    let mut news = (now[word] ^ old[word]) & others[word];
-                    while news != 0 {
-                        let lane = news.trailing_zeros() / LANE_BITS;
-                        news &= !(LANE << (lane * LANE_BITS));
-                        let side = (word * LANES + lane as usize) % S;
-                        let to = at.wrapping_add_signed(steps[side]);
-                        let dom = cells[to as usize];
-                        let class = (now[word] >> (lane * LANE_BITS)) as u16;
-                        let next = table[(usize::from(dom) << shift) + usize::from(class)];
-                        if next == dom {
-                            continue;
-                        }
-                        // Nothing left, or not yet known: the two ends of the range.
-                        if next.wrapping_sub(1) >= UNKNOWN - 1
-                            || next == common
-                            || end - start > mask
-                        {
-                            break 'decisions Halt::Spread(at_head - first);
-                        }
-                        let level = levels[usize::from(next)];
-                        let pooled = dom == common;
-                        if level == 0 {
-                            still_open -= 1;
-                        } else if pooled || level != levels[usize::from(dom)] {
-                            let bucket = &mut queue.buckets[usize::from(level)];
-                            if bucket.len == bucket.room.len() {
-                                break 'decisions Halt::Spread(at_head - first);
-                            }
-                            bucket.room[bucket.len] = to;
-                            bucket.len += 1;
-                            filled[usize::from(level / 64)] |= 1 << (level % 64);
-                        }
-                        pool -= usize::from(pooled);
-                        cells[to as usize] = next;
-                        hands.ring[end & mask] =
-                            Change { at: to, before: dom, from: padded.opposite(side) };
-                        end += 1;
+                for side in lanes.sides::<S>() {
+                    let to = at.wrapping_add_signed(steps[side]);
+                    let cell = &mut cells[to as usize];
+                    let dom = *cell;
+                    let class = usize::from(now.class(side));
+                    let next = table[(usize::from(dom) << shift) + class];
+                    if next == dom {
+                        continue;
                     }
+                    // Nothing left, or not yet known: the two ends of the range.
+                    if next.wrapping_sub(1) >= UNKNOWN - 1 || next == common || noted == NOTES {
+                        halted = Some((visited, noted, first));
+                        at_head = first + offset as usize;
+                        break 'decisions Halt::Spread(offset as usize);
+                    }
+                    let (old, new) = (supports[usize::from(dom)], supports[usize::from(next)]);
+                    let (pooled, level) = (dom == common, new.level());
+                    let was = if pooled { 0 } else { old.level() };
+                    if level == 0 {
+                        still_open -= 1;
+                    } else if level != was {
+                        let bucket = &mut queue.buckets[usize::from(level)];
+                        let Some(slot) = bucket.room.get_mut(bucket.len) else {
+                            halted = Some((visited, noted, first));
+                            at_head = first + offset as usize;
+                            break 'decisions Halt::Spread(offset as usize);
+                        };
+                        *slot = to;
+                        bucket.len += 1;
+                        filled[usize::from(level / 64)] |= 1 << (level % 64);
+                    }
+                    pool -= usize::from(pooled);
+                    *cell = next;
+                    hands.ring[end & mask] = Change { at: to, before: dom, news: 0 };
+                    let lanes = old.differs(new).without(padded.opposite(side));
+                    notes[noted] = Note { at: to, offset: (end - first) as u32, lanes };
+                    noted += usize::from(lanes.any::<S>());
+                    end += 1;
                 }
-                at_head += 1;
+                visited += 1;
             }
+            at_head = end;
             sprint.open = still_open;
             if end - start > most {
                 (hands.start, hands.end, hands.made) = (start, end, made);
@@ -177,6 +190,11 @@ impl Memo {
                 (start, made) = (hands.start, hands.made);
             }
         };
+        if let Some((visited, noted, first)) = halted {
+            for Note { offset, lanes, .. } in &notes[visited..noted] {
+                hands.ring[(first + *offset as usize) & mask].news |= lanes.marks();
+            }
+        }
         trail.put_back(start, end, made);
         (*open, *head) = (still_open, at_head);
         (*queue.filled, *queue.pool) = (filled, pool);

@@ -29,39 +29,109 @@ const MOST_SIDES: usize = 8;
 /// Most entries of the transition table.
 const MOST_ENTRIES: usize = 1 << 23;
 
-/// The class of what a domain supports, one a side, four to a word: four sides are compared at once.
+/// The class of what a domain supports, one a side, and in the last lane its level: all that the
+/// hot loop asks of a domain, four lanes to a word.
 #[derive(Clone, Copy, Debug, Default)]
-pub(super) struct Supports(pub(super) [u64; 2]);
+pub(super) struct Supports([u64; 2]);
 
-pub(super) const LANE_BITS: u32 = 16;
-pub(super) const LANE: u64 = 0xffff;
-pub(super) const LANES: usize = 4;
-
-/// All lanes but that of one side; past the sides, all lanes.
-pub(super) const OTHERS: [[u64; 2]; 2 * MOST_SIDES] = {
-    let mut others = [[u64::MAX; 2]; 2 * MOST_SIDES];
-    let mut side = 0;
-    while side < MOST_SIDES {
-        others[side][side / LANES] = !(LANE << (side % LANES * LANE_BITS as usize));
-        side += 1;
-    }
-    others
-};
+const LANE_BITS: usize = 16;
+const LANES: usize = 4;
+/// The lane of the level; no lattice has so many sides.
+const LEVEL: usize = 7;
 
 impl Supports {
-    fn of(classes: [u16; MOST_SIDES]) -> Self {
+    fn new(classes: [u16; MOST_SIDES], level: u8) -> Self {
         let mut words = [0; 2];
         for (side, &class) in classes.iter().enumerate() {
-            words[side / LANES] |= u64::from(class) << (side % LANES * LANE_BITS as usize);
+            words[side / LANES] |= u64::from(class) << (side % LANES * LANE_BITS);
         }
+        words[LEVEL / LANES] |= u64::from(level) << (LEVEL % LANES * LANE_BITS);
         Self(words)
     }
 
     #[inline]
-    fn class(self, side: usize) -> u16 {
-        (self.0[side / LANES] >> (side % LANES * LANE_BITS as usize)) as u16
+    pub(super) fn class(self, side: usize) -> u16 {
+        (self.0[side / LANES % 2] >> (side % LANES * LANE_BITS)) as u16
+    }
+
+    #[inline]
+    pub(super) fn level(self) -> u8 {
+        (self.0[LEVEL / LANES] >> (LEVEL % LANES * LANE_BITS)) as u8
+    }
+
+    /// The sides whose classes differ.
+    #[inline]
+    pub(super) fn differs(self, other: Self) -> Lanes {
+        let [low, high] = [self.0[0] ^ other.0[0], self.0[1] ^ other.0[1]];
+        Lanes([low, high & !(LANE << (LEVEL % LANES * LANE_BITS))])
     }
 }
+
+/// A set of sides: those whose lane is not zero.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Lanes([u64; 2]);
+
+const LANE: u64 = 0xffff;
+
+impl Lanes {
+    /// Whether any of the first `S` sides is in it.
+    #[inline]
+    pub(super) fn any<const S: usize>(self) -> bool {
+        if S <= LANES { self.0[0] != 0 } else { self.0[0] | self.0[1] != 0 }
+    }
+
+    #[inline]
+    pub(super) fn without(self, side: u8) -> Self {
+        let kept = WITHOUT[usize::from(side) % MOST_SIDES];
+        Self([self.0[0] & kept[0], self.0[1] & kept[1]])
+    }
+
+    /// The sides in rising order, all below `S`.
+    #[inline]
+    pub(super) fn sides<const S: usize>(self) -> Sides<S> {
+        Sides { left: self.0[0], rest: self.0[1], first: 0 }
+    }
+
+    /// One bit a side.
+    pub(super) fn marks(self) -> u8 {
+        self.sides::<MOST_SIDES>().map(|side| 1 << side).sum()
+    }
+}
+
+/// The sides in [`Lanes`].
+pub(super) struct Sides<const S: usize> {
+    left: u64,
+    rest: u64,
+    first: usize,
+}
+
+impl<const S: usize> Iterator for Sides<S> {
+    type Item = usize;
+
+    #[inline]
+    fn next(&mut self) -> Option<usize> {
+        if self.left == 0 {
+            if S <= LANES || self.rest == 0 {
+                return None;
+            }
+            (self.left, self.rest, self.first) = (self.rest, 0, LANES);
+        }
+        let lane = self.left.trailing_zeros() as usize / LANE_BITS;
+        self.left &= !(LANE << (lane * LANE_BITS));
+        Some((self.first + lane) % S)
+    }
+}
+
+/// All lanes but that of one side.
+const WITHOUT: [[u64; 2]; MOST_SIDES] = {
+    let mut without = [[u64::MAX; 2]; MOST_SIDES];
+    let mut side = 0;
+    while side < MOST_SIDES {
+        without[side][side / LANES] = !(LANE << (side % LANES * LANE_BITS));
+        side += 1;
+    }
+    without
+};
 
 #[derive(Debug)]
 pub(crate) struct Memo {
@@ -77,7 +147,6 @@ pub(crate) struct Memo {
     pub(super) supports: Vec<Supports>,
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
-    pub(super) levels: Vec<u8>,
     pub(super) picks: Vec<Option<Box<PickTable>>>,
     known: HashTable<u16>,
     /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
@@ -101,7 +170,7 @@ impl Memo {
     }
 
     fn domains(&self) -> usize {
-        self.levels.len()
+        self.supports.len()
     }
 
     /// The number of these bits, interned.
@@ -117,14 +186,14 @@ impl Memo {
         }
         // Classes first: they may widen the table, and a domain must never be half known.
         let mut row = [0; MOST_SIDES];
+        let level = self.weights.level(set);
         for (side, slot) in row.iter_mut().enumerate().take(self.sides) {
             *slot = self.class_of(set, side)?;
         }
-        self.supports.push(Supports::of(row));
+        self.supports.push(Supports::new(row, level));
         self.table.resize((dom + 1) << self.shift, UNKNOWN);
         self.table[dom << self.shift] = dom as u16;
         self.sets.extend_from_slice(set);
-        self.levels.push(self.weights.level(set));
         self.picks.push(None);
         let Self { known, sets, width, .. } = self;
         known.insert_unique(key, dom as u16, |&d| hash(&sets[usize::from(d) * *width..][..*width]));
@@ -222,7 +291,6 @@ impl Domains for Memo {
             table: vec![UNKNOWN; usize::from(REAL) << shift],
             supports: vec![Supports::default(); usize::from(REAL)],
             sets: vec![0; usize::from(REAL) * width],
-            levels: vec![0; usize::from(REAL)],
             picks: (0..REAL).map(|_| None).collect(),
             known: HashTable::new(),
             decided: REAL,
@@ -260,7 +328,7 @@ impl Domains for Memo {
 
     #[inline]
     fn level(&self, dom: u16) -> u8 {
-        self.levels[usize::from(dom)]
+        self.supports[usize::from(dom)].level()
     }
 
     #[inline]
@@ -287,15 +355,13 @@ impl Domains for Memo {
     }
 
     #[inline]
-    fn says_nothing(&self, dom: u16) -> bool {
-        self.supports[usize::from(dom)].0 == [0, 0]
+    fn news(&mut self, before: u16, now: u16) -> u8 {
+        self.supports[usize::from(before)].differs(self.supports[usize::from(now)]).marks()
     }
 
     #[inline]
-    fn support(&mut self, before: u16, now: u16, side: usize) -> Result<Option<u16>, TablesFull> {
-        let class = self.supports[usize::from(now)].class(side);
-        let old = self.supports[usize::from(before)].class(side);
-        Ok((class != old).then_some(class))
+    fn support(&mut self, now: u16, side: usize) -> u16 {
+        self.supports[usize::from(now)].class(side)
     }
 
     #[inline]
@@ -326,8 +392,7 @@ impl Domains for Memo {
     }
 
     fn most_bytes(rules: &Rules) -> u64 {
-        let domain =
-            2 + 1 + 8 + 2 * MOST_SIDES as u64 + rules.poses().len().div_ceil(64) as u64 * 8;
+        let domain = 2 + 8 + 2 * MOST_SIDES as u64 + rules.poses().len().div_ceil(64) as u64 * 8;
         let rows = (MOST_ENTRIES as u64 / 16).min(u64::from(UNKNOWN));
         MOST_ENTRIES as u64 * 2 + rows * domain
     }

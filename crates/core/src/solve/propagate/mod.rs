@@ -71,14 +71,12 @@ pub(super) trait Domains: Debug + Send + Sized {
     /// The domain of one pose.
     fn only(&mut self, pose: usize) -> Result<Self::Dom, TablesFull>;
 
-    /// What is put on the neighbour beyond `side` when a cell goes from `before` to `now`; `None`
-    /// when that is nothing new. With `before` outside, everything is new.
-    fn support(
-        &mut self,
-        before: Self::Dom,
-        now: Self::Dom,
-        side: usize,
-    ) -> Result<Option<Self::Support>, TablesFull>;
+    /// The sides, one bit each, beyond which less may stand when a cell goes from `before` to `now`.
+    /// Outside as `before` restricts nothing.
+    fn news(&mut self, before: Self::Dom, now: Self::Dom) -> u8;
+
+    /// What a domain puts on the neighbour beyond `side`.
+    fn support(&mut self, now: Self::Dom, side: usize) -> Self::Support;
 
     /// A real domain under a restriction.
     fn restrict(&mut self, dom: Self::Dom, support: Self::Support) -> Restricted<Self::Dom>;
@@ -88,11 +86,6 @@ pub(super) trait Domains: Debug + Send + Sized {
         self.level(dom) == 0
     }
 
-    /// Whether it is known that the domain restricts no neighbour.
-    fn says_nothing(&self, _dom: Self::Dom) -> bool {
-        false
-    }
-
     /// Restricts the neighbours of a cell that changed by what it holds now; says which neighbour
     /// ran out.
     fn spread<const S: usize>(
@@ -100,10 +93,9 @@ pub(super) trait Domains: Debug + Send + Sized {
         state: &mut State<Self::Dom, S>,
         change: Change<Self::Dom>,
     ) -> Result<Option<u32>, TablesFull> {
-        let Change { at, before, from } = change;
-        let now = state.cells[at as usize];
-        for side in (0..S).filter(|&side| side != usize::from(from)) {
-            let Some(support) = self.support(before, now, side)? else { continue };
+        let Change { at, news, .. } = change;
+        for side in (0..S).filter(|&side| news >> side & 1 == 1) {
+            let support = self.support(state.cells[at as usize], side);
             let mut to = state.padded.neighbour(at, side);
             let mut dom = state.cells[to as usize];
             if !Self::is_real(dom) {
@@ -120,8 +112,8 @@ pub(super) trait Domains: Debug + Send + Sized {
             match self.restrict(dom, support) {
                 Restricted::Same => {}
                 Restricted::Left(left) => {
-                    let back = state.padded.opposite(side);
-                    state.change(to, left, self.level(dom), self.level(left), back);
+                    let news = self.news(dom, left) & !(1 << state.padded.opposite(side));
+                    state.change(to, left, self.level(dom), self.level(left), news);
                 }
                 Restricted::Empty => return Ok(Some(to)),
                 Restricted::Full => return Err(TablesFull),
@@ -208,13 +200,11 @@ mod tests {
                     for pose in bits(&words) {
                         union.unite(rules.support(side, crate::id::Id::from_index(pose)));
                     }
-                    let supports = (
-                        memo.support(Memo::OUTSIDE, a, side).unwrap(),
-                        plain.support(Plain::<2>::OUTSIDE, b, side).unwrap(),
-                    );
-                    prop_assert_eq!(supports.0.is_none(), union.len() == POSES);
-                    let (Some(class), Some(mask)) = supports else { continue };
+                    let (class, mask) = (memo.support(a, side), plain.support(b, side));
                     prop_assert_eq!(&mask[..], union.words());
+                    let news = memo.news(Memo::OUTSIDE, a);
+                    prop_assert_eq!(news, plain.news(Plain::<2>::OUTSIDE, b));
+                    prop_assert_eq!(news >> side & 1 == 0, union.len() == POSES);
                     for other in sets.iter().map(set).filter(|w| w.iter().any(|&w| w != 0)) {
                         let (x, y) = (memo.of(&other).unwrap(), plain.of(&other).unwrap());
                         let left: Vec<u64> = other.iter().zip(union.words()).map(|(a, b)| a & b).collect();
@@ -250,6 +240,5 @@ mod tests {
             assert_eq!(bits(memo.words(&dom)).collect::<Vec<_>>(), [pose]);
         }
         assert!(!Memo::is_real(Memo::OUTSIDE) && !Memo::is_real(Memo::GHOST));
-        assert!(memo.says_nothing(Memo::OUTSIDE));
     }
 }

@@ -18,14 +18,31 @@ pub(crate) struct Plain<const W: usize> {
 struct SideRows<const W: usize> {
     rows: Vec<[u64; W]>,
     row_of: Vec<u32>,
-    /// Marks rows already joined; cleared after each use.
-    seen: Vec<bool>,
 }
 
 fn wide<const W: usize>(words: &[u64]) -> [u64; W] {
     let mut all = [0; W];
     all[..words.len()].copy_from_slice(words);
     all
+}
+
+impl<const W: usize> Plain<W> {
+    /// What a domain supports beyond a side.
+    fn union(&self, dom: [u64; W], side: usize) -> [u64; W] {
+        let SideRows { rows, row_of } = &self.sides[side];
+        let mut union = [0; W];
+        // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
+        let mut last = u32::MAX;
+        for pose in bits(&dom) {
+            let row = std::mem::replace(&mut last, row_of[pose]);
+            if row != last {
+                for (word, &more) in union.iter_mut().zip(&rows[last as usize]) {
+                    *word |= more;
+                }
+            }
+        }
+        union
+    }
 }
 
 impl<const W: usize> Domains for Plain<W> {
@@ -46,7 +63,6 @@ impl<const W: usize> Domains for Plain<W> {
                 row_of: (0..rules.poses().len())
                     .map(|pose| rules.row_of(side, PoseId::from_index(pose)).index() as u32)
                     .collect(),
-                seen: vec![false; rules.rows(side).len()],
             })
             .collect();
         let full = wide(crate::rules::PoseSet::full(rules.poses().len()).words());
@@ -79,26 +95,16 @@ impl<const W: usize> Domains for Plain<W> {
         Ok(one)
     }
 
-    fn support(
-        &mut self,
-        _before: Self::Dom,
-        now: Self::Dom,
-        side: usize,
-    ) -> Result<Option<Self::Support>, TablesFull> {
-        let SideRows { rows, row_of, seen } = &mut self.sides[side];
-        let mut union = [0; W];
-        for pose in bits(&now) {
-            let row = row_of[pose] as usize;
-            if !std::mem::replace(&mut seen[row], true) {
-                for (word, &more) in union.iter_mut().zip(&rows[row]) {
-                    *word |= more;
-                }
-            }
-        }
-        for pose in bits(&now) {
-            seen[row_of[pose] as usize] = false;
-        }
-        Ok((union != self.full).then_some(union))
+    fn news(&mut self, before: Self::Dom, now: Self::Dom) -> u8 {
+        let side_news = |side: usize| {
+            let then = if before == Self::OUTSIDE { self.full } else { self.union(before, side) };
+            u8::from(then != self.union(now, side)) << side
+        };
+        (0..self.sides.len()).map(side_news).sum()
+    }
+
+    fn support(&mut self, now: Self::Dom, side: usize) -> Self::Support {
+        self.union(now, side)
     }
 
     fn restrict(&mut self, dom: Self::Dom, support: Self::Support) -> Restricted<Self::Dom> {
