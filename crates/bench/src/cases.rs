@@ -4,7 +4,7 @@ use crate::clock::{in_turns, median, noise, seconds};
 use crate::{MEMORY, Row};
 use lantern_quilt::files::Quilt;
 use lantern_quilt::prelude::*;
-use lantern_quilt::solve::Scratch;
+use lantern_quilt::solve::{Order, Scratch};
 use lantern_quilt_testkit::sets;
 use std::path::Path;
 
@@ -23,6 +23,7 @@ pub const ALL: &[Case] = &[
         name: "poses-53",
         measure: |n, r| fills(n, r, 5.0, &turning(Lattice::Square, 16, 4), 512, 512),
     },
+    Case { name: "rows-16", measure: rows_16 },
     Case { name: "hex-40", measure: |n, r| fills(n, r, 5.0, &hex_40(), 512, 512) },
     Case { name: "box-100", measure: box_100 },
     Case { name: "cold-64", measure: cold },
@@ -67,6 +68,14 @@ fn box_100(name: &str, rounds: usize) -> Vec<Row> {
     let job = |seed| Job::new(&rules, Space::new(layout)).seed(Seed::from_number(seed));
     let name = format!("{name} ({} poses)", rules.poses().len());
     against_noise(&name, rounds.max(15), 16.0, &job, 128, 128)
+}
+
+/// Row by row on a set that never gets stuck.
+fn rows_16(name: &str, rounds: usize) -> Vec<Row> {
+    let mut search = Search::default();
+    search.order = Order::Rows;
+    let filled = plain(&square_16(), 1024, 1024);
+    against_noise(name, rounds, 0.6, &|seed| filled(seed).search(search), 1024, 1024)
 }
 
 fn cold(name: &str, rounds: usize) -> Vec<Row> {

@@ -158,3 +158,61 @@ fn every_width_of_pose_set_fills_alike(#[case] poses: usize, #[case] lattice: La
         assert_eq!(run.decided(cell), twin.decided(cell));
     }
 }
+
+/// Random sets with so many tiles that some never get stuck row by row: there another engine serves
+/// than the twin, which propagates.
+#[test]
+fn sets_that_never_get_stuck_fill_by_rows_as_by_search() {
+    let mut search = patient();
+    search.order = Order::Rows;
+    let (mut safe, mut shy) = (0, 0);
+    for number in 0..400 {
+        let mut stream = Seed::from_number(number).stream(&["rows"]);
+        let poses = 3 + stream.below(90) as usize;
+        let labels = 2 + stream.below(2) as usize;
+        let drawn: Vec<[u64; 4]> =
+            (0..poses).map(|_| std::array::from_fn(|_| stream.below(labels as u64))).collect();
+        let opposite = sets::opposites(Lattice::Square);
+        let weights: Vec<u64> = (0..poses).map(|_| 1 + stream.below(9)).collect();
+        let may = |side: usize, a: usize, b: usize| drawn[a][side] == drawn[b][opposite[side]];
+        let rules = Rules::from_pairs(Lattice::Square, &weights, may).unwrap();
+        // Proved just when no pair of labels is without a tile, counting labels that are shown.
+        let [west, north, east, south] = [Side::West, Side::North, Side::East, Side::South]
+            .map(|side| Lattice::Square.sides().iter().position(|&s| s == side).unwrap());
+        let pair = |e: u64, s: u64| drawn.iter().any(|tile| tile[west] == e && tile[north] == s);
+        let want = drawn.iter().all(|a| drawn.iter().all(|b| pair(a[east], b[south])));
+        assert_eq!(rules.never_stuck_by_rows(), want, "set {number}");
+        if !want {
+            shy += 1;
+            continue;
+        }
+        safe += 1;
+        let size = [1 + stream.below(9) as u32, 1 + stream.below(9) as u32, 1];
+        let origin = Cell::new(-3, 2);
+        let layout =
+            Layout::new(Lattice::Square, Extent::new(origin, size).unwrap(), Wrap::NONE).unwrap();
+        let job =
+            Job::new(&rules, Space::new(layout)).search(search).seed(Seed::from_number(number));
+        let (mut run, mut twin) =
+            (job.clone().begin().unwrap(), job.clone().plain(true).begin().unwrap());
+        // What is shown of cells to come is what decided neighbours leave, or less.
+        while run.advance(1) == Status::Working {
+            let cell = run.newest().expect("a choice at the first cell");
+            assert!(run.decided(cell).is_some() && run.options(cell) == 1);
+            assert!(layout.extent().iter().all(|cell| run.options(cell) > 0));
+        }
+        assert!(twin.fill().is_filled() && run.outcome().is_some_and(Outcome::is_filled));
+        for cell in layout.extent().iter() {
+            assert_eq!(run.decided(cell), twin.decided(cell), "set {number} at {cell}");
+        }
+        assert_eq!(run.tally().decisions, twin.tally().decisions);
+        // The same memory serves again, for another size.
+        let layout = Layout::flat(Lattice::Square, 5, 3).unwrap();
+        let next = Job::new(&rules, Space::new(layout)).search(search);
+        let mut again = next.clone().begin_with(run.into_scratch()).unwrap();
+        let mut fresh = next.begin().unwrap();
+        assert_eq!(again.fill(), fresh.fill());
+        assert!(layout.extent().iter().all(|cell| again.decided(cell) == fresh.decided(cell)));
+    }
+    assert!(safe > 30 && shy > 30, "{safe} safe, {shy} not");
+}

@@ -6,7 +6,7 @@ use crate::lattice::Lattice;
 use crate::tileset::{Face, Tileset};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 impl Rules {
     /// Compiles a tileset.
@@ -44,7 +44,7 @@ impl Rules {
                 distinct(here.of_pose.iter().map(|&label| &rows[label]))
             })
             .collect();
-        Ok(Self(Arc::new(Tables { lattice, poses, weights, sides })))
+        Ok(Self(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
     }
 }
 
@@ -69,7 +69,7 @@ pub(super) fn from_pairs(
             distinct(rows.iter())
         })
         .collect();
-    Ok(Rules(Arc::new(Tables { lattice, poses, weights, sides })))
+    Ok(Rules(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
 }
 
 fn check(poses: &IdVec<PoseId, Pose>, weights: &IdVec<PoseId, u64>) -> Result<(), RulesError> {

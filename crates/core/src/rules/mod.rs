@@ -7,6 +7,7 @@
 
 mod compile;
 mod pose_set;
+mod safety;
 
 pub use pose_set::PoseSet;
 pub(crate) use pose_set::bits;
@@ -14,7 +15,7 @@ pub(crate) use pose_set::bits;
 use crate::id::{Id, IdVec, PoseId, RowId, TileId};
 use crate::lattice::Lattice;
 use crate::orient::Orientation;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 use thiserror::Error;
 
 /// The most poses compiled rules may have.
@@ -67,6 +68,8 @@ struct Tables {
     poses: IdVec<PoseId, Pose>,
     weights: IdVec<PoseId, u64>,
     sides: Vec<SideTable>,
+    /// Worked out when first asked.
+    never_stuck: OnceLock<bool>,
 }
 
 /// Support beyond one side.

@@ -3,13 +3,19 @@
 use super::kernel::Kernel;
 use super::padded::Padded;
 use super::propagate::{Domains, Memo, Plain};
+use super::rowwise::{self, Rowwise};
 use super::search::Searcher;
 use super::settings::Search;
+use super::space::Space;
 use crate::lattice::Layout;
 use crate::rules::Rules;
 
 /// A kernel for these rules, over the engine that suits them.
-pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+pub(super) fn kernel(rules: &Rules, space: &Space, search: Search) -> Box<dyn Kernel> {
+    let layout = space.layout();
+    if rowwise::serves(rules, space, search) {
+        return Box::new(Rowwise::new(rules, layout));
+    }
     match layout.lattice().sides().len() {
         4 => Box::new(Searcher::<Memo, 4>::new(rules, search, layout)),
         _ => Box::new(Searcher::<Memo, 6>::new(rules, search, layout)),
@@ -34,7 +40,11 @@ pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box
 }
 
 /// Bytes a run may come to use, worst of both engines that could serve it.
-pub(super) fn most_bytes(rules: &Rules, search: Search, layout: Layout) -> u64 {
+pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
+    let layout = space.layout();
+    if rowwise::serves(rules, space, search) {
+        return rowwise::most_bytes(rules, layout);
+    }
     fn of<D: Domains>(rules: &Rules, search: Search, cells: u64) -> u64 {
         let dom = size_of::<D::Dom>() as u64;
         // A cell's domain, its level, its place and its entry in a bucket.

@@ -50,8 +50,8 @@ pub(super) trait Kernel: Debug + Send {
     fn choosing(&self) -> bool;
     /// Counts of this try.
     fn tally(&self) -> Tally;
-    /// Whether it was made for these rules and this kind of order.
-    fn serves(&self, rules: &Rules, sides: usize, order: Order) -> bool;
+    /// Whether it was made for these rules and fills such a space in such a way.
+    fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool;
     /// Moves to another layout, keeping tables.
     fn relayout(&mut self, layout: Layout);
 }

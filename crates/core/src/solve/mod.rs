@@ -6,8 +6,8 @@
 //! A [`Job`] joins [`Rules`](crate::rules::Rules), a [`Space`], a [`Search`], a seed and limits; it
 //! begins a [`Run`], which ends in an [`Outcome`]. Inside, from the ground up: `measure` (pinned
 //! entropy and picks), `padded` (cells as numbers), `undo`, `propagate` (engines), `choose` (which
-//! cell is next), `search` (one try), `engines` (which one
-//! serves), `run` (tries and outcome).
+//! cell is next), `search` (one try), `rowwise` (one try where nothing can go wrong), `engines`
+//! (which one serves), `run` (tries and outcome).
 //!
 //! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a
 //! least-entropy choice of cells and chronological backtracking.
@@ -19,6 +19,7 @@ mod measure;
 mod outcome;
 mod padded;
 mod propagate;
+mod rowwise;
 mod run;
 mod search;
 mod settings;

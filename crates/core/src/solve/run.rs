@@ -135,7 +135,7 @@ impl Job {
 
     /// The most bytes of working memory it may come to use; nothing is allocated to find out.
     pub fn most_bytes(&self) -> u64 {
-        most_bytes(&self.rules, self.search, self.space.layout())
+        most_bytes(&self.rules, &self.space, self.search)
     }
 
     /// Begins a run with memory of its own.
@@ -178,17 +178,16 @@ impl Job {
         if filled == 0 {
             return Err(RunError::NoCells);
         }
-        let sides = rules.sides().len();
         let usable = scratch
             .kernel
-            .filter(|kernel| !self.plain && kernel.serves(&self.rules, sides, self.search.order));
+            .filter(|kernel| !self.plain && kernel.serves(&self.rules, &self.space, self.search));
         let kernel = match usable {
             Some(mut kernel) => {
                 kernel.relayout(layout);
                 kernel
             }
             None if self.plain => plain_kernel(&self.rules, self.search, layout),
-            None => kernel(&self.rules, self.search, layout),
+            None => kernel(&self.rules, &self.space, self.search),
         };
         let mut run = Run {
             job: self,

@@ -561,8 +561,10 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
         self.tally
     }
 
-    fn serves(&self, rules: &Rules, sides: usize, order: Order) -> bool {
-        self.rules.same(rules) && sides == S && ranking(self.search.order) == ranking(order)
+    fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
+        self.rules.same(rules)
+            && space.layout().lattice().sides().len() == S
+            && ranking(self.search.order) == ranking(search.order)
     }
 
     fn relayout(&mut self, layout: Layout) {
