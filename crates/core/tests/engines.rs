@@ -1,6 +1,6 @@
 //! One case table for every engine: against brute force, against each other, and verified.
 
-use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
@@ -53,6 +53,10 @@ fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
             Place::Facing(sides[stream.below(sides.len() as u64) as usize]),
             some(stream),
         );
+    }
+    if stream.below(4) == 0 {
+        let shades = layout.extent().iter().map(|_| stream.bits() as u8 & 0xc0).collect();
+        space.scale(some(stream), Plane::from_values(layout.extent(), shades).unwrap());
     }
     space
 }

@@ -1,5 +1,7 @@
 //! Each order decides cells as it says.
 
+use lantern_quilt_core::grid::Plane;
+use lantern_quilt_core::lattice::Extent;
 use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::solve::Order;
@@ -149,4 +151,56 @@ fn steering_brings_frequencies_to_the_weights() {
     };
     let (free, steered) = (gap(false), gap(true));
     assert!(steered < 0.15 && steered < free / 2.0, "steered {steered:.3}, free {free:.3}");
+}
+
+/// Nothing touches anything here, so each cell is a draw by its own weights: shares are known.
+#[rstest]
+fn own_weights_decide_the_shares(
+    #[values(Order::Entropy, Order::Grow, Order::Random, Order::Rows)] order: Order,
+    #[values(0, 40, 255)] shade: u8,
+) {
+    let rules = Rules::from_pairs(Lattice::Square, &[3000, 1000, 1000], |_, _, _| true).unwrap();
+    let layout = Layout::flat(Lattice::Square, 120, 100).unwrap();
+    let mut space = Space::new(layout);
+    // Two scales multiply in the east; past the plane of the second nothing is scaled.
+    let first = rules.select(|pose| pose.tile.index() == 0);
+    space.scale(first.clone(), Plane::new(layout.extent(), shade));
+    let east = Extent::new(Cell::new(60, 0), [60, 100, 1]).unwrap();
+    space.scale(first, Plane::new(east, 128));
+    let mut search = Search::default();
+    search.order = order;
+    let mut run = Job::new(&rules, space).search(search).begin().unwrap();
+    assert!(run.fill().is_filled());
+    for (from, half) in [(0, 1.0), (60, 128.0 / 255.0)] {
+        let cells = layout.extent().iter().filter(|cell| (from..from + 60).contains(&cell.x));
+        let got = cells.filter(|&cell| run.decided(cell).unwrap().index() == 0).count() as f64;
+        let weight = (3000.0 * f64::from(shade) / 255.0 * half).max(1.0);
+        let want = 6000.0 * weight / (weight + 2000.0);
+        assert!((got - want).abs() < 4.0 * want.sqrt() + 1.0, "{got} of {want} from {from}");
+    }
+}
+
+/// A scale of nothing forbids nothing, and many different scales are told apart less finely.
+#[test]
+fn own_weights_never_keep_a_fill_from_being_found() {
+    let rules = terraces([1.0; 9]);
+    let layout = Layout::flat(Lattice::Square, 90, 90).unwrap();
+    let mut space = Space::new(layout);
+    for tile in 0..9 {
+        let poses = rules.select(|pose| pose.tile.index() == tile);
+        let mut stream = Seed::from_number(tile as u64).stream(&["shade"]);
+        let shades = layout.extent().iter().map(|_| stream.bits() as u8).collect();
+        space.scale(poses, Plane::from_values(layout.extent(), shades).unwrap());
+    }
+    let everything = rules.select(|_| true);
+    space.scale(everything, Plane::new(layout.extent(), 0));
+    for steer in [false, true] {
+        let mut search = Search::default();
+        search.steer = steer;
+        let job = Job::new(&rules, space.clone()).search(search);
+        let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
+        assert_eq!(run.fill(), twin.fill());
+        assert!(run.outcome().is_some_and(Outcome::is_filled));
+        assert!(layout.extent().iter().all(|cell| run.decided(cell) == twin.decided(cell)));
+    }
 }

@@ -1,6 +1,7 @@
 //! Which engine serves which rules, and what it may use.
 
 use super::kernel::Kernel;
+use super::own;
 use super::padded::Padded;
 use super::propagate::{Domains, Memo, Plain};
 use super::rowwise::{self, Rowwise};
@@ -61,10 +62,12 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
         256..1024 => of::<Plain<16>>,
         _ => of::<Plain<161>>,
     };
+    let scaled = !space.scales().is_empty();
+    let own = if scaled { own::most_bytes(rules, cells) } else { 0 };
     // Few poses cannot make enough domains to fill the tables.
     if rules.poses().len() <= 15 {
-        of::<Memo>(rules, search, cells)
+        own + of::<Memo>(rules, search, cells)
     } else {
-        of::<Memo>(rules, search, cells).max(plain(rules, search, cells))
+        own + of::<Memo>(rules, search, cells).max(plain(rules, search, cells))
     }
 }

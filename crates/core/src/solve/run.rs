@@ -49,12 +49,12 @@ pub enum RunError {
         /// The limit.
         limit: u64,
     },
-    /// A restriction for another number of poses.
-    #[error("a restriction is for {found} poses, the rules have {poses}")]
+    /// A restriction or scale for another number of poses.
+    #[error("a restriction or scale is for {found} poses, the rules have {poses}")]
     ForeignRestriction {
         /// Poses of the rules.
         poses: usize,
-        /// Poses of the restriction.
+        /// Poses of the restriction or scale.
         found: usize,
     },
 }
@@ -170,6 +170,7 @@ impl Job {
             .restrictions()
             .iter()
             .map(|restriction| restriction.allowed.universe())
+            .chain(self.space.scales().iter().map(|scale| scale.poses.universe()))
             .find(|&universe| universe != poses)
         {
             return Err(RunError::ForeignRestriction { poses, found });

@@ -1,6 +1,6 @@
 //! Where a fill happens: a layout, the cells that take part, and what each may hold at first.
 
-use crate::grid::BitPlane;
+use crate::grid::{BitPlane, Plane};
 use crate::id::{CauseId, IdVec, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Side};
 use crate::rules::PoseSet;
@@ -15,6 +15,16 @@ pub struct Space {
     layout: Layout,
     outline: Option<BitPlane>,
     restrictions: IdVec<CauseId, Restriction>,
+    scales: Vec<Scale>,
+}
+
+/// Weights of some poses that vary from cell to cell; see [`Space::scale`].
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Scale {
+    /// Which poses.
+    pub poses: PoseSet,
+    /// What their weight is multiplied with in each cell, in 1/255; 255 where the plane has no cell.
+    pub plane: Plane<u8>,
 }
 
 /// The cells that a restriction holds for.
@@ -45,7 +55,7 @@ pub struct Restriction {
 impl Space {
     /// All cells of `layout`, with nothing restricted.
     pub const fn new(layout: Layout) -> Self {
-        Self { layout, outline: None, restrictions: IdVec::new() }
+        Self { layout, outline: None, restrictions: IdVec::new(), scales: Vec::new() }
     }
 
     /// Only the cells set in `outline` take part; the others are outside.
@@ -58,6 +68,42 @@ impl Space {
     /// Adds a restriction and returns its id.
     pub fn restrict(&mut self, place: Place, allowed: PoseSet) -> CauseId {
         self.restrictions.push(Restriction { place, allowed })
+    }
+
+    /// Gives some poses weights that vary from cell to cell: each is multiplied with `plane` / 255,
+    /// rounded down, but never less than 1. So 0 makes poses a last resort and forbids nothing.
+    ///
+    /// Several scales multiply. With more than 4096 different combinations of values in a map, the
+    /// lowest bits of all of them are left out until there are fewer.
+    ///
+    /// ```
+    /// use lantern_quilt_core::grid::Plane;
+    /// use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
+    /// use lantern_quilt_core::prelude::*;
+    ///
+    /// let rules = Rules::from_pairs(Lattice::Square, &[1000, 1000], |_, _, _| true)?;
+    /// let layout = Layout::flat(Lattice::Square, 256, 4)?;
+    /// let mut space = Space::new(layout);
+    /// // The first pose is as common as the second in the east, and fades out towards the west.
+    /// let fade = layout.extent().iter().map(|cell| cell.x as u8).collect();
+    /// let first = rules.select(|pose| pose.tile.index() == 0);
+    /// space.scale(first, Plane::from_values(layout.extent(), fade).unwrap());
+    /// let mut run = Job::new(&rules, space).begin()?;
+    /// assert!(run.fill().is_filled());
+    /// let firsts = |from: i32| {
+    ///     let half = layout.extent().iter().filter(|cell| (from..from + 128).contains(&cell.x));
+    ///     half.filter(|&cell| run.decided(cell).unwrap().index() == 0).count()
+    /// };
+    /// assert!(firsts(0) < firsts(128));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn scale(&mut self, poses: PoseSet, plane: Plane<u8>) {
+        self.scales.push(Scale { poses, plane });
+    }
+
+    /// The scales in the order they were added.
+    pub fn scales(&self) -> &[Scale] {
+        &self.scales
     }
 
     /// Lattice, extent and wrapping.

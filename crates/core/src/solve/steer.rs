@@ -20,6 +20,8 @@ pub(super) struct Steering {
     tile_of: Vec<TileId>,
     /// The weight of each pose, in 32 bits.
     weights: Vec<u64>,
+    /// Bits left out of weights for that.
+    shift: u32,
     /// The summed weight of each tile's poses.
     wanted: Vec<u64>,
     total: u64,
@@ -43,7 +45,7 @@ impl Steering {
         }
         let total = wanted.iter().sum();
         let (standing, counted) = (vec![0; tiles], vec![0; cells.div_ceil(64)]);
-        Self { tile_of, weights, wanted, total, standing, decided: 0, counted }
+        Self { tile_of, weights, shift, wanted, total, standing, decided: 0, counted }
     }
 
     /// A cell holds just this pose; counting it twice does nothing.
@@ -66,13 +68,16 @@ impl Steering {
         }
     }
 
-    /// The pose that 64 random bits pick from a set.
-    pub(super) fn pick(&self, set: &[u64], random: u64) -> usize {
-        let total: u64 = bits(set).map(|pose| self.leaned(pose)).sum();
+    /// The pose that 64 random bits pick from a set; by a cell's own weights when it has some.
+    pub(super) fn pick(&self, set: &[u64], random: u64, own: Option<&[u64]>) -> usize {
+        let weight =
+            |pose: usize| own.map_or(self.weights[pose], |own| (own[pose] >> self.shift).max(1));
+        let leaned = |pose: usize| weight(pose) * self.lean(pose);
+        let total: u64 = bits(set).map(leaned).sum();
         let mut point = scale(random, total);
         let mut last = 0;
         for pose in bits(set) {
-            let weight = self.leaned(pose);
+            let weight = leaned(pose);
             if point < weight {
                 return pose;
             }
@@ -82,8 +87,8 @@ impl Steering {
         last
     }
 
-    /// The weight of a pose, leaned by how far its tile is behind: at most 2^32 x 2^14.
-    fn leaned(&self, pose: usize) -> u64 {
+    /// How far the tile of a pose is behind, at most 2^14.
+    fn lean(&self, pose: usize) -> u64 {
         let tile = self.tile_of[pose].index();
         let share = u128::from(self.decided + 1) * u128::from(self.wanted[tile]) * 256;
         let wanted = (share / u128::from(self.total)) as u64 + 4 * 256;
@@ -91,8 +96,7 @@ impl Steering {
         // The eighth power, cut at both ends so that no step leaves 64 bits.
         let square = (ratio.min(1 << 12) * ratio.min(1 << 12) / 256).min(1 << 16);
         let fourth = (square * square / 256).min(1 << 18);
-        let lean = (fourth * fourth / 256).clamp(1, STRONGEST);
-        self.weights[pose] * lean
+        (fourth * fourth / 256).clamp(1, STRONGEST)
     }
 }
 
@@ -106,7 +110,7 @@ mod tests {
         let rules = Rules::from_pairs(Lattice::Square, &[3, 1], |_, _, _| true).unwrap();
         let mut steering = Steering::new(&rules, 1000);
         let share = |steering: &Steering| {
-            let picks = (0..1000u64).filter(|n| steering.pick(&[0b11], n << 54) == 0);
+            let picks = (0..1000u64).filter(|n| steering.pick(&[0b11], n << 54, None) == 0);
             picks.count()
         };
         // Nothing stands: of the first cell three quarters are the first tile's, which so leans ahead.
@@ -120,6 +124,6 @@ mod tests {
         (0..200).for_each(|at| steering.discount(at, 0));
         steering.discount(7, 0);
         assert_eq!(share(&steering), fresh);
-        assert_eq!(steering.pick(&[0b10], 12345), 1);
+        assert_eq!(steering.pick(&[0b10], 12345, None), 1);
     }
 }

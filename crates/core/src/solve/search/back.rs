@@ -1,0 +1,82 @@
+//! Taking back: the window of decisions that can be, and the newest one when a cell ran out.
+
+use super::{Phase, Searcher};
+use crate::rules::bits;
+use crate::solve::kernel::Pause;
+use crate::solve::propagate::Domains;
+
+impl<D: Domains, const S: usize> Searcher<D, S> {
+    /// Notes a new best, and lets the window grow by an eighth before it is cut to size.
+    #[inline(always)]
+    pub(super) fn settle(&mut self) {
+        self.note_best(self.state.open);
+        let window = self.search.window as usize;
+        if self.state.trail.len() > window + window / 8 || self.state.trail.made() == 0 {
+            self.committed |= self.state.trail.cut(window);
+        }
+    }
+
+    /// Patience counts from the newest best.
+    #[inline]
+    pub(super) fn note_best(&mut self, open: usize) {
+        if open < self.least_open {
+            self.least_open = open;
+            self.stale = 0;
+        }
+    }
+
+    /// Takes back everything since `mark`, where a decision was made.
+    pub(super) fn undo(&mut self, mark: usize) {
+        let end = self.state.trail.end();
+        while self.state.trail.end() > mark {
+            let change = self.state.trail.pop().expect("the mark lies inside the trail");
+            let dom = self.state.cells[change.at as usize];
+            if self.domains.is_decided(dom) {
+                self.state.open += 1;
+                if let Some(steering) = &mut self.steering {
+                    let pose = bits(self.domains.words(&dom)).next().expect("decided");
+                    steering.discount(change.at, pose);
+                }
+            }
+            self.state.cells[change.at as usize] = change.before;
+            if dom == self.state.common {
+                self.state.queue.leave_pool();
+            }
+            if change.before == self.state.common {
+                self.state.queue.join_pool(change.at);
+            }
+        }
+        // What was popped still lies in the ring; the queue hears of each cell once.
+        for position in (mark..end).rev() {
+            let change = self.state.trail.get(position);
+            let first = self.state.cells[change.at as usize] == change.before;
+            if first && change.before != self.state.common {
+                let level = self.level_at(change.at);
+                self.state.queue.enter(change.at, level);
+            }
+        }
+        self.state.head = mark;
+        self.followed = mark;
+    }
+
+    /// Takes back the newest decision after a cell ran out.
+    pub(super) fn mend(&mut self, dead: u32) {
+        if self.stale >= self.search.patience {
+            self.phase = Phase::Ended(Pause::Failed(self.dead(dead)));
+            return;
+        }
+        let Some(mark) = self.state.trail.newest_made() else {
+            let dead = self.dead(dead);
+            let pause = if self.committed { Pause::Failed(dead) } else { Pause::Impossible(dead) };
+            self.phase = Phase::Ended(pause);
+            return;
+        };
+        self.stale += 1;
+        self.tally.backtracks += 1;
+        let at = self.state.trail.get(mark).at;
+        let dom = self.state.cells[at as usize];
+        let pose = bits(self.domains.words(&dom)).next().expect("it was decided there");
+        self.undo(mark);
+        self.phase = Phase::Remove(at, pose as u32);
+    }
+}

@@ -1,0 +1,179 @@
+//! The start of a try: first domains, the first propagation, and the queue.
+
+use super::{Phase, Searcher, UNIT};
+use crate::lattice::{Cell, Lattice};
+use crate::rules::bits;
+use crate::solve::choose::{Buckets, Queue, Sequence};
+use crate::solve::kernel::{Dead, Pause};
+use crate::solve::propagate::{Domains, TablesFull};
+use crate::solve::settings::Order;
+use crate::solve::space::Space;
+use crate::solve::state::Wave;
+use crate::solve::steer::Steering;
+use crate::solve::undo::Change;
+
+impl<D: Domains, const S: usize> Searcher<D, S> {
+    /// Fills `cells` with first domains; the first cell left with nothing is returned.
+    pub(super) fn first_domains(&mut self, space: &Space) -> Result<Option<Dead>, TablesFull> {
+        let full = self.rules.select(|_| true);
+        let base = self.domains.of(full.words())?;
+        let rim = if self.state.padded.wraps() { D::GHOST } else { D::OUTSIDE };
+        self.state.cells.clear();
+        self.state.cells.resize(self.state.padded.len(), rim);
+        for run in self.state.padded.inside() {
+            self.state.cells[run].fill(base);
+        }
+        if space.is_outlined() {
+            for cell in space.layout().extent().iter().filter(|&cell| !space.contains(cell)) {
+                self.state.cells[self.state.padded.number(cell) as usize] = D::OUTSIDE;
+            }
+        }
+        let mut dead = None;
+        for (cause, restriction) in space.restrictions().pairs() {
+            // Neighbouring cells mostly hold the same, so the last answer is kept.
+            let mut last: Option<(D::Dom, Option<D::Dom>)> = None;
+            let mut full = false;
+            let (domains, cells, padded) =
+                (&mut self.domains, &mut self.state.cells, &self.state.padded);
+            space.for_each_covered(&restriction.place, |cell| {
+                let at = padded.number(cell) as usize;
+                let dom = cells[at];
+                let left = match last {
+                    Some((before, left)) if before == dom => left,
+                    _ => {
+                        let words: Vec<u64> = domains
+                            .words(&dom)
+                            .iter()
+                            .zip(restriction.allowed.words())
+                            .map(|(&a, &b)| a & b)
+                            .collect();
+                        let none = words.iter().all(|&word| word == 0);
+                        let left = if none { Ok(None) } else { domains.of(&words).map(Some) };
+                        full |= left.is_err();
+                        let left = left.unwrap_or(None);
+                        last = Some((dom, left));
+                        left
+                    }
+                };
+                match left {
+                    Some(left) => cells[at] = left,
+                    None => dead = dead.or(Some(Dead { cell, cause: Some(cause) })),
+                }
+            });
+            if full {
+                return Err(TablesFull);
+            }
+        }
+        Ok(dead)
+    }
+
+    /// One unit of the first propagation.
+    pub(super) fn scan(&mut self, from: usize) -> Result<(), TablesFull> {
+        match self.domains.wave(&mut self.state, UNIT)? {
+            Wave::More => {}
+            Wave::Dead(at) => self.phase = Phase::Ended(Pause::Impossible(self.dead(at))),
+            Wave::Done => {
+                // Nothing of the first propagation is ever taken back.
+                self.state.trail.cut(0);
+                let to = (from + UNIT).min(self.state.cells.len());
+                for at in from..to {
+                    let dom = self.state.cells[at];
+                    if D::is_real(dom) {
+                        let news = self.domains.news(D::OUTSIDE, dom);
+                        let change = Change { at: at as u32, before: D::OUTSIDE, news };
+                        if news != 0
+                            && let Some(dead) = self.domains.spread(&mut self.state, change)?
+                        {
+                            self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+                            return Ok(());
+                        }
+                    }
+                    self.phase = Phase::Scan(at + 1);
+                }
+                if to == self.state.cells.len() && self.state.head == self.state.trail.end() {
+                    self.fill_queue();
+                    self.phase = Phase::Choose;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    pub(super) fn fill_queue(&mut self) {
+        // The most common domain, when one holds the majority of cells (Boyer and Moore 1991).
+        let (mut common, mut lead) = (D::OUTSIDE, 0usize);
+        for &dom in self.state.cells.iter().filter(|&&dom| D::is_real(dom)) {
+            if lead == 0 {
+                common = dom;
+            }
+            if dom == common { lead += 1 } else { lead -= 1 }
+        }
+        let level = if D::is_real(common) { self.domains.level(common) } else { 0 };
+        self.untouched = if level > 0 { common } else { D::OUTSIDE };
+        // Cells with weights of their own do not stand together, whatever they hold.
+        self.state.common = if self.own.is_some() { D::OUTSIDE } else { self.untouched };
+        self.reset_queue(level);
+        let (mut pooled, mut entered) = (0, 0);
+        for at in 0..self.state.cells.len() as u32 {
+            let dom = self.state.cells[at as usize];
+            if !D::is_real(dom) {
+                continue;
+            }
+            if dom == self.state.common {
+                pooled += 1;
+            } else if !self.domains.is_decided(dom) {
+                entered += 1;
+                let level = self.level_at(at);
+                self.state.queue.enter(at, level);
+            }
+        }
+        self.state.queue.fill_pool(pooled);
+        self.state.open = pooled + entered;
+        self.least_open = self.state.open;
+        self.state.telling = self.own.is_none();
+        self.choosing = true;
+        self.followed = self.state.trail.end();
+        self.steering =
+            self.search.steer.then(|| Steering::new(&self.rules, self.state.cells.len()));
+        if let Some(steering) = &mut self.steering {
+            for (at, dom) in self.state.cells.iter().enumerate() {
+                if D::is_real(*dom) && self.domains.is_decided(*dom) {
+                    let pose = bits(self.domains.words(dom)).next().expect("decided");
+                    steering.count(at as u32, pose);
+                }
+            }
+        }
+    }
+
+    /// An empty queue of the order asked for, keeping memory where it can.
+    pub(super) fn reset_queue(&mut self, pool_level: u8) {
+        let layout = self.state.padded.layout();
+        let len = self.state.cells.len();
+        let order = self.search.order;
+        let sequence = match order {
+            Order::Rows if layout.lattice() == Lattice::HexPointy => {
+                let rows = layout.extent().iter().map(|cell| self.state.padded.number(cell));
+                Sequence::of(rows.collect(), len)
+            }
+            Order::Rows => Sequence::by_number(),
+            Order::Outward(from) => {
+                let mut cells: Vec<Cell> = layout.extent().iter().collect();
+                cells.sort_by_key(|&cell| layout.lattice().distance(from, cell));
+                Sequence::of(
+                    cells.into_iter().map(|cell| self.state.padded.number(cell)).collect(),
+                    len,
+                )
+            }
+            _ => {
+                if !matches!(self.state.queue, Queue::Levels(_)) {
+                    self.state.queue = Queue::Levels(Buckets::default());
+                }
+                if let Queue::Levels(buckets) = &mut self.state.queue {
+                    buckets.reset(pool_level, order == Order::Grow);
+                }
+                return;
+            }
+        };
+        self.state.queue = Queue::Fixed(sequence);
+    }
+}

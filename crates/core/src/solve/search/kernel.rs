@@ -1,0 +1,139 @@
+//! The search as a run drives it, and the move to another engine in the middle.
+
+use super::{Phase, Searcher};
+use crate::lattice::{Cell, Layout};
+use crate::observe::Observer;
+use crate::rules::Rules;
+use crate::seed::Stream;
+use crate::solve::kernel::{Kernel, Pause, ranking};
+use crate::solve::outcome::Tally;
+use crate::solve::own::OwnWeights;
+use crate::solve::padded::Padded;
+use crate::solve::propagate::{Domains, Plain, TablesFull};
+use crate::solve::settings::Search;
+use crate::solve::space::Space;
+
+impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
+        self.search = search;
+        self.stream = stream;
+        self.state.trail.clear();
+        self.state.head = 0;
+        self.state.telling = false;
+        self.choosing = false;
+        let padded = &self.state.padded;
+        self.own = (!space.scales().is_empty()).then(|| {
+            let number = |cell| padded.number(cell);
+            OwnWeights::new(&self.rules, space, ranking(search.order), padded.len(), number)
+        });
+        self.committed = false;
+        self.tally = Tally::default();
+        self.stale = 0;
+        // Every cell counts as open until the first propagation is done.
+        self.state.open = self.state.padded.len();
+        self.phase = match self.first_domains(space)? {
+            Some(dead) => Phase::Ended(Pause::Impossible(dead)),
+            None => Phase::Scan(0),
+        };
+        Ok(())
+    }
+
+    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull> {
+        let tell = observer.wants_decisions();
+        loop {
+            if let Phase::Ended(pause) = self.phase {
+                return Ok(pause);
+            }
+            if *steps == 0 {
+                return Ok(Pause::Working);
+            }
+            if let Phase::Choose = self.phase {
+                if !tell && self.can_sprint() && self.sprint(steps, observer)? {
+                    continue;
+                }
+                self.decide(observer, tell)?;
+            } else {
+                self.unit(observer, tell)?;
+            }
+            *steps -= 1;
+            self.tally.steps += 1;
+        }
+    }
+
+    fn widened(&self) -> Box<dyn Kernel> {
+        match self.rules.poses().len() {
+            0..64 => Box::new(self.over::<Plain<1>>()),
+            64..128 => Box::new(self.over::<Plain<2>>()),
+            128..256 => Box::new(self.over::<Plain<4>>()),
+            256..1024 => Box::new(self.over::<Plain<16>>()),
+            _ => Box::new(self.over::<Plain<161>>()),
+        }
+    }
+
+    fn words(&self, cell: Cell) -> &[u64] {
+        let dom = &self.state.cells[self.state.padded.number(cell) as usize];
+        if D::is_real(*dom) { self.domains.words(dom) } else { &[] }
+    }
+
+    fn newest(&self) -> Option<Cell> {
+        let mark = self.state.trail.newest_made()?;
+        Some(self.state.padded.cell(self.state.trail.get(mark).at))
+    }
+
+    fn open(&self) -> usize {
+        self.state.open
+    }
+
+    fn choosing(&self) -> bool {
+        self.choosing
+    }
+
+    fn tally(&self) -> Tally {
+        self.tally
+    }
+
+    fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
+        self.rules.same(rules)
+            && space.layout().lattice().sides().len() == S
+            && ranking(self.search.order) == ranking(search.order)
+    }
+
+    fn relayout(&mut self, layout: Layout) {
+        self.state.padded = Padded::new(layout);
+    }
+}
+
+impl<D: Domains, const S: usize> Searcher<D, S> {
+    /// The same state over another engine, which holds any domain.
+    fn over<E: Domains>(&self) -> Searcher<E, S> {
+        let mut other = Searcher::<E, S>::new(&self.rules, self.search, self.state.padded.layout());
+        let mut tell = |dom: D::Dom| {
+            if D::is_real(dom) {
+                other.domains.of(self.domains.words(&dom)).expect("bits hold any domain")
+            } else if dom == D::OUTSIDE {
+                E::OUTSIDE
+            } else {
+                E::GHOST
+            }
+        };
+        other.state.cells = self.state.cells.iter().map(|&dom| tell(dom)).collect();
+        other.state.trail = self.state.trail.map(E::OUTSIDE, &mut tell);
+        other.state.head = self.state.head;
+        other.state.telling = self.state.telling;
+        other.committed = self.committed;
+        other.state.queue.clone_from(&self.state.queue);
+        other.state.common = tell(self.state.common);
+        other.state.open = self.state.open;
+        other.stream = self.stream.clone();
+        other.phase = self.phase;
+        other.steering.clone_from(&self.steering);
+        other.own.clone_from(&self.own);
+        other.followed = self.followed;
+        other.choosing = self.choosing;
+        other.untouched = tell(self.untouched);
+        other.tally = self.tally;
+        other.least_open = self.least_open;
+        other.stale = self.stale;
+        other
+    }
+}
