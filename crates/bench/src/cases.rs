@@ -32,6 +32,8 @@ pub const ALL: &[Case] = &[
     Case { name: "terrace-retries", measure: terrace_retries },
     Case { name: "memory", measure: memory },
     Case { name: "linear", measure: linear },
+    Case { name: "frequencies", measure: frequencies },
+    Case { name: "instructions", measure: instructions },
 ];
 
 fn square_16() -> Rules {
@@ -72,10 +74,14 @@ fn box_100(name: &str, rounds: usize) -> Vec<Row> {
 
 /// Row by row on a set that never gets stuck.
 fn rows_16(name: &str, rounds: usize) -> Vec<Row> {
+    let filled = plain(&square_16(), 1024, 1024);
+    against_noise(name, rounds, 0.6, &|seed| filled(seed).search(by_rows()), 1024, 1024)
+}
+
+fn by_rows() -> Search {
     let mut search = Search::default();
     search.order = Order::Rows;
-    let filled = plain(&square_16(), 1024, 1024);
-    against_noise(name, rounds, 0.6, &|seed| filled(seed).search(search), 1024, 1024)
+    search
 }
 
 fn cold(name: &str, rounds: usize) -> Vec<Row> {
@@ -280,6 +286,78 @@ fn terrace_retries(name: &str, _rounds: usize) -> Vec<Row> {
     vec![row("tries again", tries, Some(0.0)), row("backtracks", backtracks, None)]
 }
 
+/// How far the tiles of the demo come out from their weights, with steering and without: the mean of
+/// |share / wanted - 1| over tiles, each counted by its weight.
+fn frequencies(name: &str, _rounds: usize) -> Vec<Row> {
+    let quilt = terrace();
+    let layout = Layout::flat(Lattice::Square, 128, 128).expect("small");
+    let mut rows = Vec::new();
+    for (what, steer, goal) in [("steered", true, Some(0.15)), ("as they fall", false, None)] {
+        let rules = quilt.collapse.rules();
+        let tiles = quilt.collapse.tileset().tiles().len();
+        let (mut wanted, mut got) = (vec![0.0; tiles], vec![0.0; tiles]);
+        for (pose, weight) in rules.poses().iter().zip(rules.weights().iter()) {
+            wanted[pose.tile.index()] += *weight as f64;
+        }
+        for seed in 0..10 {
+            let mut search = quilt.collapse.search;
+            search.steer = steer;
+            let job = quilt.collapse.job(layout, &Seed::from_number(seed)).search(search);
+            let mut run = job.begin().expect("within limits");
+            run.fill();
+            for pose in layout.extent().iter().filter_map(|cell| run.decided(cell)) {
+                got[rules.poses()[pose].tile.index()] += 1.0;
+            }
+        }
+        let (all, cells) = (wanted.iter().sum::<f64>(), got.iter().sum::<f64>());
+        let gap = |(want, got): (&f64, &f64)| (got / cells - want / all).abs();
+        let mean: f64 = wanted.iter().zip(&got).map(gap).sum();
+        rows.push(Row {
+            case: format!("{name} {what}"),
+            ours: format!("{:.0} % off", mean * 100.0),
+            against: "weights".to_owned(),
+            value: mean,
+            unit: "off",
+            goal,
+        });
+    }
+    rows
+}
+
+/// Instructions a cell of a cold fill of 256x256, where a counter is installed: times are noisy.
+fn instructions(name: &str, _rounds: usize) -> Vec<Row> {
+    let count = |case: &str| -> Option<f64> {
+        let program = std::env::current_exe().ok()?;
+        let counted = std::process::Command::new("valgrind")
+            .args(["--tool=callgrind", "--callgrind-out-file=/dev/null"])
+            .arg(program)
+            .args(["--once", case])
+            .output()
+            .ok()?;
+        let said = String::from_utf8_lossy(&counted.stderr);
+        let total = said.lines().find(|line| line.contains("Collected"))?.rsplit(' ').next()?;
+        Some(total.parse::<f64>().ok()? / f64::from(256 * 256))
+    };
+    let Some(noise) = count("noise") else {
+        println!("{name}: valgrind is not installed, so instructions are not counted");
+        return Vec::new();
+    };
+    let counted = ["16", "35", "53", "hex", "rows", "terrace"].into_iter();
+    counted
+        .filter_map(|case| {
+            let ours = count(case)?;
+            Some(Row {
+                case: format!("{name} {case}"),
+                ours: format!("{ours:.0} a cell"),
+                against: format!("noise {noise:.0} a cell"),
+                value: ours / noise,
+                unit: "x",
+                goal: None,
+            })
+        })
+        .collect()
+}
+
 /// Fills one case's map a single time, so that a counter outside sees little else.
 pub fn once(case: &str) {
     let job = match case {
@@ -287,6 +365,11 @@ pub fn once(case: &str) {
         "35" => plain(&turning(Lattice::Square, 11, 3), 256, 256)(0),
         "53" => plain(&turning(Lattice::Square, 16, 4), 256, 256)(0),
         "hex" => plain(&hex_40(), 256, 256)(0),
+        "rows" => plain(&square_16(), 256, 256)(0).search(by_rows()),
+        "noise" => {
+            println!("noise: {:.1} ms", noise(256, 256, 0) * 1e3);
+            return;
+        }
         _ => {
             let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
             terrace().collapse.job(layout, &Seed::default())
