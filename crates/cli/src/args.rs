@@ -8,6 +8,7 @@ Start here:
   lantern-quilt demo                 writes a tea terrace, fills it and draws it
   lantern-quilt fill FILE            fills the map of a quilt and draws it
   lantern-quilt fill FILE --seed 7   the same with another seed
+  lantern-quilt check FILE           names mistakes and missing pieces before a fill
 
 Exit codes: 0 done, 1 the job could not be done, 2 wrong usage or a mistake in a file.";
 
@@ -27,6 +28,8 @@ pub enum Command {
     Fill(Fill),
     /// Draw a saved map again, at another scale or with a grid
     Draw(Draw),
+    /// Say what is wrong, missing or impossible in a quilt before anything is filled
+    Check(Check),
 }
 
 #[derive(Debug, ClapArgs)]
@@ -94,6 +97,25 @@ pub struct Draw {
     pub quilt: Option<PathBuf>,
     #[command(flatten)]
     pub look: Look,
+    /// The folder that pictures may lie in [default: the quilt's own]
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub root: Option<PathBuf>,
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Check {
+    /// The quilt file
+    #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: PathBuf,
+    /// Print findings as JSON
+    #[arg(long)]
+    pub json: bool,
+    /// Trial fills that look for missing pieces; 0 makes none
+    #[arg(long, value_name = "N", default_value_t = 100, value_parser = clap::value_parser!(u32).range(0..=10_000))]
+    pub trials: u32,
+    /// Cells a side of each trial map
+    #[arg(long, value_name = "N", default_value_t = 64, value_parser = clap::value_parser!(u32).range(4..=512))]
+    pub trial_size: u32,
     /// The folder that pictures may lie in [default: the quilt's own]
     #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub root: Option<PathBuf>,

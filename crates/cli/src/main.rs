@@ -23,11 +23,12 @@ fn main() -> ExitCode {
                 anstream::eprint!("{}", text.ansi());
                 return ExitCode::from(2);
             }
-            output::print_styled(&text.ansi().to_string())
+            output::print_styled(&text.ansi().to_string()).map(|()| true)
         }
     };
     match result {
-        Ok(()) => ExitCode::SUCCESS,
+        Ok(true) => ExitCode::SUCCESS,
+        Ok(false) => ExitCode::FAILURE,
         Err(failure) => {
             failure.print();
             failure.exit_code()
@@ -35,10 +36,13 @@ fn main() -> ExitCode {
     }
 }
 
-fn run(args: &Args) -> Result<(), Failure> {
+/// Whether the answer is a good one.
+fn run(args: &Args) -> Result<bool, Failure> {
     match &args.command {
-        Command::Demo(demo) => commands::demo::run(demo),
-        Command::Fill(fill) => commands::fill::run(fill),
-        Command::Draw(draw) => commands::draw::run(draw),
+        Command::Demo(demo) => commands::demo::run(demo)?,
+        Command::Fill(fill) => commands::fill::run(fill)?,
+        Command::Draw(draw) => commands::draw::run(draw)?,
+        Command::Check(check) => return commands::check::run(check),
     }
+    Ok(true)
 }

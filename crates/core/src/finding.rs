@@ -109,6 +109,18 @@ codes! {
     NothingFits = "nothing-fits", Warning;
     /// A socket that no tile carries.
     UnusedSocket = "unused-socket", Warning;
+    /// A tile that can never stand away from the edge of a map.
+    NeverInside = "never-inside", Warning;
+    /// A pose that cannot be surrounded on all sides.
+    NoSurrounding = "no-surrounding", Warning;
+    /// Tiles that can never share a map with the others.
+    SeparateGroup = "separate-group", Warning;
+    /// Sides that cells needed in trial fills and no tile offers.
+    MissingPiece = "missing-piece", Warning;
+    /// Row by row, maps of this set fill at any size without getting stuck.
+    NeverStuck = "never-stuck", Note;
+    /// An accepted finding that does not occur.
+    IdleAccept = "idle-accept", Warning;
     /// A border rule that no tile can meet.
     BorderUnmet = "border-unmet", Error;
     /// A pin or mask that lies outside the map.
@@ -139,6 +151,8 @@ pub enum Subject {
     Field(String),
     /// A cell of a map.
     Cell(Cell),
+    /// A piece that is missing, by what it shows.
+    Piece(String),
 }
 
 impl fmt::Display for Subject {
@@ -151,6 +165,7 @@ impl fmt::Display for Subject {
             Self::Tag(name) => write!(f, "tag {name}"),
             Self::Field(path) => f.write_str(path),
             Self::Cell(cell) => write!(f, "cell {cell}"),
+            Self::Piece(sides) => write!(f, "piece {sides}"),
         }
     }
 }

@@ -1,5 +1,6 @@
 //! One command a file.
 
+pub mod check;
 pub mod demo;
 pub mod draw;
 pub mod fill;

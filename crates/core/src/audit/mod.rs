@@ -1,4 +1,10 @@
 //! What can be known before filling.
+//!
+//! [`audit`] looks at the rules alone and takes no time to speak of. [`company`] asks the solver
+//! about small blocks. [`missing`] fills whole maps to see what they run into.
+
+pub mod company;
+pub mod missing;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};

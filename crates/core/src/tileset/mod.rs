@@ -23,7 +23,7 @@ pub const LEAST_WEIGHT: f64 = 1e-6;
 /// The greatest weight a tile may have.
 pub const GREATEST_WEIGHT: f64 = 1e6;
 /// A weight of 1 as a whole number. A multiple of 24, so that any group of poses shares it evenly.
-const WEIGHT_UNIT: f64 = 24e6;
+pub const WEIGHT_UNIT: f64 = 24e6;
 
 type Names<I> = HashMap<String, I, FxBuildHasher>;
 
@@ -229,6 +229,18 @@ pub struct CheckedTile {
 }
 
 impl CheckedTile {
+    /// The tile to build it from again.
+    fn as_given(&self) -> Tile {
+        Tile {
+            name: self.name.clone(),
+            faces: FaceSpec::InOrder(self.faces.clone()),
+            turns: self.turns,
+            mirror: self.mirror,
+            weight: self.weight as f64 / WEIGHT_UNIT,
+            tags: self.tags.clone(),
+        }
+    }
+
     /// Its name.
     pub fn name(&self) -> &str {
         &self.name
@@ -294,6 +306,17 @@ impl Tileset {
     /// Its tiles.
     pub const fn tiles(&self) -> &IdVec<TileId, CheckedTile> {
         &self.tiles
+    }
+
+    /// The same set with one tile more, which may only use sockets and tags of this one.
+    ///
+    /// # Errors
+    /// As [`TilesetBuilder::build`].
+    pub fn with_tile(&self, tile: Tile) -> Result<Self, Vec<Finding>> {
+        let mut tiles: Vec<Tile> = self.tiles.iter().map(CheckedTile::as_given).collect();
+        tiles.push(tile);
+        let (sockets, tags) = (self.sockets.clone(), self.tags.clone());
+        TilesetBuilder { lattice: self.lattice, sockets, tags, tiles }.build()
     }
 
     /// The tile of that name. O(1).

@@ -11,6 +11,6 @@ mod save;
 
 pub use folder::{Art, Folder, ReadError};
 pub use map::{MapError, read_csv, read_json, write_csv, write_json};
-pub use quilt::Quilt;
+pub use quilt::{Check, Quilt};
 pub use report::{Located, Report, Source};
 pub use save::{SaveError, save, save_with};

@@ -12,18 +12,27 @@ pub(super) struct Notes {
     pub(super) findings: Vec<Located>,
     /// Picture files that were read, as written.
     pub(super) pictures: Vec<String>,
-    places: BTreeMap<String, Range<usize>>,
+    pub(super) places: Places,
 }
 
-impl Notes {
-    /// Adds a finding at a place; a wrong name is replaceable when it has a nearest one.
-    pub(super) fn add(&mut self, finding: Finding, span: Range<usize>) {
-        let replaceable = finding.nearest.is_some();
-        self.findings.push(Located { finding, span: Some(span), replaceable });
+/// Where the value of each path stands.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Places(BTreeMap<String, Range<usize>>);
+
+impl Places {
+    /// Where the value of a path stands, or the nearest thing around it.
+    pub(super) fn find(&self, path: &str) -> Option<Range<usize>> {
+        let mut path = path;
+        loop {
+            if let Some(span) = self.0.get(path) {
+                return Some(span.clone());
+            }
+            path = &path[..path.rfind('.')?];
+        }
     }
 
-    /// Adds a finding that was made about the model, at the place of its subject.
-    pub(super) fn add_of_model(&mut self, finding: Finding, prefix: &str) {
+    /// A finding that was made about the model, at the place of its subject.
+    pub(super) fn locate(&self, finding: Finding, prefix: &str) -> Located {
         let detail = match finding.code {
             Code::BadWeight => ".weight",
             Code::BadTurns => ".turns",
@@ -35,23 +44,25 @@ impl Notes {
             Subject::Field(_) => format!("{prefix}.{subject}{detail}"),
             _ => format!("{subject}{detail}"),
         };
-        let span = self.place(&path);
-        self.findings.push(Located { finding, span, replaceable: false });
+        let span = self.find(&path);
+        Located { finding, span, replaceable: false }
+    }
+}
+
+impl Notes {
+    /// Adds a finding at a place; a wrong name is replaceable when it has a nearest one.
+    pub(super) fn add(&mut self, finding: Finding, span: Range<usize>) {
+        let replaceable = finding.nearest.is_some();
+        self.findings.push(Located { finding, span: Some(span), replaceable });
     }
 
-    /// Where the value of a path stands, or the nearest thing around it.
-    pub(super) fn place(&self, path: &str) -> Option<Range<usize>> {
-        let mut path = path;
-        loop {
-            if let Some(span) = self.places.get(path) {
-                return Some(span.clone());
-            }
-            path = &path[..path.rfind('.')?];
-        }
+    /// Adds a finding that was made about the model, at the place of its subject.
+    pub(super) fn add_of_model(&mut self, finding: Finding, prefix: &str) {
+        self.findings.push(self.places.locate(finding, prefix));
     }
 
     fn mark(&mut self, path: &str, span: Range<usize>) {
-        self.places.insert(path.to_owned(), span);
+        self.places.0.insert(path.to_owned(), span);
     }
 
     fn wrong(&mut self, value: &Value<'_>, want: &str) {

@@ -4,13 +4,16 @@
 //! reads and cuts pictures. Each adds to the same findings, so one run reports all mistakes.
 
 mod art;
+mod check;
 mod cursor;
 mod model;
 
 use super::folder::{Art, Folder};
 use super::report::{Located, Report, Source};
 use crate::art::TileArt;
-use cursor::{Keys, Notes, Value, unknown_name};
+use check::Accepted;
+pub use check::Check;
+use cursor::{Keys, Notes, Places, Value, unknown_name};
 use lantern_quilt_core::audit::audit;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
@@ -43,8 +46,10 @@ pub struct Quilt {
     pub pictures: Vec<String>,
     /// A hash of its text and art, in hexadecimal.
     pub hash: String,
-    /// Warnings and notes.
+    /// Warnings and notes that it does not accept.
     pub findings: Report,
+    accepted: Vec<Accepted>,
+    places: Places,
 }
 
 impl Quilt {
@@ -112,6 +117,8 @@ impl Quilt {
                 quilt.pictures = notes.pictures;
                 quilt.hash = format!("{:016x}", hash.digest());
                 quilt.findings = report;
+                check::drop_accepted(&mut quilt.findings.findings, &mut quilt.accepted);
+                quilt.places = notes.places;
                 Ok(quilt)
             }
             _ => Err(report),
@@ -155,6 +162,7 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
         art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
     let pass = recipe.and_then(|v| read_recipe(&v, &model, notes));
+    let accepted = check::read_accepted(top.take("accept"), notes);
     top.finish(notes);
     let (map, pass) = (map?, pass?);
     let layout = map.layout?;
@@ -166,7 +174,7 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
         Ok(collapse) => collapse,
         Err(error) => {
             let finding = Finding::new(Code::TooManyPoses, Subject::Quilt, error.to_string());
-            notes.add(finding, notes.place("tiles").unwrap_or(0..0));
+            notes.add(finding, notes.places.find("tiles").unwrap_or(0..0));
             return None;
         }
     };
@@ -186,6 +194,8 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
             source: Source { name: String::new(), text: String::new() },
             findings: Vec::new(),
         },
+        accepted,
+        places: Places::default(),
     })
 }
 

@@ -1,0 +1,359 @@
+//! Missing pieces: what trial fills ran into and no tile offers, ranked by how much each would help.
+//!
+//! Maps are filled without taking anything back, so that each stops at the first cell that runs
+//! out. What its neighbours asked for is a *need*. Pieces that would have met needs are then tried:
+//! the set with that piece added fills the same maps again.
+
+use crate::constraints::{Accept, BorderRule};
+use crate::finding::{Code, Finding, Subject};
+use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
+use crate::orient::Orientation;
+use crate::rules::{PoseSet, Rules};
+use crate::seed::Seed;
+use crate::solve::{Contradiction, Job, Outcome, Place, Scratch, Search, Space};
+use crate::tileset::{Face, Mirror, Tile, Tileset, WEIGHT_UNIT};
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
+
+/// How thoroughly missing pieces are looked for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Trials {
+    /// Cells a side of a trial map. Default 64.
+    pub size: u32,
+    /// Trial fills of the set as it is, and of each piece that is told of. Default 100.
+    pub seeds: u32,
+    /// Pieces told of, at most. Default 5.
+    pub pieces: usize,
+}
+
+impl Default for Trials {
+    fn default() -> Self {
+        Self { size: 64, seeds: 100, pieces: 5 }
+    }
+}
+
+/// A piece that is not in the set.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct MissingPiece {
+    /// What it shows, in the order of the lattice's sides.
+    pub faces: Vec<Face>,
+    /// In how many ways it is turned, as most tiles of the set are.
+    pub turns: u8,
+    /// Trial fills that it would have helped at the place where they stopped.
+    pub needs: u32,
+    /// Trial fills that succeed with it.
+    pub with_it: u32,
+}
+
+/// What trial fills showed.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct TrialReport {
+    /// Trial fills, in all.
+    pub fills: u32,
+    /// Cells a side of each.
+    pub size: u32,
+    /// How many of them succeeded with the set as it is.
+    pub filled: u32,
+    /// Pieces that help, the most helpful first.
+    pub pieces: Vec<MissingPiece>,
+}
+
+/// Cells a side of the maps in which pieces are first compared, and how many of them.
+const HEAT: (u32, u32) = (32, 24);
+/// Pieces compared in the heat.
+const RUNNERS: usize = 12;
+/// Faces tried on one open side of a need, and pieces tried for one need.
+const MOST_FACES: usize = 4;
+const MOST_PIECES: usize = 48;
+/// The name of the piece in a trial.
+const NAME: &str = "missing piece";
+
+/// What one cell needed: for each side the faces that would have fitted, sorted.
+type Need = Vec<Vec<Face>>;
+
+/// Fills trial maps and looks for pieces that would help.
+///
+/// The same tileset and borders give the same report on every machine. Takes
+/// about `seeds` x (`pieces` + 2) fills of `size` x `size` cells.
+pub fn missing_pieces(tileset: &Tileset, borders: &[BorderRule], trials: &Trials) -> TrialReport {
+    let mut report =
+        TrialReport { fills: trials.seeds, size: trials.size, filled: 0, pieces: Vec::new() };
+    let Some(bench) = Bench::new(tileset, borders, trials.size) else { return report };
+    let mut stops = Vec::new();
+    report.filled = bench.fill(trials.seeds, |stop| stops.push(stop));
+    if stops.is_empty() {
+        return report;
+    }
+    let faces = Faces::new(tileset);
+    let needs: Vec<Need> = stops
+        .iter()
+        .filter_map(|stop| need(stop, &bench.rules, tileset, borders, &faces))
+        .collect();
+    let mut runners = candidates(&needs, tileset, &faces);
+    runners.truncate(RUNNERS);
+    let (heat_size, heat_seeds) = HEAT;
+    let turns = faces.turns;
+    let try_out = |shown: &[Face], size: u32, seeds: u32| -> u32 {
+        let weight = median_weight(tileset);
+        let piece = Tile::new(NAME).sides(shown.iter().copied()).turns(turns).weight(weight);
+        let Ok(more) = tileset.with_tile(piece) else { return 0 };
+        Bench::new(&more, borders, size).map_or(0, |bench| bench.fill(seeds, |_| ()))
+    };
+    let mut ranked: Vec<(u32, u32, Vec<Face>)> = runners
+        .into_iter()
+        .map(|(needs, shown)| (try_out(&shown, heat_size, heat_seeds), needs, shown))
+        .collect();
+    // Stable, so that pieces that help alike stay in the order of need.
+    ranked.sort_by_key(|&(filled, _, _)| std::cmp::Reverse(filled));
+    for (_, needs, faces) in ranked.into_iter().take(trials.pieces) {
+        let with_it = try_out(&faces, trials.size, trials.seeds);
+        if with_it > report.filled {
+            report.pieces.push(MissingPiece { faces, turns, needs, with_it });
+        }
+    }
+    report.pieces.sort_by_key(|piece| std::cmp::Reverse((piece.with_it, piece.needs)));
+    report
+}
+
+impl TrialReport {
+    /// The pieces in words.
+    pub fn findings(&self, tileset: &Tileset) -> Vec<Finding> {
+        let sides = tileset.lattice().sides();
+        let told = |piece: &MissingPiece| {
+            let pairs = || sides.iter().zip(&piece.faces);
+            let shown: Vec<String> = pairs()
+                .map(|(side, &face)| format!("{side}={}", tileset.face_name(face)))
+                .collect();
+            let text = format!(
+                "a piece is missing: {} (needed in {} of {} trial fills)",
+                in_words(&piece.faces, tileset),
+                piece.needs,
+                self.fills
+            );
+            let turned = match piece.turns {
+                1 => "as drawn".to_owned(),
+                turns => format!("in {turns} turns"),
+            };
+            let Self { size, fills, filled, .. } = self;
+            Finding::new(Code::MissingPiece, Subject::Piece(shown.join(", ")), text).help(format!(
+                "draw it: with it, {turned}, {size}x{size} fills at the first go in {} of {fills} \
+                 seeds, today in {filled}",
+                piece.with_it
+            ))
+        };
+        self.pieces.iter().map(told).collect()
+    }
+}
+
+/// `path on north, rill on east, moss on the others`.
+fn in_words(faces: &[Face], tileset: &Tileset) -> String {
+    let sides = tileset.lattice().sides();
+    let mut groups: Vec<(Face, Vec<&str>)> = Vec::new();
+    for (side, &face) in sides.iter().zip(faces) {
+        match groups.iter_mut().find(|(known, _)| *known == face) {
+            Some((_, names)) => names.push(side.name()),
+            None => groups.push((face, vec![side.name()])),
+        }
+    }
+    groups.sort_by_key(|(_, names)| names.len());
+    let last = groups.len() - 1;
+    let told = groups.iter().enumerate().map(|(at, (face, names))| {
+        let place = match names.len() {
+            n if n == sides.len() => "all sides".to_owned(),
+            n if at == last && n > 1 => "the others".to_owned(),
+            _ => names.join(" and "),
+        };
+        format!("{} on {place}", tileset.face_name(*face))
+    });
+    told.collect::<Vec<_>>().join(", ")
+}
+
+/// A set ready for trial fills.
+struct Bench {
+    rules: Rules,
+    space: Space,
+}
+
+impl Bench {
+    fn new(tileset: &Tileset, borders: &[BorderRule], size: u32) -> Option<Self> {
+        let lattice = tileset.lattice();
+        // A box of about as many cells.
+        let side = (size * size).isqrt().isqrt().max(2) * 2;
+        let size = if lattice.is_solid() { [side; 3] } else { [size, size, 1] };
+        let extent = Extent::new(Cell::default(), size).ok()?;
+        let rules = Rules::compile(tileset).ok()?;
+        let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
+        for rule in borders {
+            let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
+            space.restrict(Place::Facing(rule.side), allowed);
+        }
+        Some(Self { rules, space })
+    }
+
+    /// How many of so many fills succeed; the others are told of.
+    fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> u32 {
+        let mut search = Search::default();
+        (search.patience, search.attempts) = (0, 1);
+        let job = Job::new(&self.rules, self.space.clone()).search(search).name("trial");
+        let mut scratch = Scratch::default();
+        let mut filled = 0;
+        for seed in 0..seeds {
+            let job = job.clone().seed(Seed::from_number(u64::from(seed)));
+            let Ok(mut run) = job.begin_with(scratch) else { return filled };
+            match run.fill() {
+                Outcome::Filled => filled += 1,
+                Outcome::Contradiction(stop) | Outcome::Impossible(stop) => stopped(stop.clone()),
+                Outcome::Stopped(_) => {}
+            }
+            scratch = run.into_scratch();
+        }
+        filled
+    }
+}
+
+/// The faces of a set, and how its tiles turn.
+struct Faces {
+    /// What any pose shows on each side, sorted, each with the summed weight of those poses.
+    on_side: Vec<Vec<(Face, u64)>>,
+    /// What the poses show, side by side.
+    poses: Vec<Vec<Vec<Face>>>,
+    turns: u8,
+}
+
+impl Faces {
+    fn new(tileset: &Tileset) -> Self {
+        let sides = tileset.lattice().sides();
+        let mut on_side: Vec<HashMap<Face, u64, FxBuildHasher>> =
+            vec![HashMap::default(); sides.len()];
+        let mut poses = Vec::new();
+        for (tile, orientation) in tileset.poses() {
+            let shown: Vec<Vec<Face>> =
+                sides.iter().map(|&side| tileset.faces(tile, orientation, side)).collect();
+            for (faces, known) in shown.iter().zip(&mut on_side) {
+                for &face in faces {
+                    *known.entry(face).or_default() += tileset.tiles()[tile].pose_weight();
+                }
+            }
+            poses.push(shown);
+        }
+        let sorted = |known: HashMap<Face, u64, FxBuildHasher>| {
+            let mut known: Vec<(Face, u64)> = known.into_iter().collect();
+            known.sort_unstable();
+            known
+        };
+        // As most tiles turn that do not look the same all round.
+        let mut votes = [0u32; 8];
+        for (id, tile) in tileset.tiles().pairs() {
+            let shown = sides.iter().map(|&side| tileset.faces(id, Orientation::AS_DRAWN, side));
+            let shown: Vec<_> = shown.collect();
+            if shown.windows(2).any(|pair| pair[0] != pair[1]) && tile.mirror() == Mirror::No {
+                votes[usize::from(tile.turns())] += 1;
+            }
+        }
+        let turns = (1..votes.len()).rev().max_by_key(|&turns| votes[turns]).unwrap_or(1);
+        let turns = if votes[turns] == 0 { 1 } else { turns as u8 };
+        Self { on_side: on_side.into_iter().map(sorted).collect(), poses, turns }
+    }
+
+    /// Whether some pose already shows all of these.
+    fn has(&self, shown: &[Face]) -> bool {
+        let fits = |pose: &Vec<Vec<Face>>| pose.iter().zip(shown).all(|(p, f)| p.contains(f));
+        self.poses.iter().any(fits)
+    }
+}
+
+fn need(
+    stop: &Contradiction,
+    rules: &Rules,
+    tileset: &Tileset,
+    borders: &[BorderRule],
+    faces: &Faces,
+) -> Option<Need> {
+    let fits = |side: Side, face: Face, beyond: &PoseSet| {
+        beyond.iter().any(|pose| {
+            let pose = rules.poses()[pose];
+            let shown = tileset.faces(pose.tile, pose.orientation, side.opposite());
+            shown.into_iter().any(|other| tileset.faces_meet(face, other, side))
+        })
+    };
+    let faces_out = |side: Side, face: Face| {
+        let mut rules = borders.iter().filter(|rule| rule.side == side);
+        rules.all(|rule| rule.accept.iter().any(|&a| a == Accept::Socket(face.socket)))
+    };
+    let mut need = Need::new();
+    for ((side, beyond), known) in stop.around.iter().zip(&faces.on_side) {
+        let fitting = known.iter().map(|&(face, _)| face).filter(|&face| match beyond {
+            Some((_, set)) => fits(*side, face, set),
+            None => faces_out(*side, face),
+        });
+        need.push(fitting.collect());
+    }
+    need.iter().all(|faces| !faces.is_empty()).then_some(need)
+}
+
+/// Pieces that meet needs and are not in the set, those that meet most needs first.
+fn candidates(needs: &[Need], tileset: &Tileset, faces: &Faces) -> Vec<(u32, Vec<Face>)> {
+    let mut pieces: Vec<Vec<Face>> = Vec::new();
+    for need in needs {
+        let mut combined: Vec<Vec<Face>> = vec![Vec::new()];
+        for (fitting, known) in need.iter().zip(&faces.on_side) {
+            // On an open side the faces that are most common are the likeliest to be meant.
+            let mut fitting: Vec<(Face, u64)> =
+                known.iter().copied().filter(|(face, _)| fitting.contains(face)).collect();
+            fitting.sort_by_key(|&(face, weight)| (std::cmp::Reverse(weight), face));
+            let longer = combined.iter().flat_map(|begun| {
+                fitting.iter().take(MOST_FACES).map(move |&(face, _)| {
+                    let mut begun = begun.clone();
+                    begun.push(face);
+                    begun
+                })
+            });
+            combined = longer.take(MOST_PIECES * MOST_FACES).collect();
+        }
+        combined.truncate(MOST_PIECES);
+        pieces.extend(combined.into_iter().filter(|shown| !faces.has(shown)));
+    }
+    let canonical = |shown: &Vec<Face>| turned(shown, tileset, faces.turns).min();
+    let mut pieces: Vec<Vec<Face>> = pieces.iter().filter_map(canonical).collect();
+    pieces.sort_unstable();
+    pieces.dedup();
+    let meets = |shown: &Vec<Face>, need: &Need| {
+        let fits = |shown: Vec<Face>| shown.iter().zip(need).all(|(face, fit)| fit.contains(face));
+        turned(shown, tileset, faces.turns).any(fits)
+    };
+    let mut counted: Vec<(u32, Vec<Face>)> = pieces
+        .into_iter()
+        .map(|shown| (needs.iter().filter(|need| meets(&shown, need)).count() as u32, shown))
+        .collect();
+    counted.sort_by_key(|&(needs, _)| std::cmp::Reverse(needs));
+    counted
+}
+
+/// What a piece shows in each of its turns.
+fn turned<'a>(
+    shown: &'a [Face],
+    tileset: &'a Tileset,
+    turns: u8,
+) -> impl Iterator<Item = Vec<Face>> + 'a {
+    let lattice = tileset.lattice();
+    let step = lattice.turns() / turns.max(1);
+    (0..turns.max(1)).map(move |turn| {
+        let orientation = Orientation::new(lattice, turn * step, false);
+        let show = |&side: &Side| {
+            let drawn = orientation.inverse(lattice).side(lattice, side);
+            let face = shown[lattice.side_index(drawn).expect("a side of the lattice")];
+            let frame = orientation.frame(drawn, face.frame);
+            Face { socket: face.socket, frame: tileset.sockets()[face.socket].reduce(frame) }
+        };
+        lattice.sides().iter().map(show).collect()
+    })
+}
+
+fn median_weight(tileset: &Tileset) -> f64 {
+    let mut weights: Vec<u64> = tileset.tiles().iter().map(|tile| tile.weight()).collect();
+    weights.sort_unstable();
+    weights[weights.len() / 2] as f64 / WEIGHT_UNIT
+}
