@@ -269,3 +269,44 @@ fn a_fill_can_be_watched() {
         .code(2)
         .stderr(contains("end film.gif in .png"));
 }
+
+#[test]
+fn check_answers_for_people_and_for_scripts() {
+    let (_keep, folder) = terrace();
+    tool(&folder, &["check", "terrace.quilt.toml"])
+        .success()
+        .stdout(contains("100 of 100 maps of 64x64").and(contains("nothing to say against it")))
+        .stderr("");
+    let quick = ["check", "terrace.quilt.toml", "--trials", "0", "--json"];
+    let said = tool(&folder, &quick).success().stderr("").get_output().stdout.clone();
+    let said: serde_json::Value = serde_json::from_slice(&said).unwrap();
+    assert_eq!(
+        (&said["findings"], &said["trials"]),
+        (&serde_json::json!([]), &serde_json::Value::Null)
+    );
+    // Mistakes are the answer: exit 1, and the same places as ever.
+    let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    fs::write(folder.join("bad.quilt.toml"), text.replace("sides = \"tea\"", "sides = \"tee\""))
+        .unwrap();
+    tool(&folder, &["check", "bad.quilt.toml"])
+        .code(1)
+        .stdout("")
+        .stderr(contains("did you mean `tea`?").and(contains("bad.quilt.toml:")));
+    let said =
+        tool(&folder, &["check", "bad.quilt.toml", "--json"]).code(1).get_output().stdout.clone();
+    let said: serde_json::Value = serde_json::from_slice(&said).unwrap();
+    assert_eq!(said["findings"][0]["code"], "unknown-name");
+    assert!(said["findings"][0]["line"].as_u64().unwrap() > 100);
+    // A file that is not there is wrong usage.
+    tool(&folder, &["check", "none.quilt.toml"]).code(2).stderr(contains("cannot read the quilt"));
+    tool(&folder, &["check", "terrace.quilt.toml", "--trials", "many"]).code(2);
+}
+
+#[test]
+fn check_names_what_is_missing() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "comb"]).success();
+    let output = tool(folder.path(), &["check", "comb/comb.quilt.toml"]).success();
+    let said = String::from_utf8(output.get_output().stderr.clone()).unwrap();
+    insta::assert_snapshot!(said);
+}

@@ -1,7 +1,9 @@
 //! The demos: every seed fills, every map is right, and the maps of this version are pinned.
 #![cfg(feature = "files")]
 
-use lantern_quilt::files::{Quilt, write_json};
+use lantern_quilt::audit::missing::Trials;
+use lantern_quilt::files::{Folder, Quilt, write_json};
+use lantern_quilt::finding::Code;
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::Order;
 use lantern_quilt::verify::verify;
@@ -67,4 +69,47 @@ fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     let mut data = Vec::new();
     write_json(&map, &mut data).unwrap();
     assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), want);
+}
+
+/// The terrace without one of its tiles: what is missing is what was taken out.
+#[test]
+fn check_names_the_tile_that_was_taken_out() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/terrace");
+    let text = std::fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    let (before, rest) = text.split_once("[tiles.rill_bend]").unwrap();
+    let after = &rest[rest.find("\n[").unwrap()..];
+    let art = Folder::new(&folder);
+    let quilt = Quilt::read(&format!("{before}{after}"), "terrace", &art).unwrap();
+    let check = quilt.check(Some(&Trials::default()));
+    let first = &check.report.findings[0].finding;
+    let want = "a piece is missing: moss on north and east, rill on the others";
+    assert!(first.message.starts_with(want), "{}", first.message);
+    // Once it is said to be meant, it is not told of again; a wrong acceptance is.
+    let accept = |subject: &str| {
+        let entry = "[[accept]]\ncode = \"missing-piece\"\nwhy = \"meant\"\nsubject =";
+        let text = format!("{before}{after}\n{entry} \"{subject}\"\n");
+        Quilt::read(&text, "terrace", &art).unwrap()
+    };
+    let again = accept(&first.subject.to_string()).check(Some(&Trials::default()));
+    assert_eq!((again.accepted, again.report.findings.len()), (1, check.report.findings.len() - 1));
+    let idle = accept("piece of cake").check(Some(&Trials::default()));
+    assert_eq!(idle.accepted, 0);
+    assert!(idle.report.findings.iter().any(|f| f.finding.code == Code::IdleAccept));
+    // Without trial fills nobody can tell.
+    let untried = accept("piece of cake").check(None);
+    assert!(untried.report.findings.is_empty() && untried.trials.is_none());
+}
+
+#[rstest]
+#[case("terrace", 100, false)]
+#[case("comb", 62, true)]
+fn the_demos_are_as_good_as_they_are(
+    #[case] name: &str,
+    #[case] filled: u32,
+    #[case] misses: bool,
+) {
+    let check = open(name).check(Some(&Trials::default()));
+    assert!(!check.report.has_errors());
+    assert_eq!(check.trials.unwrap().filled, filled);
+    assert_eq!(!check.report.findings.is_empty(), misses);
 }
