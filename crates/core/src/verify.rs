@@ -3,7 +3,7 @@
 //! It reads sockets, turns and rules as they were written and walks over every pair of cells. That
 //! is slow against the solver and deliberately plain: it is the judge of everything below it.
 
-use crate::constraints::Constraints;
+use crate::constraints::{Constraints, PairRule};
 use crate::id::TileId;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Layer, Placed};
@@ -51,6 +51,13 @@ pub enum Break {
         /// What stands there.
         pose: String,
     },
+    /// A tile outside the area it is kept to, or in the one it is kept out of.
+    Limit {
+        /// Where.
+        cell: Cell,
+        /// What stands there.
+        pose: String,
+    },
     /// A pinned cell that holds something else.
     Pin {
         /// Where.
@@ -73,13 +80,14 @@ impl fmt::Display for Break {
             Self::Border { cell, side, pose } => {
                 write!(f, "`{pose}` at {cell} may not face out {side}")
             }
+            Self::Limit { cell, pose } => write!(f, "`{pose}` may not stand at {cell}"),
             Self::Pin { cell, pose } => write!(f, "`{pose}` stands on the pinned cell {cell}"),
         }
     }
 }
 
 /// Every broken rule of `layer`, which must hold a tile on each cell of `layout` that `inside`
-/// accepts and is not looked at elsewhere; in cell order, then pins.
+/// accepts and is not looked at elsewhere; in cell order, then limits, then pins.
 ///
 /// A pair of cells is reported once, from the cell that comes first. O(cells x sides).
 pub fn verify(
@@ -125,7 +133,10 @@ pub fn verify(
                     let Some((_, Some((other, turned)))) = at(beyond) else { continue };
                     let fits = *judged
                         .entry((index, tile, orientation, other, turned))
-                        .or_insert_with(|| meet(tileset, tile, orientation, side, other, turned));
+                        .or_insert_with(|| {
+                            let (here, there) = ((tile, orientation), (other, turned));
+                            may_touch(tileset, &constraints.pairs, here, side, there)
+                        });
                     let first = layout.extent().index(cell) <= layout.extent().index(beyond);
                     if !fits && first {
                         breaks.push(Break::Adjacency {
@@ -137,6 +148,19 @@ pub fn verify(
                         });
                     }
                 }
+            }
+        }
+    }
+    for limit in &constraints.limits {
+        let area = limit.area.cells(layout);
+        let wrong = |cell: &Cell| inside(*cell) && area.get(*cell) != limit.inside;
+        for cell in layout.extent().iter().filter(wrong) {
+            let Some((placed, Some((tile, orientation)))) = at(cell) else { continue };
+            let limited = sides.iter().any(|&side| {
+                limit.kinds.iter().any(|kind| kind.covers(tileset, tile, orientation, side))
+            });
+            if limited {
+                breaks.push(Break::Limit { cell, pose: name(placed) });
             }
         }
     }
@@ -157,18 +181,22 @@ fn find(tileset: &Tileset, placed: &Placed) -> Option<(TileId, Orientation)> {
     known.then_some((tile, placed.orientation))
 }
 
-/// Whether any face of the first meets any face of the second.
-fn meet(
+/// Whether any face of the first meets any face of the second, as changed by lists.
+fn may_touch(
     tileset: &Tileset,
-    tile: TileId,
-    orientation: Orientation,
+    lists: &[PairRule],
+    here: (TileId, Orientation),
     side: Side,
-    other: TileId,
-    turned: Orientation,
+    there: (TileId, Orientation),
 ) -> bool {
-    let there = tileset.faces(other, turned, side.opposite());
-    let here = tileset.faces(tile, orientation, side);
-    here.iter().any(|&a| there.iter().any(|&b| tileset.faces_meet(a, b, side)))
+    let said = |allow: bool| {
+        let mut lists = lists.iter().filter(|list| list.allow == allow);
+        lists.any(|list| list.concerns(tileset, here, side, there))
+    };
+    let others = tileset.faces(there.0, there.1, side.opposite());
+    let own = tileset.faces(here.0, here.1, side);
+    let meet = own.iter().any(|&a| others.iter().any(|&b| tileset.faces_meet(a, b, side)));
+    (meet || said(true)) && !said(false)
 }
 
 fn name(placed: &Placed) -> String {

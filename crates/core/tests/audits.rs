@@ -108,9 +108,13 @@ fn pieces_named_help_as_often_as_is_said(
     for number in 0..14 {
         let mut stream = Seed::from_number(number).stream(&["missing", lattice.name()]);
         let set = sets::random_turning(lattice, tiles, labels, &mut stream);
-        let report = missing_pieces(&set, &[], &trials);
+        let report = missing_pieces(&set, &Constraints::default(), &trials);
         assert_eq!(report.filled, filled(&set), "set {number}");
-        assert_eq!(missing_pieces(&set, &[], &trials), report, "the same again");
+        assert_eq!(
+            missing_pieces(&set, &Constraints::default(), &trials),
+            report,
+            "the same again"
+        );
         assert!(report.pieces.is_sorted_by(|a, b| a.with_it >= b.with_it));
         let findings = report.findings(&set);
         for (piece, finding) in report.pieces.iter().zip(&findings) {
@@ -139,7 +143,7 @@ fn a_whole_set_misses_nothing() {
     let mut trials = Trials::default();
     (trials.size, trials.seeds) = (16, 10);
     for lattice in [Lattice::Square, Lattice::HexPointy] {
-        let report = missing_pieces(&combinations(lattice, &[]), &[], &trials);
+        let report = missing_pieces(&combinations(lattice, &[]), &Constraints::default(), &trials);
         assert_eq!((report.filled, report.pieces.len()), (10, 0));
     }
     // A border that only one label may face asks for nothing that is not there.
@@ -150,10 +154,11 @@ fn a_whole_set_misses_nothing() {
         .iter()
         .map(|&side| BorderRule { side, accept: vec![moss] })
         .collect();
-    assert_eq!(missing_pieces(&set, &borders, &trials).filled, 10);
+    let constraints = Constraints { borders, ..Constraints::default() };
+    assert_eq!(missing_pieces(&set, &constraints, &trials).filled, 10);
     // Without corners of moss it does.
     let set = combinations(Lattice::Square, &[0b0011, 0b0001, 0]);
-    let report = missing_pieces(&set, &borders, &trials);
+    let report = missing_pieces(&set, &constraints, &trials);
     assert_eq!(report.filled, 0);
 }
 

@@ -95,7 +95,8 @@ fn a_contradiction_is_told_in_words() {
     let set = set.build().unwrap();
     // The bridge wants a path in the north, and nothing shows one in the south.
     let pins = vec![Pin { cell: Cell::new(1, 1), tile: bridge, orientation: None }];
-    let ground = Collapse::new("ground", set, Constraints { borders: Vec::new(), pins }).unwrap();
+    let ground =
+        Collapse::new("ground", set, Constraints { pins, ..Constraints::default() }).unwrap();
     let layout = Layout::flat(Lattice::Square, 3, 3).unwrap();
     let mut run = ground.job(layout, &Seed::default()).begin().unwrap();
     let Outcome::Impossible(at) = run.fill().clone() else { panic!("{:?}", run.outcome()) };

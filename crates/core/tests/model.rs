@@ -135,6 +135,7 @@ fn the_verifier_lists_every_broken_rule_of_a_map() {
     let constraints = Constraints {
         borders: vec![BorderRule { side: Side::North, accept: vec![Accept::Socket(moss)] }],
         pins: vec![Pin { cell: Cell::new(0, 1), tile: hedge, orientation: None }],
+        ..Constraints::default()
     };
     let breaks = verify(&layer, layout, |_| true, &set, &constraints);
     // The half turn of a straight is a pose; the quarter turn is not.
@@ -173,7 +174,7 @@ fn audit_names_sides_that_nothing_fits_once_a_side() {
         BorderRule { side: Side::East, accept },
         BorderRule { side: Side::West, accept: Vec::new() },
     ];
-    let found = audit(&set, &rules, &Constraints { borders, pins: Vec::new() });
+    let found = audit(&set, &rules, &Constraints { borders, ..Constraints::default() });
     let text: Vec<String> = found.iter().map(|f| format!("{} {}", f.code, f.subject)).collect();
     assert_eq!(
         text,
@@ -192,7 +193,7 @@ fn a_pin_outside_the_map_is_a_finding() {
     let tile = set.tile(Tile::new("hedge").all(moss));
     let set = set.build().unwrap();
     let pin = |x| Pin { cell: Cell::new(x, 0), tile, orientation: None };
-    let constraints = Constraints { borders: Vec::new(), pins: vec![pin(2), pin(3)] };
+    let constraints = Constraints { pins: vec![pin(2), pin(3)], ..Constraints::default() };
     let found = audit_pins(&set, &constraints, Extent::flat(3, 3).unwrap());
     assert_eq!(found.len(), 1);
     assert_eq!(

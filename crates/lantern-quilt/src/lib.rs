@@ -34,6 +34,7 @@ pub mod draw;
 #[cfg(feature = "files")]
 pub mod files;
 pub mod art;
+pub mod colour;
 pub mod picture;
 
 /// What most users name.

@@ -4,7 +4,7 @@
 //! out. What its neighbours asked for is a *need*. Pieces that would have met needs are then tried:
 //! the set with that piece added fills the same maps again.
 
-use crate::constraints::{Accept, BorderRule};
+use crate::constraints::{Accept, Constraints};
 use crate::finding::{Code, Finding, Subject};
 use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
 use crate::orient::Orientation;
@@ -76,12 +76,17 @@ type Need = Vec<Vec<Face>>;
 
 /// Fills trial maps and looks for pieces that would help.
 ///
-/// The same tileset and borders give the same report on every machine. Takes
+/// Of the constraints, lists and borders hold; pins and limits play no part.
+/// The same tileset and constraints give the same report on every machine. Takes
 /// about `seeds` x (`pieces` + 2) fills of `size` x `size` cells.
-pub fn missing_pieces(tileset: &Tileset, borders: &[BorderRule], trials: &Trials) -> TrialReport {
+pub fn missing_pieces(
+    tileset: &Tileset,
+    constraints: &Constraints,
+    trials: &Trials,
+) -> TrialReport {
     let mut report =
         TrialReport { fills: trials.seeds, size: trials.size, filled: 0, pieces: Vec::new() };
-    let Some(bench) = Bench::new(tileset, borders, trials.size) else { return report };
+    let Some(bench) = Bench::new(tileset, constraints, trials.size) else { return report };
     let mut stops = Vec::new();
     report.filled = bench.fill(trials.seeds, |stop| stops.push(stop));
     if stops.is_empty() {
@@ -90,7 +95,7 @@ pub fn missing_pieces(tileset: &Tileset, borders: &[BorderRule], trials: &Trials
     let faces = Faces::new(tileset);
     let needs: Vec<Need> = stops
         .iter()
-        .filter_map(|stop| need(stop, &bench.rules, tileset, borders, &faces))
+        .filter_map(|stop| need(stop, &bench.rules, tileset, constraints, &faces))
         .collect();
     let mut runners = candidates(&needs, tileset, &faces);
     runners.truncate(RUNNERS);
@@ -100,7 +105,7 @@ pub fn missing_pieces(tileset: &Tileset, borders: &[BorderRule], trials: &Trials
         let weight = median_weight(tileset);
         let piece = Tile::new(NAME).sides(shown.iter().copied()).turns(turns).weight(weight);
         let Ok(more) = tileset.with_tile(piece) else { return 0 };
-        Bench::new(&more, borders, size).map_or(0, |bench| bench.fill(seeds, |_| ()))
+        Bench::new(&more, constraints, size).map_or(0, |bench| bench.fill(seeds, |_| ()))
     };
     let mut ranked: Vec<(u32, u32, Vec<Face>)> = runners
         .into_iter()
@@ -178,15 +183,15 @@ struct Bench {
 }
 
 impl Bench {
-    fn new(tileset: &Tileset, borders: &[BorderRule], size: u32) -> Option<Self> {
+    fn new(tileset: &Tileset, constraints: &Constraints, size: u32) -> Option<Self> {
         let lattice = tileset.lattice();
         // A box of about as many cells.
         let side = (size * size).isqrt().isqrt().max(2) * 2;
         let size = if lattice.is_solid() { [side; 3] } else { [size, size, 1] };
         let extent = Extent::new(Cell::default(), size).ok()?;
-        let rules = Rules::compile(tileset).ok()?;
+        let rules = Rules::compile_with(tileset, &constraints.pairs).ok()?;
         let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
-        for rule in borders {
+        for rule in &constraints.borders {
             let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
             space.restrict(Place::Facing(rule.side), allowed);
         }
@@ -269,7 +274,7 @@ fn need(
     stop: &Contradiction,
     rules: &Rules,
     tileset: &Tileset,
-    borders: &[BorderRule],
+    constraints: &Constraints,
     faces: &Faces,
 ) -> Option<Need> {
     let fits = |side: Side, face: Face, beyond: &PoseSet| {
@@ -280,7 +285,7 @@ fn need(
         })
     };
     let faces_out = |side: Side, face: Face| {
-        let mut rules = borders.iter().filter(|rule| rule.side == side);
+        let mut rules = constraints.borders.iter().filter(|rule| rule.side == side);
         rules.all(|rule| rule.accept.iter().any(|&a| a == Accept::Socket(face.socket)))
     };
     let mut need = Need::new();

@@ -1,7 +1,14 @@
-//! What a fill must satisfy besides adjacency, as data: border rules and pins.
+//! What a fill must satisfy besides the sides of tiles, as data: lists of pairs, border rules, pins,
+//! and areas that tiles are kept to.
 //!
 //! Nothing here knows the solver. [`verify`](crate::verify) reads these rules as they stand;
 //! [`passes`](crate::passes) turns them into first domains.
+
+mod area;
+mod pairs;
+
+pub use area::{Area, Limit, steps_from_border};
+pub use pairs::{Kind, PairRule};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Side};
@@ -61,4 +68,8 @@ pub struct Constraints {
     pub borders: Vec<BorderRule>,
     /// Pinned cells.
     pub pins: Vec<Pin>,
+    /// Pairs that may or may not touch.
+    pub pairs: Vec<PairRule>,
+    /// Areas that tiles are kept to or out of.
+    pub limits: Vec<Limit>,
 }

@@ -1,11 +1,12 @@
 //! The `collapse` pass: a layer filled by wave function collapse. Reach: the whole map.
 
-use crate::constraints::Constraints;
+use crate::constraints::{Constraints, Kind};
+use crate::grid::{BitPlane, Plane};
 use crate::id::{Id, PoseId};
-use crate::lattice::Layout;
+use crate::lattice::{Layout, Side};
 use crate::limits::Limits;
 use crate::map::{Layer, Placed};
-use crate::rules::{Rules, RulesError};
+use crate::rules::{PoseSet, Rules, RulesError};
 use crate::seed::Seed;
 use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
 use crate::tileset::Tileset;
@@ -41,10 +42,22 @@ pub struct Collapse {
     tileset: Arc<Tileset>,
     rules: Rules,
     constraints: Arc<Constraints>,
+    /// Weights that vary from cell to cell.
+    pub shades: Vec<Shade>,
     /// How it searches.
     pub search: Search,
     /// What it may use.
     pub limits: Limits,
+}
+
+/// Kinds of tiles that are more common in some cells than in others; see
+/// [`Space::scale`](crate::solve::Space::scale).
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Shade {
+    /// What it speaks of. A socket means what carries it on any side.
+    pub kinds: Vec<Kind>,
+    /// What the weight is multiplied with, in 1/255.
+    pub plane: Plane<u8>,
 }
 
 impl Collapse {
@@ -58,12 +71,13 @@ impl Collapse {
         constraints: Constraints,
     ) -> Result<Self, RulesError> {
         let tileset = tileset.into();
-        let rules = Rules::compile(&tileset)?;
+        let rules = Rules::compile_with(&tileset, &constraints.pairs)?;
         Ok(Self {
             name: name.into(),
             tileset,
             rules,
             constraints: Arc::new(constraints),
+            shades: Vec::new(),
             search: Search::default(),
             limits: Limits::default(),
         })
@@ -89,7 +103,20 @@ impl Collapse {
         &self.constraints
     }
 
-    /// The space of a layout under the constraints: borders and pins as first domains.
+    /// The poses that one of some kinds covers, on any side.
+    fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
+        let sides = self.tileset.lattice().sides();
+        self.rules.select(|pose| {
+            kinds.iter().any(|kind| {
+                let on =
+                    |&side: &Side| kind.covers(&self.tileset, pose.tile, pose.orientation, side);
+                sides.iter().any(on)
+            })
+        })
+    }
+
+    /// The space of a layout under the constraints: borders, pins and limits as first domains, and
+    /// shades.
     pub fn space(&self, layout: Layout) -> Space {
         let mut space = Space::new(layout);
         for rule in &self.constraints.borders {
@@ -102,6 +129,17 @@ impl Collapse {
                 pose.tile == pin.tile && pin.orientation.is_none_or(|o| o == pose.orientation)
             });
             space.restrict(Place::Cell(pin.cell), allowed);
+        }
+        for limit in &self.constraints.limits {
+            let area = limit.area.cells(layout);
+            let elsewhere =
+                BitPlane::from_fn(layout.extent(), |cell| area.get(cell) != limit.inside);
+            let mut allowed = PoseSet::full(self.rules.poses().len());
+            allowed.subtract(&self.poses_of(&limit.kinds));
+            space.restrict(Place::Mask(elsewhere), allowed);
+        }
+        for shade in &self.shades {
+            space.scale(self.poses_of(&shade.kinds), shade.plane.clone());
         }
         space
     }

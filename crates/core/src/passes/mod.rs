@@ -2,4 +2,4 @@
 
 mod collapse;
 
-pub use collapse::{Collapse, layer_of};
+pub use collapse::{Collapse, Shade, layer_of};

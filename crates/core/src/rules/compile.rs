@@ -1,8 +1,9 @@
 //! Tilesets and pair lists to compiled rules.
 
 use super::{MAX_POSE_WEIGHT, MAX_POSES, Pose, PoseSet, Rules, RulesError, SideTable, Tables};
+use crate::constraints::{Kind, PairRule};
 use crate::id::{Id, IdVec, PoseId, RowId};
-use crate::lattice::Lattice;
+use crate::lattice::{Lattice, Side};
 use crate::tileset::{Face, Tileset};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
@@ -17,17 +18,27 @@ impl Rules {
     /// # Errors
     /// [`RulesError::TooManyPoses`].
     pub fn compile(tileset: &Tileset) -> Result<Self, RulesError> {
+        Self::compile_with(tileset, &[])
+    }
+
+    /// Compiles a tileset with lists of pairs. With lists, O(poses^2 x lists / 64) a side more.
+    ///
+    /// # Errors
+    /// [`RulesError::TooManyPoses`].
+    pub fn compile_with(tileset: &Tileset, lists: &[PairRule]) -> Result<Self, RulesError> {
         let lattice = tileset.lattice();
         let poses: IdVec<PoseId, Pose> =
             tileset.poses().map(|(tile, orientation)| Pose { tile, orientation }).collect();
         let weights = poses.iter().map(|pose| tileset.tiles()[pose.tile].pose_weight()).collect();
         check(&poses, &weights)?;
+        let labels: Vec<Labels> =
+            (0..lattice.sides().len()).map(|side| Labels::read(tileset, &poses, side)).collect();
         let sides = (0..lattice.sides().len())
             .map(|side| {
                 let side_name = lattice.sides()[side];
-                let here = Labels::read(tileset, &poses, side);
+                let here = &labels[side];
                 let beyond = lattice.side_index(side_name.opposite()).expect("sides come in pairs");
-                let there = Labels::read(tileset, &poses, beyond);
+                let there = &labels[beyond];
                 let row_of_label = |faces: &[Face]| {
                     let mut row = PoseSet::empty(poses.len());
                     for (other, poses) in there.faces.iter().zip(&there.poses) {
@@ -41,10 +52,51 @@ impl Rules {
                 };
                 let rows: Vec<PoseSet> =
                     here.faces.iter().map(|faces| row_of_label(faces)).collect();
-                distinct(here.of_pose.iter().map(|&label| &rows[label]))
+                if lists.is_empty() {
+                    return distinct(here.of_pose.iter().map(|&label| &rows[label]));
+                }
+                let mut rows: Vec<PoseSet> =
+                    here.of_pose.iter().map(|&label| rows[label].clone()).collect();
+                // What is forbidden goes last, whatever the order in which it was said.
+                for list in lists.iter().filter(|list| list.allow) {
+                    apply(list, tileset, &poses, side_name, |pose, others| {
+                        rows[pose].unite(others)
+                    });
+                }
+                for list in lists.iter().filter(|list| !list.allow) {
+                    apply(list, tileset, &poses, side_name, |pose, others| {
+                        rows[pose].subtract(others);
+                    });
+                }
+                distinct(rows.iter())
             })
             .collect();
         Ok(Self(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
+    }
+}
+
+/// Tells of each pose that a list concerns on `side`, with the poses beyond that it is paired with.
+fn apply(
+    list: &PairRule,
+    tileset: &Tileset,
+    poses: &IdVec<PoseId, Pose>,
+    side: Side,
+    mut each: impl FnMut(usize, &PoseSet),
+) {
+    let covered = |kinds: &[Kind], side: Side| {
+        PoseSet::from_fn(poses.len(), |id| {
+            let pose = poses[id];
+            kinds.iter().any(|kind| kind.covers(tileset, pose.tile, pose.orientation, side))
+        })
+    };
+    let back = side.opposite();
+    if list.sides.contains(&side) {
+        let others = covered(&list.beside, back);
+        covered(&list.from, side).iter().for_each(|pose| each(pose.index(), &others));
+    }
+    if list.sides.contains(&back) {
+        let others = covered(&list.from, back);
+        covered(&list.beside, side).iter().for_each(|pose| each(pose.index(), &others));
     }
 }
 

@@ -84,6 +84,13 @@ impl PoseSet {
         }
     }
 
+    /// Takes out what is in the other.
+    pub fn subtract(&mut self, other: &Self) {
+        for (word, &mask) in self.words.iter_mut().zip(&other.words) {
+            *word &= !mask;
+        }
+    }
+
     /// Adds what is in the other.
     pub fn unite(&mut self, other: &Self) {
         for (word, &mask) in self.words.iter_mut().zip(&other.words) {

@@ -52,7 +52,7 @@ pub(super) fn read_sheets(
 }
 
 /// Reads a picture, or says why not.
-fn load(
+pub(super) fn load(
     file: &str,
     span: &Range<usize>,
     art: &dyn Art,

@@ -56,8 +56,7 @@ impl Quilt {
             };
             found.push(Finding::new(Code::NeverStuck, Subject::Quilt, text).help(help));
         }
-        let trials =
-            trials.map(|t| missing_pieces(tileset, &self.collapse.constraints().borders, t));
+        let trials = trials.map(|t| missing_pieces(tileset, self.collapse.constraints(), t));
         if let Some(trials) = &trials {
             found.extend(trials.findings(tileset));
         }

@@ -1,12 +1,16 @@
 //! The quilt file: TOML to a checked tileset, a layout and a recipe.
 //!
-//! `cursor` walks the text and keeps places, `model` makes tiles, sockets and borders of it, `art`
-//! reads and cuts pictures. Each adds to the same findings, so one run reports all mistakes.
+//! `cursor` walks the text and keeps places; `model` makes sockets and tiles of it, `kinds` lists of
+//! pairs, `pass` and `place` what a fill must satisfy; `art` reads and cuts pictures; `check` looks
+//! for more. Each adds to the same findings, so one run reports all mistakes.
 
 mod art;
 mod check;
 mod cursor;
+mod kinds;
 mod model;
+mod pass;
+mod place;
 
 use super::folder::{Art, Folder};
 use super::report::{Located, Report, Source};
@@ -15,6 +19,7 @@ use check::Accepted;
 pub use check::Check;
 use cursor::{Keys, Notes, Places, Value, unknown_name};
 use lantern_quilt_core::audit::audit;
+use lantern_quilt_core::constraints::PairRule;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::map::{Origin, Tilemap};
@@ -161,7 +166,10 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
     let tile_art =
         art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
-    let pass = recipe.and_then(|v| read_recipe(&v, &model, notes));
+    let lists = kinds::read_lists(&mut top, &model, notes);
+    let layout = map.as_ref().and_then(|map| map.layout);
+    let mut grounds = place::Grounds { model: &model, layout, art, hash };
+    let pass = recipe.and_then(|v| read_recipe(&v, lists, &mut grounds, notes));
     let accepted = check::read_accepted(top.take("accept"), notes);
     top.finish(notes);
     let (map, pass) = (map?, pass?);
@@ -179,6 +187,7 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
         }
     };
     collapse.search = pass.search;
+    collapse.shades = pass.shades;
     for finding in audit(collapse.tileset(), collapse.rules(), collapse.constraints()) {
         notes.add_of_model(finding, "recipe.0");
     }
@@ -275,7 +284,12 @@ fn read_wrap(value: &Value<'_>, solid: bool, notes: &mut Notes) -> Wrap {
     wrap
 }
 
-fn read_recipe(value: &Value<'_>, model: &model::Model, notes: &mut Notes) -> Option<model::Pass> {
+fn read_recipe(
+    value: &Value<'_>,
+    lists: Vec<PairRule>,
+    grounds: &mut place::Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<pass::Pass> {
     let mut passes = value.array(notes).into_iter();
     let Some(first) = passes.next() else {
         if value.is_array() {
@@ -287,7 +301,7 @@ fn read_recipe(value: &Value<'_>, model: &model::Model, notes: &mut Notes) -> Op
         }
         return None;
     };
-    let pass = first.table(notes).and_then(|keys| model::read_pass(keys, model, notes));
+    let pass = first.table(notes).and_then(|keys| pass::read_pass(keys, lists, grounds, notes));
     for more in passes {
         let finding = Finding::new(Code::NotYet, more.subject(), "a recipe has one pass for now");
         notes.add(finding.help("take this pass out"), more.span.clone());

@@ -1,11 +1,10 @@
-//! Sockets, tiles and the pass, from the quilt's text.
+//! Sockets and tiles, from the quilt's text.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
-use lantern_quilt_core::constraints::{Accept, BorderRule, Constraints};
+use lantern_quilt_core::constraints::Accept;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::{Id, SocketId, TileId};
-use lantern_quilt_core::lattice::{Cell, Lattice, Side};
-use lantern_quilt_core::solve::{Order, Search};
+use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -35,14 +34,6 @@ pub(super) struct PictureSpec {
     pub(super) turns_span: Range<usize>,
 }
 
-/// The pass that fills the map.
-#[derive(Debug)]
-pub(super) struct Pass {
-    pub(super) name: String,
-    pub(super) constraints: Constraints,
-    pub(super) search: Search,
-}
-
 impl Model {
     pub(super) fn build(self, notes: &mut Notes) -> Option<Tileset> {
         match self.builder.build() {
@@ -58,6 +49,25 @@ impl Model {
 
     fn socket_names(&self) -> impl Iterator<Item = &str> {
         self.sockets.keys().map(String::as_str)
+    }
+
+    pub(super) const fn lattice(&self) -> Lattice {
+        self.lattice
+    }
+
+    /// What a name means as a tile, a tag or a socket, and the names there are.
+    pub(super) fn look_up(&self, kind: &str, name: &str) -> (Option<Accept>, Vec<&str>) {
+        fn names<T>(map: &BTreeMap<String, T>) -> Vec<&str> {
+            map.keys().map(String::as_str).collect()
+        }
+        match kind {
+            "socket" => {
+                let found = self.sockets.get(name).map(|&(id, _)| Accept::Socket(id));
+                (found, names(&self.sockets))
+            }
+            "tile" => (self.tiles.get(name).map(|&id| Accept::Tile(id)), names(&self.tiles)),
+            _ => (self.tags.get(name).map(|&id| Accept::Tag(id)), names(&self.tags)),
+        }
     }
 }
 
@@ -274,134 +284,4 @@ fn read_face(text: &str, value: &Value<'_>, model: &Model, notes: &mut Notes) ->
         (_, Some(true)) => Some(Face::right(socket)),
         _ => Some(Face::new(socket)),
     }
-}
-
-pub(super) fn read_pass(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<Pass> {
-    let kind = keys.need("pass", "`pass = \"collapse\"`", notes)?;
-    let text = kind.text(notes)?;
-    if text != "collapse" {
-        unknown_name("pass", &kind, text, ["collapse"], notes);
-        return None;
-    }
-    let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("collapse").to_owned();
-    let mut search = Search::default();
-    let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
-        if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
-            *slot = number as u32;
-        }
-    };
-    whole(keys.take("tries"), 1, 1_000_000, &mut search.attempts);
-    whole(keys.take("patience"), 0, 1_000_000_000, &mut search.patience);
-    whole(keys.take("window"), 1, 1 << 28, &mut search.window);
-    if let Some(steer) = keys.take("steer").and_then(|value| value.boolean(notes)) {
-        search.steer = steer;
-    }
-    if let Some(value) = keys.take("order") {
-        search.order = read_order(&value, model.lattice, notes);
-    }
-    let mut constraints = Constraints::default();
-    if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
-        constraints.borders = read_border(&keys, model, notes);
-    }
-    keys.finish(notes);
-    Some(Pass { name, constraints, search })
-}
-
-/// A name, or `{ from = [x, y] }`.
-fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
-    const NAMES: [(&str, Order); 5] = [
-        ("entropy", Order::Entropy),
-        ("options", Order::Options),
-        ("random", Order::Random),
-        ("grow", Order::Grow),
-        ("rows", Order::Rows),
-    ];
-    if value.is_text() {
-        let text = value.text(notes).unwrap_or_default();
-        if let Some((_, order)) = NAMES.into_iter().find(|(name, _)| *name == text) {
-            return order;
-        }
-        unknown_name("order", value, text, NAMES.map(|(name, _)| name), notes);
-        return Order::Entropy;
-    }
-    let Some(mut keys) = value.table(notes) else { return Order::Entropy };
-    let range = i64::from(i32::MIN)..i64::from(i32::MAX);
-    let from = keys.need("from", "the cell to begin at: `{ from = [20, 12] }`", notes);
-    let from = from.and_then(|value| {
-        if lattice.is_solid() {
-            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
-            Some(Cell::at(x as i32, y as i32, z as i32))
-        } else {
-            let [x, y] = value.wholes(range, Code::BadValue, notes)?;
-            Some(Cell::new(x as i32, y as i32))
-        }
-    });
-    keys.finish(notes);
-    from.map_or(Order::Entropy, Order::Outward)
-}
-
-fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
-    let mut rules = Vec::new();
-    let sides = model.lattice.sides();
-    let mut names = vec!["all"];
-    names.extend(sides.iter().map(|side| side.name()));
-    for (name, span, value) in keys.entries() {
-        let side = Side::from_name(name).filter(|side| sides.contains(side));
-        if side.is_none() && name != "all" {
-            let text = format!("a {} map has no border `{}`", model.lattice, shorten(name));
-            let finding = Finding::new(Code::UnknownSide, value.subject(), text);
-            notes.add(finding.among(name, names.iter().copied()), span);
-            continue;
-        }
-        let accept = read_accept(&value, model, notes);
-        let sides = side.as_ref().map_or(sides, std::slice::from_ref);
-        rules.extend(sides.iter().map(|&side| BorderRule { side, accept: accept.clone() }));
-    }
-    rules
-}
-
-/// `{ socket = "moss" }`, `{ tile = ["hedge", "fern"] }`, `{ tag = "green" }`, or several of them.
-fn read_accept(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Accept> {
-    let mut accept = Vec::new();
-    let Some(mut keys) = value.table(notes) else { return accept };
-    let mut found = false;
-    for kind in ["socket", "tile", "tag"] {
-        let Some(list) = keys.take(kind) else { continue };
-        found = true;
-        for value in list.one_or_more(notes) {
-            let Some(name) = value.text(notes) else { continue };
-            let (one, names): (_, Vec<&str>) = match kind {
-                "socket" => (
-                    model.sockets.get(name).map(|&(id, _)| Accept::Socket(id)),
-                    model.socket_names().collect(),
-                ),
-                "tile" => (
-                    model.tiles.get(name).map(|&id| Accept::Tile(id)),
-                    model.tiles.keys().map(String::as_str).collect(),
-                ),
-                _ => (
-                    model.tags.get(name).map(|&id| Accept::Tag(id)),
-                    model.tags.keys().map(String::as_str).collect(),
-                ),
-            };
-            match one {
-                Some(one) => accept.push(one),
-                None => unknown_name(kind, &value, name, names, notes),
-            }
-        }
-    }
-    if !found {
-        let finding = Finding::new(
-            Code::MissingKey,
-            value.subject(),
-            format!("`{}` does not say what may face out", value.name()),
-        );
-        notes.add(
-            finding
-                .help("write `{ socket = \"...\" }`, `{ tile = \"...\" }` or `{ tag = \"...\" }`"),
-            value.span.clone(),
-        );
-    }
-    keys.finish(notes);
-    accept
 }

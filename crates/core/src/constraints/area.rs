@@ -1,0 +1,86 @@
+//! Where kinds of tiles may stand.
+
+use super::Kind;
+use crate::grid::{BitPlane, Plane};
+use crate::lattice::{Cell, Layout};
+use std::collections::VecDeque;
+
+/// Some cells of a map.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Area {
+    /// The cells between two corners, both included; they may reach out of the map.
+    Between {
+        /// The least x, y and z.
+        least: Cell,
+        /// The greatest x, y and z.
+        most: Cell,
+    },
+    /// Cells so many steps from the border, both ends included; a cell at it is 0 steps away.
+    /// Edges that wrap are no border.
+    FromBorder {
+        /// The fewest steps.
+        least: u32,
+        /// The most steps.
+        most: u32,
+    },
+    /// The cells that are set.
+    Cells(BitPlane),
+}
+
+impl Area {
+    /// Its cells in a layout. O(cells).
+    pub fn cells(&self, layout: Layout) -> BitPlane {
+        let extent = layout.extent();
+        match self {
+            Self::Between { least, most } => BitPlane::from_fn(extent, |cell| {
+                (least.x..=most.x).contains(&cell.x)
+                    && (least.y..=most.y).contains(&cell.y)
+                    && (least.z..=most.z).contains(&cell.z)
+            }),
+            Self::Cells(cells) => BitPlane::from_fn(extent, |cell| cells.get(cell)),
+            Self::FromBorder { least, most } => {
+                let steps = steps_from_border(layout);
+                BitPlane::from_fn(extent, |cell| {
+                    let steps = steps.get(cell).copied().flatten();
+                    steps.is_some_and(|steps| (*least..=*most).contains(&steps))
+                })
+            }
+        }
+    }
+}
+
+/// How many steps each cell is from one at the border; `None` where there is no border.
+pub fn steps_from_border(layout: Layout) -> Plane<Option<u32>> {
+    let sides = layout.lattice().sides();
+    let mut steps: Plane<Option<u32>> = Plane::new(layout.extent(), None);
+    let mut next: VecDeque<Cell> = VecDeque::new();
+    for cell in layout.extent().iter() {
+        if sides.iter().any(|&side| layout.neighbour(cell, side).is_none()) {
+            *steps.get_mut(cell).expect("a cell of the map") = Some(0);
+            next.push_back(cell);
+        }
+    }
+    while let Some(cell) = next.pop_front() {
+        let further = steps.get(cell).copied().flatten().expect("visited") + 1;
+        for beyond in sides.iter().filter_map(|&side| layout.neighbour(cell, side)) {
+            let slot = steps.get_mut(beyond).expect("a cell of the map");
+            if slot.is_none() {
+                *slot = Some(further);
+                next.push_back(beyond);
+            }
+        }
+    }
+    steps
+}
+
+/// Keeps kinds of tiles to an area, or out of it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Limit {
+    /// What is limited: anything of one of these. A socket means what carries it on any side.
+    pub kinds: Vec<Kind>,
+    /// The area.
+    pub area: Area,
+    /// Whether they stand inside it; else outside.
+    pub inside: bool,
+}

@@ -1,0 +1,124 @@
+//! The pass that fills the map, from the quilt's text.
+
+use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::kinds::read_named;
+use super::model::Model;
+use super::place::{Grounds, read_limit, read_pin, read_shade};
+use lantern_quilt_core::constraints::{BorderRule, Constraints, PairRule};
+use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::lattice::{Cell, Lattice, Side};
+use lantern_quilt_core::passes::Shade;
+use lantern_quilt_core::solve::{Order, Search};
+
+/// The pass that fills the map.
+#[derive(Debug)]
+pub(super) struct Pass {
+    pub(super) name: String,
+    pub(super) constraints: Constraints,
+    pub(super) shades: Vec<Shade>,
+    pub(super) search: Search,
+}
+
+pub(super) fn read_pass(
+    mut keys: Keys<'_>,
+    lists: Vec<PairRule>,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Pass> {
+    let model = grounds.model;
+    let kind = keys.need("pass", "`pass = \"collapse\"`", notes)?;
+    let text = kind.text(notes)?;
+    if text != "collapse" {
+        unknown_name("pass", &kind, text, ["collapse"], notes);
+        return None;
+    }
+    let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("collapse").to_owned();
+    let mut search = Search::default();
+    let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
+        if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
+            *slot = number as u32;
+        }
+    };
+    whole(keys.take("tries"), 1, 1_000_000, &mut search.attempts);
+    whole(keys.take("patience"), 0, 1_000_000_000, &mut search.patience);
+    whole(keys.take("window"), 1, 1 << 28, &mut search.window);
+    if let Some(steer) = keys.take("steer").and_then(|value| value.boolean(notes)) {
+        search.steer = steer;
+    }
+    if let Some(value) = keys.take("order") {
+        search.order = read_order(&value, model.lattice(), notes);
+    }
+    let mut constraints = Constraints { pairs: lists, ..Constraints::default() };
+    if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
+        constraints.borders = read_border(&keys, model, notes);
+    }
+    for value in each(keys.take("pins"), notes) {
+        constraints.pins.extend(read_pin(&value, grounds, notes));
+    }
+    for value in each(keys.take("limits"), notes) {
+        constraints.limits.extend(read_limit(&value, grounds, notes));
+    }
+    let mut shades = Vec::new();
+    for value in each(keys.take("shades"), notes) {
+        shades.extend(read_shade(&value, grounds, notes));
+    }
+    keys.finish(notes);
+    Some(Pass { name, constraints, shades, search })
+}
+
+fn each<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Value<'a>> {
+    value.map(|value| value.array(notes)).unwrap_or_default()
+}
+
+/// A name, or `{ from = [x, y] }`.
+fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
+    const NAMES: [(&str, Order); 5] = [
+        ("entropy", Order::Entropy),
+        ("options", Order::Options),
+        ("random", Order::Random),
+        ("grow", Order::Grow),
+        ("rows", Order::Rows),
+    ];
+    if value.is_text() {
+        let text = value.text(notes).unwrap_or_default();
+        if let Some((_, order)) = NAMES.into_iter().find(|(name, _)| *name == text) {
+            return order;
+        }
+        unknown_name("order", value, text, NAMES.map(|(name, _)| name), notes);
+        return Order::Entropy;
+    }
+    let Some(mut keys) = value.table(notes) else { return Order::Entropy };
+    let range = i64::from(i32::MIN)..i64::from(i32::MAX);
+    let from = keys.need("from", "the cell to begin at: `{ from = [20, 12] }`", notes);
+    let from = from.and_then(|value| {
+        if lattice.is_solid() {
+            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
+            Some(Cell::at(x as i32, y as i32, z as i32))
+        } else {
+            let [x, y] = value.wholes(range, Code::BadValue, notes)?;
+            Some(Cell::new(x as i32, y as i32))
+        }
+    });
+    keys.finish(notes);
+    from.map_or(Order::Entropy, Order::Outward)
+}
+
+fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
+    let mut rules = Vec::new();
+    let sides = model.lattice().sides();
+    let mut names = vec!["all"];
+    names.extend(sides.iter().map(|side| side.name()));
+    for (name, span, value) in keys.entries() {
+        let side = Side::from_name(name).filter(|side| sides.contains(side));
+        if side.is_none() && name != "all" {
+            let text = format!("a {} map has no border `{}`", model.lattice(), shorten(name));
+            let finding = Finding::new(Code::UnknownSide, value.subject(), text);
+            notes.add(finding.among(name, names.iter().copied()), span);
+            continue;
+        }
+        let accept = read_named(&value, model, notes);
+        let sides = side.as_ref().map_or(sides, std::slice::from_ref);
+        rules.extend(sides.iter().map(|&side| BorderRule { side, accept: accept.clone() }));
+    }
+    rules
+}
