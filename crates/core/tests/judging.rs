@@ -21,11 +21,13 @@ fn the_verifier_finds_just_the_pairs_that_rules_forbid(
     let depth = if lattice.is_solid() { 3 } else { 1 };
     let extent = Extent::new(Cell::new(-1, 2), [4, 4, depth]).unwrap();
     let layout = Layout::new(lattice, extent, wrap).unwrap();
-    let mut broken = 0;
+    let (mut broken, mut misplaced, mut filled) = (0, 0, 0);
     for number in 0..40 {
         let mut stream = Seed::from_number(number).stream(&["judging"]);
         let set = sets::random_small(lattice, 4, &mut stream);
-        let rules = Rules::compile(&set).unwrap();
+        let constraints = sets::random_constraints(&set, layout, &mut stream);
+        let collapse = Collapse::new("ground", set.clone(), constraints).unwrap();
+        let (rules, space) = (collapse.rules(), collapse.space(layout));
         let palette = set.poses().map(|(tile, orientation)| Placed {
             tile: set.tiles()[tile].name().to_owned(),
             orientation,
@@ -55,18 +57,40 @@ fn the_verifier_finds_just_the_pairs_that_rules_forbid(
                 }
             }
         }
-        let found = verify(&layer, layout, |_| true, &set, &Constraints::default());
-        let found: Vec<_> = found
-            .into_iter()
-            .map(|one| match one {
-                Break::Adjacency { cell, side, beyond, .. } => (cell, side, beyond),
+        let (mut found, mut wrong_here) = (Vec::new(), Vec::new());
+        for one in verify(&layer, layout, |_| true, &set, collapse.constraints()) {
+            match one {
+                Break::Adjacency { cell, side, beyond, .. } => found.push((cell, side, beyond)),
+                Break::Border { cell, .. }
+                | Break::Limit { cell, .. }
+                | Break::Pin { cell, .. } => {
+                    wrong_here.push(extent.index(cell).unwrap());
+                }
                 other => panic!("{other}"),
-            })
-            .collect();
+            }
+        }
         assert_eq!(found, want, "set {number}");
         broken += want.len();
+        // What a cell may hold by itself: the judge says the same as first domains.
+        wrong_here.sort_unstable();
+        wrong_here.dedup();
+        let kept = |&at: &usize| space.cause(extent.cell(at), poses[at]).is_some();
+        assert_eq!(
+            wrong_here,
+            (0..extent.cells()).filter(kept).collect::<Vec<_>>(),
+            "set {number}"
+        );
+        misplaced += wrong_here.len();
+        // And a fill keeps all of it.
+        let mut run = collapse.job(layout, &Seed::from_number(number)).begin().unwrap();
+        if run.fill().is_filled() {
+            let layer = layer_of(&run, &set, "ground");
+            assert_eq!(verify(&layer, layout, |_| true, &set, collapse.constraints()), []);
+            filled += 1;
+        }
     }
     assert!(broken > 500, "only {broken} broken pairs");
+    assert!(misplaced > 50 && filled > 3, "{misplaced} misplaced, {filled} filled");
 }
 
 /// Rules say what they should of labels: rows are as many as labels, and each pose has one.

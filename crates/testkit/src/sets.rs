@@ -1,6 +1,12 @@
 //! Rule sets by construction.
 
-use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::constraints::{
+    Accept, Area, BorderRule, Constraints, Kind, Limit, PairRule, Pin,
+};
+use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::id::Id;
+use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
+use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::rules::Rules;
 use lantern_quilt_core::seed::Stream;
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
@@ -100,12 +106,71 @@ pub fn random_small(lattice: Lattice, tiles: usize, stream: &mut Stream) -> Tile
                 if stream.below(2) == 0 { Face::new(socket) } else { Face::right(socket) }
             })
             .collect();
+        let tag = set.tag(if number % 2 == 0 { "even" } else { "odd" });
         let tile = Tile::new(format!("tile {number}"))
             .sides(faces)
             .weight(1.0 + stream.below(9) as f64)
             .turns(turns[stream.below(turns.len() as u64) as usize])
-            .mirror(mirrors[stream.below(5) as usize]);
+            .mirror(mirrors[stream.below(5) as usize])
+            .tag(tag);
         set.tile(tile);
     }
     set.build().expect("valid by construction")
+}
+
+/// Random lists, limits, borders and pins for a set of [`random_small`].
+///
+/// # Panics
+/// Never: areas are made to fit.
+pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) -> Constraints {
+    let kind = |stream: &mut Stream| {
+        let what = match stream.below(3) {
+            0 => Accept::Tile(Id::from_index(stream.below(set.tiles().len() as u64) as usize)),
+            1 => Accept::Tag(Id::from_index(stream.below(set.tags().len() as u64) as usize)),
+            _ => Accept::Socket(Id::from_index(stream.below(4) as usize)),
+        };
+        let mut orientations = Orientation::all(set.lattice());
+        let one = stream.below(8) as usize;
+        let orientation = (stream.below(3) == 0).then(|| orientations.nth(one)).flatten();
+        Kind { what, orientation }
+    };
+    let kinds = |stream: &mut Stream| -> Vec<Kind> {
+        (0..1 + stream.below(2)).map(|_| kind(stream)).collect()
+    };
+    let sides = set.lattice().sides();
+    let mut constraints = Constraints::default();
+    for _ in 0..stream.below(4) {
+        constraints.pairs.push(PairRule {
+            allow: stream.below(2) == 0,
+            from: kinds(stream),
+            beside: kinds(stream),
+            sides: sides.iter().copied().filter(|_| stream.below(2) == 0).collect(),
+        });
+    }
+    let extent = layout.extent();
+    let cell = |stream: &mut Stream| extent.cell(stream.below(extent.cells() as u64) as usize);
+    for _ in 0..stream.below(3) {
+        let area = match stream.below(3) {
+            0 => {
+                let (a, b) = (cell(stream), cell(stream));
+                Area::Between {
+                    least: Cell { x: a.x.min(b.x), y: a.y.min(b.y), z: a.z.min(b.z) },
+                    most: Cell { x: a.x.max(b.x), y: a.y.max(b.y), z: a.z.max(b.z) },
+                }
+            }
+            1 => Area::FromBorder { least: stream.below(2) as u32, most: 1 },
+            _ => Area::Cells(BitPlane::from_fn(extent, |_| stream.below(3) > 0)),
+        };
+        let (kinds, inside) = (kinds(stream), stream.below(2) == 0);
+        constraints.limits.push(Limit { kinds, area, inside });
+    }
+    if stream.below(3) == 0 {
+        let tile = Id::from_index(stream.below(set.tiles().len() as u64) as usize);
+        constraints.pins.push(Pin { cell: cell(stream), tile, orientation: None });
+    }
+    if stream.below(3) == 0 {
+        let side = sides[stream.below(sides.len() as u64) as usize];
+        constraints.borders.push(BorderRule { side, accept: vec![kind(stream).what] });
+    }
+    constraints
 }
