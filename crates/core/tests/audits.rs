@@ -123,7 +123,8 @@ fn pieces_named_help_as_often_as_is_said(
                 sides.into_iter().all(|(&s, face)| set.faces(tile, orientation, s).contains(face))
             };
             assert!(!set.poses().any(shows), "set {number}: it is there already");
-            let mut weights: Vec<u64> = set.tiles().iter().map(|tile| tile.weight()).collect();
+            let mut weights: Vec<u64> =
+                set.tiles().iter().map(lantern_quilt_core::tileset::CheckedTile::weight).collect();
             weights.sort_unstable();
             let tile = Tile::new("drawn").sides(piece.faces.clone()).turns(piece.turns);
             let weight = weights[weights.len() / 2] as f64 / 24e6;

@@ -135,7 +135,7 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
         Kind { what, orientation }
     };
     let kinds = |stream: &mut Stream| -> Vec<Kind> {
-        (0..1 + stream.below(2)).map(|_| kind(stream)).collect()
+        (0..=stream.below(2)).map(|_| kind(stream)).collect()
     };
     let sides = set.lattice().sides();
     let mut constraints = Constraints::default();

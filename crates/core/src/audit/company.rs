@@ -76,7 +76,9 @@ pub fn inside(rules: &Rules) -> PoseSet {
         if gone.is_empty() {
             return left;
         }
-        gone.into_iter().for_each(|pose| left.remove(pose));
+        for pose in gone {
+            left.remove(pose);
+        }
     }
 }
 

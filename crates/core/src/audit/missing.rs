@@ -11,7 +11,7 @@ use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
 use crate::solve::{Contradiction, Job, Outcome, Place, Scratch, Search, Space};
-use crate::tileset::{Face, Mirror, Tile, Tileset, WEIGHT_UNIT};
+use crate::tileset::{CheckedTile, Face, Mirror, Tile, Tileset, WEIGHT_UNIT};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
@@ -286,7 +286,7 @@ fn need(
     };
     let faces_out = |side: Side, face: Face| {
         let mut rules = constraints.borders.iter().filter(|rule| rule.side == side);
-        rules.all(|rule| rule.accept.iter().any(|&a| a == Accept::Socket(face.socket)))
+        rules.all(|rule| rule.accept.contains(&Accept::Socket(face.socket)))
     };
     let mut need = Need::new();
     for ((side, beyond), known) in stop.around.iter().zip(&faces.on_side) {
@@ -358,7 +358,7 @@ fn turned<'a>(
 }
 
 fn median_weight(tileset: &Tileset) -> f64 {
-    let mut weights: Vec<u64> = tileset.tiles().iter().map(|tile| tile.weight()).collect();
+    let mut weights: Vec<u64> = tileset.tiles().iter().map(CheckedTile::weight).collect();
     weights.sort_unstable();
     weights[weights.len() / 2] as f64 / WEIGHT_UNIT
 }

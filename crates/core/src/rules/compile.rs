@@ -60,7 +60,7 @@ impl Rules {
                 // What is forbidden goes last, whatever the order in which it was said.
                 for list in lists.iter().filter(|list| list.allow) {
                     apply(list, tileset, &poses, side_name, |pose, others| {
-                        rows[pose].unite(others)
+                        rows[pose].unite(others);
                     });
                 }
                 for list in lists.iter().filter(|list| !list.allow) {

@@ -5,6 +5,7 @@ use super::cursor::{Notes, Value, unknown_name};
 use crate::files::report::{Located, Report};
 use lantern_quilt_core::audit::company::audit_company;
 use lantern_quilt_core::audit::missing::{TrialReport, Trials, missing_pieces};
+use lantern_quilt_core::constraints::Constraints;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use std::ops::Range;
 
@@ -48,7 +49,7 @@ impl Quilt {
         if rules.never_stuck_by_rows() {
             let text = "row by row this set never gets stuck, at any size";
             let by_rows = self.collapse.search.order == lantern_quilt_core::solve::Order::Rows;
-            let plain = self.collapse.constraints() == &Default::default();
+            let plain = self.collapse.constraints() == &Constraints::default();
             let help = match (by_rows, plain) {
                 (true, true) => "the fill uses it already",
                 (_, true) => "`order = \"rows\"` in the pass makes its fill several times faster",
