@@ -110,6 +110,15 @@ pub struct Check {
     /// Print findings as JSON
     #[arg(long)]
     pub json: bool,
+    /// Draw every tile with what its sides show, and the missing pieces
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub picture: Option<PathBuf>,
+    /// Verify a saved or hand-edited map against the quilt as well, and name each broken place
+    #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath)]
+    pub map: Option<PathBuf>,
+    /// Where to draw that map with its broken places marked
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, requires = "map")]
+    pub marked: Option<PathBuf>,
     /// Trial fills that look for missing pieces; 0 makes none
     #[arg(long, value_name = "N", default_value_t = 100, value_parser = clap::value_parser!(u32).range(0..=10_000))]
     pub trials: u32,

@@ -310,3 +310,39 @@ fn check_names_what_is_missing() {
     let said = String::from_utf8(output.get_output().stderr.clone()).unwrap();
     insta::assert_snapshot!(said);
 }
+
+#[test]
+fn check_judges_a_map_that_was_edited() {
+    let (_keep, folder) = terrace();
+    let words = ["check", "terrace.quilt.toml", "--trials", "0", "--map"];
+    let check = |map: &str, more: &[&str]| tool(&folder, &[&words[..], &[map], more].concat());
+    check("terrace.map.json", &[]).success().stdout(contains("the map keeps every rule"));
+    let text = fs::read_to_string(folder.join("terrace.map.json")).unwrap();
+    let mut map: serde_json::Value = serde_json::from_str(&text).unwrap();
+    map["layers"][0]["rows"][5][6] = serde_json::Value::Null;
+    fs::write(folder.join("edited.json"), map.to_string()).unwrap();
+    check("edited.json", &["--marked", "marked.png"])
+        .code(1)
+        .stdout(contains("breaks the rules at 1 place:\n  cell (6, 5) holds no tile"));
+    assert!(fs::metadata(folder.join("marked.png")).unwrap().len() > 1000);
+    let said = check("edited.json", &["--json"]).code(1).get_output().stdout.clone();
+    let said: serde_json::Value = serde_json::from_slice(&said).unwrap();
+    assert_eq!(said["broken"][0]["cell"], serde_json::json!([6, 5, 0]));
+    check("none.json", &[]).code(2).stderr(contains("none.json"));
+    check("terrace.quilt.toml", &[]).code(2);
+    tool(&folder, &["check", "terrace.quilt.toml", "--marked", "x.png"]).code(2);
+    let comb = tempfile::tempdir().unwrap();
+    tool(comb.path(), &["demo", "comb"]).success();
+    let other = comb.path().join("comb/comb.map.json");
+    check(other.to_str().unwrap(), &[]).code(2).stderr(contains("cannot be judged"));
+}
+
+#[test]
+fn check_draws_the_rules() {
+    let (_keep, folder) = terrace();
+    let words = ["check", "terrace.quilt.toml", "--trials", "0", "--picture"];
+    tool(&folder, &[&words[..], &["rules.png"]].concat()).success();
+    let picture = fs::read(folder.join("rules.png")).unwrap();
+    assert_eq!(picture[16..24], [0, 0, 5, 0, 0, 0, 3, 32], "1280 x 800");
+    tool(&folder, &[&words[..], &["no/such/folder.png"]].concat()).code(1);
+}

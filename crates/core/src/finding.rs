@@ -107,6 +107,8 @@ codes! {
     TooManyPoses = "too-many-poses", Error;
     /// A side of a tile that no other tile fits.
     NothingFits = "nothing-fits", Warning;
+    /// A tile without sides that no sample or list shows beside anything.
+    UnseenTile = "unseen-tile", Warning;
     /// A socket that no tile carries.
     UnusedSocket = "unused-socket", Warning;
     /// A tile that can never stand away from the edge of a map.

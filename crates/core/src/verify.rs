@@ -3,7 +3,7 @@
 //! It reads sockets, turns and rules as they were written and walks over every pair of cells. That
 //! is slow against the solver and deliberately plain: it is the judge of everything below it.
 
-use crate::constraints::{Constraints, PairRule};
+use crate::constraints::Constraints;
 use crate::id::TileId;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Layer, Placed};
@@ -65,6 +65,20 @@ pub enum Break {
         /// What stands there.
         pose: String,
     },
+}
+
+impl Break {
+    /// The cell it is about; of a pair the first.
+    pub const fn cell(&self) -> Cell {
+        match self {
+            Self::Empty { cell }
+            | Self::Unknown { cell, .. }
+            | Self::Adjacency { cell, .. }
+            | Self::Border { cell, .. }
+            | Self::Limit { cell, .. }
+            | Self::Pin { cell, .. } => *cell,
+        }
+    }
 }
 
 impl fmt::Display for Break {
@@ -135,7 +149,7 @@ pub fn verify(
                         .entry((index, tile, orientation, other, turned))
                         .or_insert_with(|| {
                             let (here, there) = ((tile, orientation), (other, turned));
-                            may_touch(tileset, &constraints.pairs, here, side, there)
+                            may_touch(tileset, constraints, here, side, there)
                         });
                     let first = layout.extent().index(cell) <= layout.extent().index(beyond);
                     if !fits && first {
@@ -181,22 +195,23 @@ fn find(tileset: &Tileset, placed: &Placed) -> Option<(TileId, Orientation)> {
     known.then_some((tile, placed.orientation))
 }
 
-/// Whether any face of the first meets any face of the second, as changed by lists.
+/// Whether any face of the first meets any face of the second, or a sample or list says so.
 fn may_touch(
     tileset: &Tileset,
-    lists: &[PairRule],
+    constraints: &Constraints,
     here: (TileId, Orientation),
     side: Side,
     there: (TileId, Orientation),
 ) -> bool {
     let said = |allow: bool| {
-        let mut lists = lists.iter().filter(|list| list.allow == allow);
+        let mut lists = constraints.pairs.iter().filter(|list| list.allow == allow);
         lists.any(|list| list.concerns(tileset, here, side, there))
     };
     let others = tileset.faces(there.0, there.1, side.opposite());
     let own = tileset.faces(here.0, here.1, side);
     let meet = own.iter().any(|&a| others.iter().any(|&b| tileset.faces_meet(a, b, side)));
-    (meet || said(true)) && !said(false)
+    let shown = || constraints.samples.iter().any(|one| one.shows(tileset, here, side, there));
+    (meet || shown() || said(true)) && !said(false)
 }
 
 fn name(placed: &Placed) -> String {

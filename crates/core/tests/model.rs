@@ -1,6 +1,7 @@
 //! What a tileset accepts, what it compiles to, and what the verifier says of a map.
 
 use lantern_quilt_core::audit::{audit, audit_pins};
+use lantern_quilt_core::constraints::Sample;
 use lantern_quilt_core::finding::{Code, nearest};
 use lantern_quilt_core::orient::Frame;
 use lantern_quilt_core::prelude::*;
@@ -228,4 +229,45 @@ fn seeds_and_streams_are_pinned() {
         format!("{got:x?} {at:x}"),
         "[ef3e9a7d700fdd20, 14146d87635ac4b, 941e9e3da896d3c] 34cdba382cfaafc5"
     );
+}
+
+/// A sample of two bends: what it shows, in the ways it counts.
+#[rstest]
+#[case(1, Mirror::No, Wrap::NONE, 1)]
+#[case(4, Mirror::No, Wrap::NONE, 4)]
+#[case(1, Mirror::EastWest, Wrap::NONE, 2)]
+#[case(4, Mirror::EastWest, Wrap::NONE, 8)]
+#[case(1, Mirror::No, Wrap { x: true, y: false, z: false }, 2)]
+#[case(1, Mirror::No, Wrap::FLAT, 4)]
+fn a_sample_shows_what_stands_beside_what(
+    #[case] turns: u8,
+    #[case] mirror: Mirror,
+    #[case] wrap: Wrap,
+    #[case] pairs: usize,
+) {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let bend = set.tile(Tile::new("bend").bare().turns(4).mirror(Mirror::Both));
+    let moss = set.tile(Tile::new("moss").bare());
+    let set = set.build().unwrap();
+    let turned = |turns| Orientation::new(Lattice::Square, turns, false);
+    let extent = Extent::new(Cell::default(), [2, 1, 1]).unwrap();
+    let layout = Layout::new(Lattice::Square, extent, wrap).unwrap();
+    let (first, second) = ((bend, turned(0)), (bend, turned(1)));
+    let mut sample =
+        Sample { layout, cells: vec![Some(first), Some(second)], turns, mirror, alike: Vec::new() };
+    let shown = sample.pairs(&set);
+    // Each pair is there from both sides.
+    assert_eq!(shown.len(), 2 * pairs);
+    assert!(shown.contains(&(first, Side::East, second)));
+    assert!(shown.contains(&(second, Side::West, first)));
+    assert_eq!(sample.counts(&set), [2.0, 0.0]);
+    // A tile in one pose is the same however the sample is turned; a group shares what it shows.
+    sample.cells[1] = Some((moss, turned(0)));
+    sample.alike = vec![vec![moss, bend]];
+    assert!(sample.shows(&set, first, Side::East, (moss, turned(0))));
+    assert!(sample.shows(&set, (moss, turned(0)), Side::East, (moss, turned(0))));
+    assert_eq!(sample.counts(&set), [1.0, 1.0]);
+    for (here, side, there) in sample.pairs(&set) {
+        assert!(sample.shows(&set, here, side, there));
+    }
 }

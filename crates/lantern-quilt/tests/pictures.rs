@@ -244,3 +244,35 @@ fn openness_and_film_follow_the_run() {
         (32, 6)
     );
 }
+
+/// Boards of any size of set and art, on every lattice, with pieces missing.
+#[cfg(feature = "draw")]
+#[rstest]
+fn boards_hold_every_set(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat, Lattice::Box)] lattice: Lattice,
+    #[values(1, 24, 25, 130)] tiles: usize,
+    #[values(1, 24, 500)] pixels: u32,
+) {
+    use lantern_quilt::audit::missing::{Trials, missing_pieces};
+    use lantern_quilt::draw::board;
+    let mut set = TilesetBuilder::new(lattice);
+    let long = "a socket whose name is much too long for any card";
+    let [a, b] = ["short", long].map(|name| set.socket(Socket::handed(name)));
+    let mut art = TileArt::new([pixels, pixels]);
+    for number in 0..tiles {
+        let name = format!("tile {number}, named at some length");
+        let sides = (0..lattice.sides().len()).map(|s| if (number >> s) & 1 == 0 { a } else { b });
+        set.tile(Tile::new(&name).sides(sides));
+        assert!(art.add(&name, Picture::new(pixels, pixels, [200, 0, 0, 255]).unwrap()));
+    }
+    let set = set.build().unwrap();
+    let rules = Rules::compile(&set).unwrap();
+    let mut trials = Trials::default();
+    (trials.size, trials.seeds) = (6, 4);
+    let report = (tiles < 30).then(|| missing_pieces(&set, &Constraints::default(), &trials));
+    let drawn = board("A set", &set, &rules, &art, report.as_ref()).unwrap();
+    assert!(drawn.width() == 1280 && drawn.height() >= 800);
+    assert!((drawn.height() > 800) == (tiles > 100), "{} high", drawn.height());
+    let red = drawn.pixels().iter().filter(|pixel| **pixel == [200, 0, 0, 255]).count();
+    assert!(red >= tiles, "{red} pixels of {tiles} tiles");
+}

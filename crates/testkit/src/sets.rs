@@ -1,11 +1,11 @@
 //! Rule sets by construction.
 
 use lantern_quilt_core::constraints::{
-    Accept, Area, BorderRule, Constraints, Kind, Limit, PairRule, Pin,
+    Accept, Area, BorderRule, Constraints, Kind, Limit, PairRule, Pin, Sample,
 };
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::id::Id;
-use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
+use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Wrap};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::rules::Rules;
 use lantern_quilt_core::seed::Stream;
@@ -118,7 +118,7 @@ pub fn random_small(lattice: Lattice, tiles: usize, stream: &mut Stream) -> Tile
     set.build().expect("valid by construction")
 }
 
-/// Random lists, limits, borders and pins for a set of [`random_small`].
+/// Random samples, lists, limits, borders and pins for a set of [`random_small`].
 ///
 /// # Panics
 /// Never: areas are made to fit.
@@ -145,6 +145,27 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
             from: kinds(stream),
             beside: kinds(stream),
             sides: sides.iter().copied().filter(|_| stream.below(2) == 0).collect(),
+        });
+    }
+    if stream.below(3) == 0 && !set.lattice().is_solid() {
+        let poses: Vec<_> = set.poses().collect();
+        let layout = Layout::flat(set.lattice(), 2 + stream.below(2) as u32 * 2, 2).expect("small");
+        let wrap = if stream.below(2) == 0 { Wrap::FLAT } else { Wrap::NONE };
+        let one = |stream: &mut Stream| poses[stream.below(poses.len() as u64) as usize];
+        let all = set.lattice().turns();
+        let mirrors = [Mirror::No, Mirror::EastWest, Mirror::NorthSouth, Mirror::Both];
+        constraints.samples.push(Sample {
+            layout: Layout::new(set.lattice(), layout.extent(), wrap).expect("even"),
+            cells: (0..layout.extent().cells())
+                .map(|_| (stream.below(5) > 0).then(|| one(stream)))
+                .collect(),
+            turns: [1, 2, all][stream.below(3) as usize],
+            mirror: mirrors[stream.below(4) as usize],
+            alike: if stream.below(2) == 0 {
+                vec![vec![one(stream).0, one(stream).0]]
+            } else {
+                vec![]
+            },
         });
     }
     let extent = layout.extent();

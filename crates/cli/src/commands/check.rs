@@ -4,9 +4,19 @@ use crate::args;
 use crate::failure::{Failure, print_report};
 use crate::output;
 use lantern_quilt::audit::missing::Trials;
-use lantern_quilt::files::{Check, Quilt, Report};
+use lantern_quilt::draw::{DrawOptions, board, draw};
+use lantern_quilt::files::{Check, Quilt, Report, read_json, save_with};
 use lantern_quilt::finding::Code;
+use lantern_quilt::picture::Picture;
+use lantern_quilt::verify::{Break, verify};
 use serde_json::json;
+use std::fmt::Display;
+use std::fs::File;
+use std::io;
+use std::path::Path;
+
+/// Broken places that are listed.
+const SHOWN: usize = 20;
 
 /// Whether nothing is wrong: mistakes are the answer, not a failure of the command.
 pub fn run(args: &args::Check) -> Result<bool, Failure> {
@@ -23,21 +33,71 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
         }
     };
     let check = quilt.check((args.trials > 0).then_some(&trials));
-    say(args, &check.report, Some((&quilt, &check)))?;
-    Ok(!check.report.has_errors())
+    if let Some(path) = &args.picture {
+        let (set, rules) = (quilt.collapse.tileset(), quilt.collapse.rules());
+        let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
+        let picture = board(title, set, rules, &quilt.art, check.trials.as_ref());
+        write(path, &picture.map_err(Failure::job)?)?;
+    }
+    let breaks = match &args.map {
+        Some(path) => judge(path, args, &quilt)?,
+        None => Vec::new(),
+    };
+    say(args, &check.report, Some((&quilt, &check, &breaks)))?;
+    Ok(!check.report.has_errors() && breaks.is_empty())
+}
+
+fn write(path: &Path, picture: &Picture) -> Result<(), Failure> {
+    save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
+        .map_err(Failure::job)
+}
+
+/// Every rule that a saved map breaks.
+fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, Failure> {
+    let usage = |error: &dyn Display| Failure::Usage(format!("{}: {error}", path.display()));
+    let file = File::open(path).map_err(|e| usage(&e))?;
+    let map = read_json(file).map_err(|e| usage(&e))?;
+    let name = quilt.collapse.name();
+    let named = map.layers.iter().find(|layer| layer.name == name);
+    let Some(layer) = named.or(map.layers.first()) else {
+        return Err(usage(&"the map has no layer"));
+    };
+    let (set, layout) = (quilt.collapse.tileset(), map.layout());
+    if layout.lattice() != set.lattice() {
+        let text =
+            format!("a {} map cannot be judged by a {} quilt", layout.lattice(), set.lattice());
+        return Err(usage(&text));
+    }
+    let breaks = verify(layer, layout, |_| true, set, quilt.collapse.constraints());
+    if let Some(path) = &args.marked {
+        let mut options = DrawOptions::default();
+        options.failed = breaks.iter().map(Break::cell).collect();
+        options.coordinates = true;
+        write(path, &draw(&map, &quilt.art, &options).map_err(Failure::job)?)?;
+    }
+    Ok(breaks)
 }
 
 fn say(
     args: &args::Check,
     report: &Report,
-    checked: Option<(&Quilt, &Check)>,
+    checked: Option<(&Quilt, &Check, &[Break])>,
 ) -> Result<(), Failure> {
     if args.json {
-        let trials = checked.and_then(|(_, check)| check.trials.as_ref());
+        let trials = checked.and_then(|(_, check, _)| check.trials.as_ref());
+        let broken = checked.map_or(&[][..], |(_, _, breaks)| breaks);
+        let broken: Vec<_> = broken
+            .iter()
+            .map(|one| {
+                let cell = one.cell();
+                json!({ "cell": [cell.x, cell.y, cell.z], "message": one.to_string() })
+            })
+            .collect();
         let told = json!({
+            "broken": broken,
             "quilt": report.source.name,
             "findings": report.to_json(),
-            "accepted": checked.map_or(0, |(_, check)| check.accepted),
+            "accepted": checked.map_or(0, |(_, check, _)| check.accepted),
             "trials": trials.map(|t| json!({
                 "size": t.size,
                 "fills": t.fills,
@@ -49,7 +109,7 @@ fn say(
     if !report.findings.is_empty() {
         print_report(report);
     }
-    let Some((quilt, check)) = checked else { return Ok(()) };
+    let Some((quilt, check, breaks)) = checked else { return Ok(()) };
     let tileset = quilt.collapse.tileset();
     let mut text = format!(
         "{} tiles in {} poses, {} sockets\n",
@@ -65,6 +125,19 @@ fn say(
     }
     if check.accepted > 0 {
         text.push_str(&format!("{} findings are accepted\n", check.accepted));
+    }
+    if !breaks.is_empty() {
+        let count = breaks.len();
+        let s = if count == 1 { "" } else { "s" };
+        text.push_str(&format!("the map breaks the rules at {count} place{s}:\n"));
+        for one in breaks.iter().take(SHOWN) {
+            text.push_str(&format!("  {one}\n"));
+        }
+        if count > SHOWN {
+            text.push_str(&format!("  and {} more\n", count - SHOWN));
+        }
+    } else if args.map.is_some() {
+        text.push_str("the map keeps every rule\n");
     }
     if report.findings.is_empty() {
         text.push_str("nothing to say against it\n");

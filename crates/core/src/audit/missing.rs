@@ -132,21 +132,16 @@ impl TrialReport {
             let shown: Vec<String> = pairs()
                 .map(|(side, &face)| format!("{side}={}", tileset.face_name(face)))
                 .collect();
-            let text = format!(
-                "a piece is missing: {} (needed in {} of {} trial fills)",
-                in_words(&piece.faces, tileset),
-                piece.needs,
-                self.fills
-            );
+            let text = format!("a piece is missing: {}", in_words(&piece.faces, tileset));
             let turned = match piece.turns {
                 1 => "as drawn".to_owned(),
                 turns => format!("in {turns} turns"),
             };
             let Self { size, fills, filled, .. } = self;
-            Finding::new(Code::MissingPiece, Subject::Piece(shown.join(", ")), text).help(format!(
-                "draw it: with it, {turned}, {size}x{size} fills at the first go in {} of {fills} \
-                 seeds, today in {filled}",
-                piece.with_it
+            Finding::new(Code::MissingPiece, Subject::Piece(shown.join(", ")) , text).help(format!(
+                "draw it: {} of {fills} trial fills needed it; {turned} it lets {size}x{size} fill at \
+                 the first go in {} of {fills} seeds, today in {filled}",
+                piece.needs, piece.with_it
             ))
         };
         self.pieces.iter().map(told).collect()
@@ -189,7 +184,7 @@ impl Bench {
         let side = (size * size).isqrt().isqrt().max(2) * 2;
         let size = if lattice.is_solid() { [side; 3] } else { [size, size, 1] };
         let extent = Extent::new(Cell::default(), size).ok()?;
-        let rules = Rules::compile_with(tileset, &constraints.pairs).ok()?;
+        let rules = Rules::compile_with(tileset, constraints).ok()?;
         let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
         for rule in &constraints.borders {
             let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));

@@ -8,8 +8,8 @@ pub mod missing;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};
-use crate::id::SocketId;
-use crate::lattice::{Extent, Lattice};
+use crate::id::{SocketId, TileId};
+use crate::lattice::{Extent, Lattice, Side};
 use crate::rules::Rules;
 use crate::tileset::Tileset;
 use hashbrown::HashSet;
@@ -21,6 +21,7 @@ use rustc_hash::FxBuildHasher;
 pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec<Finding> {
     let lattice = tileset.lattice();
     let mut findings = Vec::new();
+    let mut bare = Vec::new();
     let mut said: HashSet<_, FxBuildHasher> = HashSet::default();
     let mut used: HashSet<SocketId, FxBuildHasher> = HashSet::default();
     for (id, pose) in rules.poses().pairs() {
@@ -31,6 +32,10 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
                 continue;
             }
             let drawn = pose.orientation.inverse(lattice).side(lattice, side);
+            if faces.is_empty() {
+                bare.push((pose.tile, drawn));
+                continue;
+            }
             if said.insert((pose.tile, drawn)) {
                 let name = tileset.tiles()[pose.tile].name().to_owned();
                 let shown: Vec<_> = faces.iter().map(|&face| tileset.face_name(face)).collect();
@@ -45,6 +50,7 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
             }
         }
     }
+    findings.extend(audit_bare(tileset, rules, &bare));
     for (id, socket) in tileset.sockets().pairs() {
         if !used.contains(&id) {
             let subject = Subject::Socket(socket.name().to_owned());
@@ -67,6 +73,42 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
                 .help("accept another socket, tile or tag there, or let a tile turn"),
             );
         }
+    }
+    findings
+}
+
+/// Tiles without sockets, by the sides that nothing is known to stand beside.
+fn audit_bare(tileset: &Tileset, rules: &Rules, lonely: &[(TileId, Side)]) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    for (id, tile) in tileset.tiles().pairs() {
+        let mut sides: Vec<Side> =
+            lonely.iter().filter(|(tile, _)| *tile == id).map(|&(_, side)| side).collect();
+        sides.sort_unstable();
+        sides.dedup();
+        let name = tile.name();
+        let subject = Subject::Tile(name.to_owned());
+        if sides.is_empty() {
+            continue;
+        }
+        // Of a tile in several poses each has sides of its own; all of them must be alone.
+        let alone = rules.poses().pairs().filter(|(_, pose)| pose.tile == id).all(|(pose, _)| {
+            (0..rules.lattice().sides().len()).all(|side| rules.support(side, pose).is_empty())
+        });
+        findings.push(if alone {
+            let text = format!("`{name}` has no sides, and no sample or list shows it");
+            Finding::new(Code::UnseenTile, subject, text)
+                .help("draw it into a sample, or say its sides")
+        } else {
+            let sides: Vec<&str> = sides.iter().map(|side| side.name()).collect();
+            let text = format!(
+                "in no sample or list does anything stand {} of `{name}`",
+                sides.join(" or ")
+            );
+            Finding::new(Code::NothingFits, subject, text).help(
+                "draw a sample that shows it from all sides, or let the sample wrap or turn; as it \
+                 is the tile can only stand at a border",
+            )
+        });
     }
     findings
 }

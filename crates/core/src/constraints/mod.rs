@@ -1,14 +1,16 @@
-//! What a fill must satisfy besides the sides of tiles, as data: lists of pairs, border rules, pins,
-//! and areas that tiles are kept to.
+//! What a fill must satisfy besides the sides of tiles, as data: samples, lists of pairs, border
+//! rules, pins, and areas that tiles are kept to.
 //!
 //! Nothing here knows the solver. [`verify`](crate::verify) reads these rules as they stand;
 //! [`passes`](crate::passes) turns them into first domains.
 
 mod area;
 mod pairs;
+mod sample;
 
 pub use area::{Area, Limit, steps_from_border};
 pub use pairs::{Kind, PairRule};
+pub use sample::{Posed, Sample};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Side};
@@ -68,6 +70,8 @@ pub struct Constraints {
     pub borders: Vec<BorderRule>,
     /// Pinned cells.
     pub pins: Vec<Pin>,
+    /// Finished maps: what stands beside each other in them may do so.
+    pub samples: Vec<Sample>,
     /// Pairs that may or may not touch.
     pub pairs: Vec<PairRule>,
     /// Areas that tiles are kept to or out of.

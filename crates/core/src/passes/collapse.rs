@@ -71,7 +71,7 @@ impl Collapse {
         constraints: Constraints,
     ) -> Result<Self, RulesError> {
         let tileset = tileset.into();
-        let rules = Rules::compile_with(&tileset, &constraints.pairs)?;
+        let rules = Rules::compile_with(&tileset, &constraints)?;
         Ok(Self {
             name: name.into(),
             tileset,

@@ -1,7 +1,7 @@
 //! Tilesets and pair lists to compiled rules.
 
 use super::{MAX_POSE_WEIGHT, MAX_POSES, Pose, PoseSet, Rules, RulesError, SideTable, Tables};
-use crate::constraints::{Kind, PairRule};
+use crate::constraints::{Constraints, Kind, PairRule, Posed};
 use crate::id::{Id, IdVec, PoseId, RowId};
 use crate::lattice::{Lattice, Side};
 use crate::tileset::{Face, Tileset};
@@ -18,14 +18,18 @@ impl Rules {
     /// # Errors
     /// [`RulesError::TooManyPoses`].
     pub fn compile(tileset: &Tileset) -> Result<Self, RulesError> {
-        Self::compile_with(tileset, &[])
+        Self::compile_with(tileset, &Constraints::default())
     }
 
-    /// Compiles a tileset with lists of pairs. With lists, O(poses^2 x lists / 64) a side more.
+    /// Compiles a tileset with what samples show and lists say.
+    ///
+    /// A pair may touch if its faces meet or a sample shows it; then lists that allow add pairs, then
+    /// lists that forbid take pairs away. O(poses^2 x lists / 64) a side more, and the samples.
     ///
     /// # Errors
     /// [`RulesError::TooManyPoses`].
-    pub fn compile_with(tileset: &Tileset, lists: &[PairRule]) -> Result<Self, RulesError> {
+    pub fn compile_with(tileset: &Tileset, constraints: &Constraints) -> Result<Self, RulesError> {
+        let lists = &constraints.pairs;
         let lattice = tileset.lattice();
         let poses: IdVec<PoseId, Pose> =
             tileset.poses().map(|(tile, orientation)| Pose { tile, orientation }).collect();
@@ -33,6 +37,15 @@ impl Rules {
         check(&poses, &weights)?;
         let labels: Vec<Labels> =
             (0..lattice.sides().len()).map(|side| Labels::read(tileset, &poses, side)).collect();
+        let number: HashMap<Posed, PoseId, FxBuildHasher> =
+            poses.pairs().map(|(id, pose)| ((pose.tile, pose.orientation), id)).collect();
+        let mut shown: Vec<Vec<(PoseId, PoseId)>> = vec![Vec::new(); lattice.sides().len()];
+        for (here, side, there) in
+            constraints.samples.iter().flat_map(|sample| sample.pairs(tileset))
+        {
+            let side = lattice.side_index(side).expect("a side of the lattice");
+            shown[side].push((number[&here], number[&there]));
+        }
         let sides = (0..lattice.sides().len())
             .map(|side| {
                 let side_name = lattice.sides()[side];
@@ -52,11 +65,14 @@ impl Rules {
                 };
                 let rows: Vec<PoseSet> =
                     here.faces.iter().map(|faces| row_of_label(faces)).collect();
-                if lists.is_empty() {
+                if lists.is_empty() && constraints.samples.is_empty() {
                     return distinct(here.of_pose.iter().map(|&label| &rows[label]));
                 }
                 let mut rows: Vec<PoseSet> =
                     here.of_pose.iter().map(|&label| rows[label].clone()).collect();
+                for &(pose, other) in &shown[side] {
+                    rows[pose.index()].insert(other);
+                }
                 // What is forbidden goes last, whatever the order in which it was said.
                 for list in lists.iter().filter(|list| list.allow) {
                     apply(list, tileset, &poses, side_name, |pose, others| {

@@ -8,6 +8,7 @@ mod socket;
 mod tile;
 
 pub use socket::{Face, Socket};
+pub(crate) use tile::orientations;
 pub use tile::{Mirror, Tile};
 
 use crate::finding::{Code, Finding, Subject, allowed};
@@ -65,6 +66,14 @@ impl TilesetBuilder {
     pub fn tile(&mut self, tile: Tile) -> TileId {
         self.tiles.push(tile);
         TileId::from_index(self.tiles.len() - 1)
+    }
+
+    /// Gives a tile another weight.
+    ///
+    /// # Panics
+    /// When the id is of another set.
+    pub fn set_weight(&mut self, tile: TileId, weight: f64) {
+        self.tiles[tile.index()].weight = weight;
     }
 
     /// Checks everything.
@@ -162,6 +171,7 @@ impl TilesetBuilder {
         let mut faces: Vec<Vec<Face>> = vec![Vec::new(); sides.len()];
         match &tile.faces {
             FaceSpec::Open => {}
+            FaceSpec::Bare => return faces,
             FaceSpec::All(all) => faces.fill(all.clone()),
             FaceSpec::InOrder(list) => {
                 for (slot, given) in faces.iter_mut().zip(list) {
@@ -233,7 +243,11 @@ impl CheckedTile {
     fn as_given(&self) -> Tile {
         Tile {
             name: self.name.clone(),
-            faces: FaceSpec::InOrder(self.faces.clone()),
+            faces: if self.faces.iter().all(Vec::is_empty) {
+                FaceSpec::Bare
+            } else {
+                FaceSpec::InOrder(self.faces.clone())
+            },
             turns: self.turns,
             mirror: self.mirror,
             weight: self.weight as f64 / WEIGHT_UNIT,

@@ -46,6 +46,7 @@ pub struct Tile {
 #[derive(Clone, Debug, PartialEq)]
 pub(super) enum FaceSpec {
     Open,
+    Bare,
     All(Vec<Face>),
     InOrder(Vec<Vec<Face>>),
     Named(Vec<(Side, Vec<Face>)>),
@@ -62,6 +63,13 @@ impl Tile {
             weight: 1.0,
             tags: Vec::new(),
         }
+    }
+
+    /// No face on any side: what it may touch comes from samples and lists alone.
+    #[must_use]
+    pub fn bare(mut self) -> Self {
+        self.faces = FaceSpec::Bare;
+        self
     }
 
     /// The same face on all sides.
@@ -121,7 +129,7 @@ impl Tile {
 }
 
 /// The orientations a tile may take: the group that its turns and mirrors make, in order.
-pub(super) fn orientations(lattice: Lattice, turns: u8, mirror: Mirror) -> Vec<Orientation> {
+pub(crate) fn orientations(lattice: Lattice, turns: u8, mirror: Mirror) -> Vec<Orientation> {
     let full = lattice.turns();
     let half = Orientation::new(lattice, full / 2, true);
     let straight = Orientation::new(lattice, 0, true);

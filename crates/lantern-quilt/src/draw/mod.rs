@@ -1,13 +1,16 @@
 //! Pictures of maps.
 //!
-//! `raster` lays tiles, `mark` draws over them (grid lines, failed cells), `text` writes labels.
+//! [`draw`] lays tiles, `mark` draws over them (grid lines, failed cells), `text` writes labels;
+//! [`film`] and [`openness`] show a fill on its way, [`board`] shows the rules themselves.
 
+mod board;
 mod film;
 mod mark;
 mod openness;
 mod place;
 mod text;
 
+pub use board::board;
 pub use film::{FilmError, FilmOptions, film};
 pub use openness::openness;
 pub use text::{label, label_width};

@@ -4,7 +4,7 @@
 //! Mistakes come back as a [`Report`], all of a file at once.
 
 mod folder;
-mod map;
+pub(crate) mod map;
 mod quilt;
 mod report;
 mod save;

@@ -61,6 +61,17 @@ impl Quilt {
         if let Some(trials) = &trials {
             found.extend(trials.findings(tileset));
         }
+        // That nothing fits a side says more than that its tile never stands inside.
+        let told = |name: &str| {
+            self.findings.findings.iter().any(|located| match &located.finding.subject {
+                Subject::Tile(tile) | Subject::TileSide(tile, _) => tile == name,
+                _ => false,
+            })
+        };
+        found.retain(|one| match (one.code, &one.subject) {
+            (Code::NeverInside, Subject::Tile(name)) => !told(name),
+            _ => true,
+        });
         let mut report = self.findings.clone();
         report.findings.extend(found.into_iter().map(|one| self.places.locate(one, "recipe.0")));
         let mut accepted = self.accepted.clone();

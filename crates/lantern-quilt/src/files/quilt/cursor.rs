@@ -258,6 +258,11 @@ impl<'a> Keys<'a> {
         Self { path: path.to_owned(), span, table, asked: Vec::new() }
     }
 
+    /// Whether a key is there; this does not ask for it.
+    pub(super) fn has(&self, key: &str) -> bool {
+        self.table.contains_key(key)
+    }
+
     /// The value of a key, if it is there.
     pub(super) fn take(&mut self, key: &'static str) -> Option<Value<'a>> {
         self.asked.push(key);

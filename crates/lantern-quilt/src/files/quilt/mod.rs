@@ -11,6 +11,7 @@ mod kinds;
 mod model;
 mod pass;
 mod place;
+mod sample;
 
 use super::folder::{Art, Folder};
 use super::report::{Located, Report, Source};
@@ -162,14 +163,19 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
     let lattice = map.as_ref().and_then(|map| map.lattice);
     // Everything is read before anything is given up, so that all mistakes are found.
     let sheets = art::read_sheets(top.take("sheets"), art, notes, hash);
-    let model = model::read_model(&mut top, lattice.unwrap_or(Lattice::Square), notes);
+    let mut model = model::read_model(&mut top, lattice.unwrap_or(Lattice::Square), notes);
     let tile_art =
         art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
     let lists = kinds::read_lists(&mut top, &model, notes);
     let layout = map.as_ref().and_then(|map| map.layout);
     let mut grounds = place::Grounds { model: &model, layout, art, hash };
-    let pass = recipe.and_then(|v| read_recipe(&v, lists, &mut grounds, notes));
+    let samples = sample::read_samples(top.take("sample"), &tile_art, &mut grounds, notes);
+    let mut pass = recipe.and_then(|v| read_recipe(&v, lists, &mut grounds, notes));
+    model.learn_weights(&samples);
+    if let Some(pass) = &mut pass {
+        pass.constraints.samples = samples;
+    }
     let accepted = check::read_accepted(top.take("accept"), notes);
     top.finish(notes);
     let (map, pass) = (map?, pass?);

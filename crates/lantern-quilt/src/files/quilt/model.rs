@@ -1,12 +1,13 @@
 //! Sockets and tiles, from the quilt's text.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
-use lantern_quilt_core::constraints::Accept;
+use lantern_quilt_core::constraints::{Accept, Sample};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::{Id, SocketId, TileId};
 use lantern_quilt_core::lattice::{Lattice, Side};
+use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
 /// Tiles and sockets as read; built once nothing is wrong with the text.
@@ -17,6 +18,10 @@ pub(super) struct Model {
     sockets: BTreeMap<String, (SocketId, bool)>,
     tiles: BTreeMap<String, TileId>,
     tags: BTreeMap<String, lantern_quilt_core::id::TagId>,
+    /// Tiles whose weight is said.
+    weighted: BTreeSet<TileId>,
+    /// Whether there are samples, so that sides may be left to them.
+    sampled: bool,
     /// Where each tile's picture is, in tile order.
     pub(super) pictures: Vec<PictureSpec>,
 }
@@ -51,6 +56,29 @@ impl Model {
         self.sockets.keys().map(String::as_str)
     }
 
+    /// Every tile by name, with the orientations it may take.
+    pub(super) fn poses(&self) -> impl Iterator<Item = (&str, TileId, Vec<Orientation>)> {
+        let set = self.builder.clone().build().ok();
+        self.tiles.iter().filter_map(move |(name, &tile)| {
+            let orientations = set.as_ref()?.tiles()[tile].orientations().to_vec();
+            Some((name.as_str(), tile, orientations))
+        })
+    }
+
+    /// Tiles without a weight of their own are as common as samples show them.
+    pub(super) fn learn_weights(&mut self, samples: &[Sample]) {
+        let Ok(set) = self.builder.clone().build() else { return };
+        let mut counts = vec![0.0; set.tiles().len()];
+        for sample in samples {
+            counts.iter_mut().zip(sample.counts(&set)).for_each(|(sum, more)| *sum += more);
+        }
+        for tile in self.tiles.values().filter(|tile| !self.weighted.contains(tile)) {
+            if counts[tile.index()] > 0.0 {
+                self.builder.set_weight(*tile, counts[tile.index()]);
+            }
+        }
+    }
+
     pub(super) const fn lattice(&self) -> Lattice {
         self.lattice
     }
@@ -78,9 +106,13 @@ pub(super) fn read_model(top: &mut Keys<'_>, lattice: Lattice, notes: &mut Notes
         sockets: BTreeMap::new(),
         tiles: BTreeMap::new(),
         tags: BTreeMap::new(),
+        weighted: BTreeSet::new(),
+        sampled: top.has("sample"),
         pictures: Vec::new(),
     };
-    let sockets = top.need("sockets", "add `[sockets.NAME]` for each kind of side", notes);
+    let help = "add `[sockets.NAME]` for each kind of side";
+    let sockets =
+        if model.sampled { top.take("sockets") } else { top.need("sockets", help, notes) };
     if let Some(keys) = sockets.and_then(|value| value.table(notes)) {
         read_sockets(&keys, &mut model, notes);
     }
@@ -156,11 +188,18 @@ fn read_tile(
     let at = keys.take("at").and_then(|v| index(v, notes));
     let sheet = keys.take("sheet").and_then(|v| named(v, notes));
     let file = keys.take("picture").and_then(|v| named(v, notes));
-    let sides = keys.need("sides", "`sides = \"moss\"`, or one socket a side", notes);
-    if let Some(sides) = sides {
-        tile = read_sides(tile, &sides, model, notes);
-    }
-    if let Some(weight) = keys.take("weight").and_then(|v| v.number(notes)) {
+    let sides = if model.sampled {
+        keys.take("sides")
+    } else {
+        keys.need("sides", "`sides = \"moss\"`, or one socket a side", notes)
+    };
+    tile = match sides {
+        Some(sides) => read_sides(tile, &sides, model, notes),
+        None if model.sampled => tile.bare(),
+        None => tile,
+    };
+    let weight = keys.take("weight").and_then(|v| v.number(notes));
+    if let Some(weight) = weight {
         tile = tile.weight(weight);
     }
     let turns_value = keys.take("turns");
@@ -180,6 +219,9 @@ fn read_tile(
     keys.finish(notes);
     let id = model.builder.tile(tile);
     model.tiles.insert(name.to_owned(), id);
+    if weight.is_some() {
+        model.weighted.insert(id);
+    }
     debug_assert_eq!(id.index(), model.pictures.len());
     let quarter_turns = model.lattice.turns() == 4 && turns == 4;
     model.pictures.push(PictureSpec {
@@ -193,7 +235,7 @@ fn read_tile(
     });
 }
 
-fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
+pub(super) fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
     const NAMES: [&str; 3] = ["east_west", "north_south", "both"];
     let Some(text) = value.text(notes) else { return Mirror::No };
     match text {

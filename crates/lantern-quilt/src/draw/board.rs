@@ -1,0 +1,299 @@
+//! The rule board: every tile with what its sides show, and the pieces that are missing.
+
+use super::text::{label, label_width};
+use super::{DrawError, INK, NIGHT};
+use crate::art::TileArt;
+use crate::picture::{Picture, Rgba};
+use lantern_quilt_core::audit::missing::{MissingPiece, TrialReport};
+use lantern_quilt_core::id::{Id, TileId};
+use lantern_quilt_core::lattice::{Lattice, Side};
+use lantern_quilt_core::orient::Orientation;
+use lantern_quilt_core::rules::Rules;
+use lantern_quilt_core::tileset::{CheckedTile, Face, Tileset};
+
+/// The board's size; it grows downwards when there are very many tiles.
+const WIDTH: u32 = 1280;
+const HEIGHT: u32 = 800;
+const HEADER: u32 = 58;
+/// The least height of a card.
+const LOWEST: u32 = 118;
+
+const CARD: Rgba = [26, 30, 58, 255];
+const QUIET: Rgba = [150, 156, 186, 255];
+const AMBER: Rgba = [246, 178, 74, 255];
+/// One colour a socket, again and again; names tell them apart as well.
+const SOCKETS: [Rgba; 10] = [
+    [112, 176, 112, 255],
+    [226, 196, 140, 255],
+    [92, 150, 222, 255],
+    [232, 120, 92, 255],
+    [186, 214, 92, 255],
+    [240, 208, 84, 255],
+    [118, 206, 204, 255],
+    [196, 150, 112, 255],
+    [222, 222, 232, 255],
+    [236, 158, 170, 255],
+];
+
+/// Draws the board of a set: for each tile its picture, what each side shows, its poses and its
+/// share of the weight; then the missing pieces of `trials`, as outlines with the same labels.
+///
+/// About 1280 x 800 pixels, for up to about 48 tiles.
+///
+/// # Errors
+/// When the picture would be too large.
+pub fn board(
+    title: &str,
+    tileset: &Tileset,
+    rules: &Rules,
+    art: &TileArt,
+    trials: Option<&TrialReport>,
+) -> Result<Picture, DrawError> {
+    let pieces = trials.map_or(&[][..], |trials| &trials.pieces[..]);
+    let cards = (tileset.tiles().len() + pieces.len()) as u32;
+    let columns = (4..=8).find(|&c| cards.div_ceil(c) * (WIDTH / c * 3 / 4) <= HEIGHT - HEADER);
+    let columns = columns.unwrap_or(8);
+    let rows = cards.div_ceil(columns).max(1);
+    let card = [WIDTH / columns, ((HEIGHT - HEADER) / rows).clamp(LOWEST, WIDTH / columns)];
+    let height = (HEADER + rows * card[1]).max(HEIGHT);
+    let mut board = Board { picture: Picture::new(WIDTH, height, NIGHT)?, tileset, card };
+    board.header(title, rules, trials);
+    let total: u64 = tileset.tiles().iter().map(CheckedTile::weight).sum();
+    let place = |number: usize| {
+        let number = number as u32;
+        [(number % columns) * card[0], HEADER + (number / columns) * card[1]]
+    };
+    for (number, (id, tile)) in tileset.tiles().pairs().enumerate() {
+        let at = place(number);
+        let half = board.begin(at, false, art.cell());
+        if let Some(picture) = art.tile(tile.name()) {
+            board.tile(at, half, picture)?;
+        }
+        board.sides(at, half, |side| tileset.faces(id, Orientation::AS_DRAWN, side));
+        let share = tile.weight() as f64 / total as f64 * 100.0;
+        let count = tile.orientations().len();
+        let poses = if count == 1 { "1 pose".to_owned() } else { format!("{count} poses") };
+        board.caption(at, tile.name(), INK, &format!("{poses}, {share:.1} %"));
+        board.alone(at, id, rules);
+    }
+    for (number, piece) in pieces.iter().enumerate() {
+        let at = place(tileset.tiles().len() + number);
+        board.piece(at, piece, art.cell(), trials.expect("pieces come from trials"));
+    }
+    Ok(board.picture)
+}
+
+struct Board<'a> {
+    picture: Picture,
+    tileset: &'a Tileset,
+    card: [u32; 2],
+}
+
+impl Board<'_> {
+    fn header(&mut self, title: &str, rules: &Rules, trials: Option<&TrialReport>) {
+        let (tiles, poses) = (self.tileset.tiles().len(), rules.poses().len());
+        let mut said = format!("{tiles} tiles in {poses} poses");
+        if let Some(trials) = trials {
+            let TrialReport { fills, size, filled, .. } = trials;
+            said.push_str(&format!(
+                "; {filled} of {fills} maps of {size}x{size} fill at the first go"
+            ));
+        }
+        label(&mut self.picture, 12, 8, 20.0, INK, title);
+        let after = 28 + label_width(title, 20.0) as i64;
+        label(&mut self.picture, after, 13, 14.0, QUIET, &said);
+        let mut x = 14;
+        for (id, socket) in self.tileset.sockets().pairs() {
+            self.disc(x + 4, 43, 4, SOCKETS[id.index() % SOCKETS.len()]);
+            label(&mut self.picture, x + 12, 36, 13.0, QUIET, socket.name());
+            x += 30 + label_width(socket.name(), 13.0) as i64;
+        }
+    }
+
+    /// The card's ground; half the size of the picture in it.
+    fn begin(&mut self, [left, top]: [u32; 2], missing: bool, cell: [u32; 2]) -> [i64; 2] {
+        let [width, height] = self.card;
+        let (right, bottom) = (left + width - 3, top + height - 3);
+        for y in top + 2..bottom {
+            for x in left + 2..right {
+                let rim =
+                    missing && (y < top + 4 || y + 2 >= bottom || x < left + 4 || x + 2 >= right);
+                self.picture.set(x, y, if rim { AMBER } else { CARD });
+            }
+        }
+        let room = [width * 2 / 5, height.saturating_sub(74)];
+        let scale = |axis: usize| (room[axis] / cell[axis].max(1)).max(1);
+        let scale = scale(0).min(scale(1));
+        // Art too large for its card is drawn smaller.
+        let shown = |axis: usize| (cell[axis] * scale).min(room[0].min(room[1]).max(24));
+        [i64::from(shown(0)) / 2, i64::from(shown(1)) / 2]
+    }
+
+    fn centre(&self, [left, top]: [u32; 2]) -> [i64; 2] {
+        let captions = 30;
+        [
+            i64::from(left + self.card[0] / 2),
+            i64::from(top) + (i64::from(self.card[1]) - captions) / 2,
+        ]
+    }
+
+    fn tile(&mut self, at: [u32; 2], half: [i64; 2], art: &Picture) -> Result<(), DrawError> {
+        let [x, y] = self.centre(at);
+        let wanted = (half[0] * 2) as u32;
+        let drawn = if wanted >= art.width() {
+            art.scaled(wanted / art.width())?
+        } else {
+            art.shrunk(art.width().div_ceil(wanted.max(1)))
+        };
+        self.picture.lay(&drawn, x - half[0], y - half[1]);
+        Ok(())
+    }
+
+    fn sides(&mut self, at: [u32; 2], half: [i64; 2], faces: impl Fn(Side) -> Vec<Face>) {
+        let [cx, cy] = self.centre(at);
+        let size = if self.card[0] > 170 { 12.0 } else { 10.5 };
+        for &side in self.tileset.lattice().sides() {
+            let faces = faces(side);
+            let names: Vec<String> = faces.iter().map(|&f| self.tileset.face_name(f)).collect();
+            let names = names.join("/");
+            let [dx, dy] = direction(self.tileset.lattice(), side);
+            let dot = |half: i64, d: f32| (d * (half as f32 + 6.0)) as i64;
+            let (x, y) = (cx + dot(half[0], dx), cy + dot(half[1], dy));
+            let colour = faces.first().map_or(QUIET, |f| SOCKETS[f.socket.index() % SOCKETS.len()]);
+            self.disc(x, y, 4, colour);
+            let line = size as i64;
+            let sideways = dx.abs() > 0.3;
+            let room = if sideways {
+                i64::from(self.card[0]) / 2 - half[0] - 18
+            } else {
+                i64::from(self.card[0]) - 12
+            };
+            // "edging left" beside a picture takes two lines.
+            let split = names.rsplit_once(' ').filter(|_| sideways);
+            let lines = match split.filter(|_| label_width(&names, size) > room as f32) {
+                Some((first, second)) => vec![first, second],
+                None => vec![names.as_str()],
+            };
+            for (number, text) in lines.iter().enumerate() {
+                let text = fitting(text, size, room as f32);
+                let width = label_width(&text, size) as i64;
+                let down = (number as i64 * 2 + 1 - lines.len() as i64) * line / 2;
+                let (left, top) = match (sideways, dx > 0.0, dy > 0.0) {
+                    (true, true, _) => (cx + half[0] + 14, y - line / 2 + down),
+                    (true, false, _) => (cx - half[0] - 14 - width, y - line / 2 + down),
+                    (false, _, true) => (cx - width / 2, y + 5),
+                    (false, _, false) => (cx - width / 2, y - 6 - line),
+                };
+                label(&mut self.picture, left, top, size, colour, &text);
+            }
+        }
+    }
+
+    fn caption(&mut self, at: [u32; 2], name: &str, colour: Rgba, more: &str) {
+        let [cx, _] = self.centre(at);
+        let bottom = i64::from(at[1] + self.card[1]);
+        let room = self.card[0] as f32 - 12.0;
+        for (text, size, colour, up) in [(name, 13.0, colour, 33), (more, 11.0, QUIET, 18)] {
+            let text = fitting(text, size, room);
+            let left = cx - label_width(&text, size) as i64 / 2;
+            label(&mut self.picture, left, bottom - up, size, colour, &text);
+        }
+    }
+
+    /// A rim around tiles that have a side nothing fits.
+    fn alone(&mut self, [left, top]: [u32; 2], tile: TileId, rules: &Rules) {
+        let lonely =
+            rules.poses().pairs().filter(|(_, pose)| pose.tile == tile).any(|(pose, _)| {
+                (0..rules.lattice().sides().len()).any(|side| rules.support(side, pose).is_empty())
+            });
+        if lonely {
+            let text = "a side fits nothing";
+            label(&mut self.picture, i64::from(left) + 7, i64::from(top) + 4, 10.0, AMBER, text);
+        }
+    }
+
+    fn piece(&mut self, at: [u32; 2], piece: &MissingPiece, cell: [u32; 2], trials: &TrialReport) {
+        let half = self.begin(at, true, cell);
+        let [cx, cy] = self.centre(at);
+        let corners = corners(self.tileset.lattice());
+        for (number, &[ax, ay]) in corners.iter().enumerate() {
+            let [bx, by] = corners[(number + 1) % corners.len()];
+            const STEPS: i64 = 60;
+            for step in 0..=STEPS {
+                // Dashed, so that it reads as something to be drawn.
+                if step / 6 % 2 == 1 {
+                    continue;
+                }
+                let part = step as f32 / STEPS as f32;
+                let x = cx + ((ax + (bx - ax) * part) * half[0] as f32) as i64;
+                let y = cy + ((ay + (by - ay) * part) * half[1] as f32) as i64;
+                self.picture.blend(x, y, AMBER);
+                self.picture.blend(x + 1, y, AMBER);
+            }
+        }
+        let sides = self.tileset.lattice().sides();
+        self.sides(at, half, |side| {
+            let number = sides.iter().position(|&s| s == side).expect("a side of the lattice");
+            vec![piece.faces[number]]
+        });
+        let told = format!("{} to {} of {} fill", trials.filled, piece.with_it, trials.fills);
+        self.caption(at, "missing piece", AMBER, &told);
+    }
+
+    fn disc(&mut self, cx: i64, cy: i64, radius: i64, colour: Rgba) {
+        for y in -radius..=radius {
+            for x in -radius..=radius {
+                if x * x + y * y <= radius * radius {
+                    self.picture.blend(cx + x, cy + y, colour);
+                }
+            }
+        }
+    }
+}
+
+/// As much of a text as fits, with a stop where it was cut.
+fn fitting(text: &str, size: f32, room: f32) -> String {
+    if label_width(text, size) <= room {
+        return text.to_owned();
+    }
+    let mut kept = String::new();
+    for character in text.chars() {
+        kept.push(character);
+        if label_width(&kept, size) + label_width("..", size) > room {
+            kept.pop();
+            break;
+        }
+    }
+    kept + ".."
+}
+
+/// Where a side lies from the middle of a cell, as a part of half its size.
+fn direction(lattice: Lattice, side: Side) -> [f32; 2] {
+    match (lattice, side) {
+        (_, Side::North) => [0.0, -1.0],
+        (_, Side::South) => [0.0, 1.0],
+        (_, Side::East) => [1.0, 0.0],
+        (_, Side::West) => [-1.0, 0.0],
+        (Lattice::HexFlat, Side::NorthEast) => [0.9, -0.55],
+        (Lattice::HexFlat, Side::SouthEast) => [0.9, 0.55],
+        (Lattice::HexFlat, Side::SouthWest) => [-0.9, 0.55],
+        (Lattice::HexFlat, Side::NorthWest) => [-0.9, -0.55],
+        (_, Side::NorthEast | Side::Up) => [0.7, -0.9],
+        (_, Side::SouthEast) => [0.7, 0.9],
+        (_, Side::SouthWest | Side::Down) => [-0.7, 0.9],
+        (_, Side::NorthWest) => [-0.7, -0.9],
+    }
+}
+
+/// The outline of a cell, as parts of half its size.
+fn corners(lattice: Lattice) -> &'static [[f32; 2]] {
+    match lattice {
+        Lattice::HexPointy => {
+            &[[0.0, -1.0], [1.0, -0.5], [1.0, 0.5], [0.0, 1.0], [-1.0, 0.5], [-1.0, -0.5]]
+        }
+        Lattice::HexFlat => {
+            &[[-0.5, -1.0], [0.5, -1.0], [1.0, 0.0], [0.5, 1.0], [-0.5, 1.0], [-1.0, 0.0]]
+        }
+        _ => &[[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]],
+    }
+}

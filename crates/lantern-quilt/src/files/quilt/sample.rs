@@ -1,0 +1,304 @@
+//! Samples: finished maps drawn as text, saved as JSON or painted with the tiles' own pictures.
+
+use super::art::load;
+use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::kinds::take_orientation;
+use super::model::{Model, read_mirror};
+use super::place::Grounds;
+use crate::art::TileArt;
+use crate::files::map::read_json;
+use crate::picture::{Picture, Rgba};
+use lantern_quilt_core::constraints::{Accept, Posed, Sample};
+use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::id::TileId;
+use lantern_quilt_core::lattice::{Layout, Wrap};
+use lantern_quilt_core::orient::Orientation;
+use std::collections::BTreeMap;
+
+/// Places that are named in one finding.
+const NAMED: usize = 8;
+
+/// `[[sample]]`, each with `text` and `key`, `map` or `picture`.
+pub(super) fn read_samples(
+    value: Option<Value<'_>>,
+    pictures: &TileArt,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Vec<Sample> {
+    let entries = value.map(|value| value.array(notes)).unwrap_or_default();
+    entries.iter().filter_map(|entry| read_sample(entry, pictures, grounds, notes)).collect()
+}
+
+fn read_sample(
+    value: &Value<'_>,
+    pictures: &TileArt,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Sample> {
+    let mut keys = value.table(notes)?;
+    let lattice = grounds.model.lattice();
+    let (text, map, picture) = (keys.take("text"), keys.take("map"), keys.take("picture"));
+    let key = keys.take("key");
+    let turns = keys.take("turns").map_or(Some(1), |value| {
+        let turns = value.whole(1..i64::from(lattice.turns()) + 1, Code::BadTurns, notes)?;
+        if i64::from(lattice.turns()) % turns == 0 {
+            return Some(turns as u8);
+        }
+        let text = format!("{turns} turns do not fit a {lattice} lattice");
+        let finding = Finding::new(Code::BadTurns, value.subject(), text);
+        notes.add(finding.help("as for a tile: 1, 2 or 4 on squares"), value.span.clone());
+        None
+    });
+    let mirror = keys.take("mirror").map(|value| read_mirror(&value, notes)).unwrap_or_default();
+    let wrap = keys.take("wrap");
+    let wrap = wrap.map_or(Wrap::NONE, |value| super::read_wrap(&value, false, notes));
+    let alike = keys.take("alike").map(|value| value.array(notes)).unwrap_or_default();
+    let alike = alike.iter().map(|group| read_group(group, grounds.model, notes)).collect();
+    keys.finish(notes);
+    let drawn = match (text, map, picture) {
+        (Some(text), None, None) => read_text(&text, key, grounds.model, notes)?,
+        (None, Some(map), None) => read_map(&map, grounds, notes)?,
+        (None, None, Some(picture)) => read_picture(&picture, pictures, grounds, notes)?,
+        _ => {
+            let text = "a sample is one of `text`, `map` and `picture`";
+            let finding = Finding::new(Code::MissingKey, value.subject(), text);
+            let help = "draw it as text with one character a tile and a `key`, name a saved map, \
+                        or a picture painted with the tiles";
+            notes.add(finding.help(help), value.span.clone());
+            return None;
+        }
+    };
+    let layout = Layout::flat(lattice, drawn.width, drawn.height)
+        .and_then(|flat| Layout::new(lattice, flat.extent(), wrap));
+    match layout {
+        Ok(layout) => Some(Sample { layout, cells: drawn.cells, turns: turns?, mirror, alike }),
+        Err(error) => {
+            let finding = Finding::new(Code::BadSize, value.subject(), error.to_string());
+            notes.add(finding, value.span.clone());
+            None
+        }
+    }
+}
+
+/// Cells row by row.
+struct Drawn {
+    width: u32,
+    height: u32,
+    cells: Vec<Option<Posed>>,
+}
+
+/// Tiles that count as one.
+fn read_group(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<TileId> {
+    let mut group = Vec::new();
+    for value in value.array(notes) {
+        let Some(name) = value.text(notes) else { continue };
+        group.extend(tile_named(name, &value, model, notes));
+    }
+    group
+}
+
+fn tile_named(name: &str, value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<TileId> {
+    match model.look_up("tile", name) {
+        (Some(Accept::Tile(tile)), _) => Some(tile),
+        (_, names) => {
+            unknown_name("tile", value, name, names, notes);
+            None
+        }
+    }
+}
+
+/// One character a cell; a space is an empty one.
+fn read_text(
+    value: &Value<'_>,
+    key: Option<Value<'_>>,
+    model: &Model,
+    notes: &mut Notes,
+) -> Option<Drawn> {
+    let text = value.text(notes)?;
+    let Some(key) = key else {
+        let finding = Finding::new(Code::MissingKey, value.subject(), "a drawing needs a `key`");
+        let help = "add `key = { \".\" = \"moss\", \"#\" = { tile = \"bend\", turned = 1 } }`";
+        notes.add(finding.help(help), value.span.clone());
+        return None;
+    };
+    let legend = read_key(&key.table(notes)?, model, notes);
+    let rows: Vec<Vec<char>> =
+        text.trim_matches(['\n', '\r']).lines().map(|row| row.chars().collect()).collect();
+    let width = rows.first().map_or(0, Vec::len);
+    if width == 0 {
+        let finding = Finding::new(Code::BadSize, value.subject(), "the drawing is empty");
+        notes.add(finding.help("one row a line, one character a tile"), value.span.clone());
+        return None;
+    }
+    let ragged = rows.iter().enumerate().find(|(_, row)| row.len() != width);
+    if let Some((number, row)) = ragged {
+        let text = format!("row {number} has {} characters, row 0 has {width}", row.len());
+        let finding = Finding::new(Code::BadSize, value.subject(), text);
+        notes.add(finding.help("a space is an empty cell"), value.span.clone());
+        return None;
+    }
+    let mut unknown: BTreeMap<char, (usize, [usize; 2])> = BTreeMap::new();
+    let mut cells = Vec::new();
+    for (y, row) in rows.iter().enumerate() {
+        for (x, &character) in row.iter().enumerate() {
+            let meant = legend.get(&character).copied();
+            if meant.is_none() && character != ' ' {
+                unknown.entry(character).or_insert((0, [x, y])).0 += 1;
+            }
+            cells.push(meant.flatten());
+        }
+    }
+    for (character, (count, [x, y])) in &unknown {
+        let shown = character.escape_default();
+        let text = format!("`{shown}` is not in the key: {count} times, first at ({x}, {y})");
+        let known: Vec<String> = legend.keys().map(|known| format!("`{known}`")).collect();
+        let finding = Finding::new(Code::UnknownName, value.subject(), text);
+        let help = format!("the key has {}; a space is an empty cell", known.join(", "));
+        notes.add(finding.help(help), value.span.clone());
+    }
+    unknown.is_empty().then_some(Drawn { width: width as u32, height: rows.len() as u32, cells })
+}
+
+/// What each character means; nothing where that is wrong, which was reported.
+fn read_key(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> BTreeMap<char, Option<Posed>> {
+    let mut legend = BTreeMap::new();
+    for (name, span, value) in keys.entries() {
+        let mut characters = name.chars();
+        let (Some(character), None) = (characters.next(), characters.next()) else {
+            let text = format!("`{}` is not one character", shorten(name));
+            notes.add(Finding::new(Code::BadValue, value.subject(), text), span);
+            continue;
+        };
+        let posed = if value.is_text() {
+            let name = value.text(notes).unwrap_or_default();
+            tile_named(name, &value, model, notes).map(|tile| (tile, Orientation::AS_DRAWN))
+        } else {
+            value.table(notes).and_then(|mut keys| {
+                let tile = keys.need("tile", "the tile that it means", notes);
+                let tile =
+                    tile.and_then(|value| tile_named(value.text(notes)?, &value, model, notes));
+                let orientation = take_orientation(&mut keys, model, notes);
+                keys.finish(notes);
+                Some((tile?, orientation.unwrap_or(Orientation::AS_DRAWN)))
+            })
+        };
+        legend.insert(character, posed);
+    }
+    legend
+}
+
+/// The first layer of a saved map.
+fn read_map(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> Option<Drawn> {
+    let file = value.text(notes)?;
+    let mut wrong = |text: String, help: &str| {
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        notes.add(finding.help(help), value.span.clone());
+    };
+    let data = match grounds.art.read(file) {
+        Ok(data) => data,
+        Err(error) => {
+            wrong(format!("sample `{file}`: {error}"), "paths are relative to the quilt");
+            return None;
+        }
+    };
+    grounds.hash.update(&data);
+    let map = match read_json(&data[..]) {
+        Ok(map) => map,
+        Err(error) => {
+            wrong(format!("sample `{file}`: {error}"), "name a map that `fill` wrote");
+            return None;
+        }
+    };
+    let lattice = grounds.model.lattice();
+    let (Some(layer), true) = (map.layers.first(), map.layout().lattice() == lattice) else {
+        let found = map.layout().lattice();
+        let text = format!("sample `{file}` is a {found} map of {} layers", map.layers.len());
+        wrong(text, &format!("a sample is a {lattice} map with one layer at least"));
+        return None;
+    };
+    let mut unknown = Vec::new();
+    let known: Vec<Option<Posed>> = layer
+        .palette()
+        .iter()
+        .map(|placed| match grounds.model.look_up("tile", &placed.tile) {
+            (Some(Accept::Tile(tile)), _) => Some((tile, placed.orientation)),
+            _ => {
+                unknown.push(format!("`{}`", placed.tile));
+                None
+            }
+        })
+        .collect();
+    if !unknown.is_empty() {
+        unknown.dedup();
+        let text = format!("sample `{file}` shows tiles that are not in this quilt");
+        wrong(text, &format!("they are {}", unknown.join(", ")));
+        return None;
+    }
+    let [width, height, _] = layer.extent().size();
+    let cells = layer.cells().iter().map(|number| known[number? as usize]).collect();
+    Some(Drawn { width, height, cells })
+}
+
+/// A picture painted with the tiles' own pictures, recognised pixel by pixel in any pose.
+fn read_picture(
+    value: &Value<'_>,
+    pictures: &TileArt,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Drawn> {
+    let file = value.text(notes)?;
+    let picture = load(file, &value.span, grounds.art, notes, grounds.hash)?;
+    let [wide, high] = pictures.cell();
+    let lattice = grounds.model.lattice();
+    let whole = |length: u32, cell: u32| cell > 0 && length > 0 && length.is_multiple_of(cell);
+    let square = lattice == lantern_quilt_core::lattice::Lattice::Square;
+    if !square || !whole(picture.width(), wide) || !whole(picture.height(), high) {
+        let text = format!(
+            "`{file}` is {} x {} pixels, which are no whole cells of {wide} x {high}",
+            picture.width(),
+            picture.height()
+        );
+        let finding = Finding::new(Code::PictureSize, value.subject(), text);
+        let help = "paint a square map with the tiles, at the size they have in their sheet";
+        notes.add(finding.help(help), value.span.clone());
+        return None;
+    }
+    let known = known_pictures(pictures, grounds.model);
+    let (width, height) = (picture.width() / wide, picture.height() / high);
+    let (mut cells, mut strange) = (Vec::new(), Vec::new());
+    for y in 0..height {
+        for x in 0..width {
+            let cell = picture.cut(x * wide, y * high, wide, high).expect("inside");
+            let empty = cell.pixels().iter().all(|pixel| pixel[3] == 0);
+            let found = known.get(cell.pixels()).copied();
+            if found.is_none() && !empty {
+                strange.push(format!("({x}, {y})"));
+            }
+            cells.push(found);
+        }
+    }
+    if !strange.is_empty() {
+        let text = format!("{} cells of `{file}` are no tile of this quilt", strange.len());
+        let finding = Finding::new(Code::UnknownName, value.subject(), text);
+        let more = if strange.len() > NAMED { ", ..." } else { "" };
+        strange.truncate(NAMED);
+        let help = format!("cells are compared pixel by pixel; see {}{more}", strange.join(", "));
+        notes.add(finding.help(help), value.span.clone());
+        return None;
+    }
+    Some(Drawn { width, height, cells })
+}
+
+/// The pixels of each tile in each pose; of poses that look the same the first counts.
+fn known_pictures(pictures: &TileArt, model: &Model) -> BTreeMap<Vec<Rgba>, Posed> {
+    let lattice = model.lattice();
+    let mut known = BTreeMap::new();
+    for (name, tile, orientations) in model.poses() {
+        let Some(picture) = pictures.tile(name) else { continue };
+        for orientation in orientations {
+            let turned: Picture = picture.oriented(lattice, orientation);
+            known.entry(turned.pixels().to_vec()).or_insert((tile, orientation));
+        }
+    }
+    known
+}
