@@ -30,6 +30,8 @@ pub enum Command {
     Draw(Draw),
     /// Say what is wrong, missing or impossible in a quilt before anything is filled
     Check(Check),
+    /// Write a quilt and a sheet from a painted map: its cells, what touches, and how common it is
+    Learn(Learn),
 }
 
 #[derive(Debug, ClapArgs)]
@@ -130,6 +132,25 @@ pub struct Check {
     pub root: Option<PathBuf>,
 }
 
+#[derive(Debug, ClapArgs)]
+pub struct Learn {
+    /// A map painted with tiles, as PNG
+    #[arg(value_name = "SAMPLE.png", value_hint = ValueHint::FilePath)]
+    pub sample: PathBuf,
+    /// The quilt to write; its pictures go beside it
+    #[arg(short, long, value_name = "NEW.quilt.toml", value_hint = ValueHint::FilePath)]
+    pub out: PathBuf,
+    /// Width and height of a cell in pixels
+    #[arg(long, value_name = "WxH", default_value = "16x16", value_parser = parse_cell)]
+    pub cell: [u32; 2],
+    /// Take turned copies of a cell as one tile
+    #[arg(long)]
+    pub join: bool,
+    /// The edges of the sample meet
+    #[arg(long)]
+    pub wrap: bool,
+}
+
 /// How the course of a fill is shown.
 #[derive(Debug, ClapArgs)]
 pub struct Watch {
@@ -171,5 +192,13 @@ fn parse_size(text: &str) -> Result<[u32; 3], String> {
         Ok(&[w, h]) => Ok([w, h, 1]),
         Ok(&[w, h, d]) => Ok([w, h, d]),
         _ => Err("write width x height, such as 40x25".to_owned()),
+    }
+}
+
+/// `16x16`.
+fn parse_cell(text: &str) -> Result<[u32; 2], String> {
+    match parse_size(text) {
+        Ok([w, h, 1]) if (1..=4096).contains(&w) && (1..=4096).contains(&h) => Ok([w, h]),
+        _ => Err("write width x height in pixels, such as 16x16".to_owned()),
     }
 }

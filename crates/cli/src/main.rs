@@ -42,6 +42,7 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Demo(demo) => commands::demo::run(demo)?,
         Command::Fill(fill) => commands::fill::run(fill)?,
         Command::Draw(draw) => commands::draw::run(draw)?,
+        Command::Learn(learn) => commands::learn::run(learn)?,
         Command::Check(check) => return commands::check::run(check),
     }
     Ok(true)

@@ -346,3 +346,24 @@ fn check_draws_the_rules() {
     assert_eq!(picture[16..24], [0, 0, 5, 0, 0, 0, 3, 32], "1280 x 800");
     tool(&folder, &[&words[..], &["no/such/folder.png"]].concat()).code(1);
 }
+
+#[test]
+fn learn_writes_a_quilt_that_fills() {
+    let (_keep, folder) = terrace();
+    let words = ["learn", "terrace.png", "--cell", "24x24", "-o", "own.quilt.toml"];
+    tool(&folder, &words)
+        .success()
+        .stdout(contains("distinct cells in 60 x 36").and(contains("own-tiles.png")))
+        .stderr("");
+    tool(&folder, &["fill", "own.quilt.toml", "-q"]).success();
+    assert!(folder.join("own.map.json").exists());
+    // What is there is not written over, and what is wrong is said.
+    tool(&folder, &words).code(2).stderr(contains("own.quilt.toml is there already"));
+    let learn = |more: &[&str]| tool(&folder, &[&["learn", "terrace.png"], more].concat());
+    learn(&["-o", "b.quilt.toml", "--cell", "25x24"]).code(2).stderr(contains("cells that fit"));
+    learn(&["-o", "b.quilt.toml", "--cell", "0x24"]).code(2);
+    learn(&["-o", "no/such/b.quilt.toml", "--cell", "24x24"]).code(1);
+    tool(&folder, &["learn", "terrace.map.json", "-o", "b.quilt.toml"]).code(2);
+    tool(&folder, &["learn", "none.png", "-o", "b.quilt.toml"]).code(2);
+    assert!(!folder.join("b.quilt.toml").exists());
+}

@@ -1,13 +1,14 @@
-//! The pictures of tiles: one a tile, all of one size.
+//! The pictures of tiles, all of one size.
 
 use crate::picture::Picture;
 use std::collections::BTreeMap;
 
-/// The picture of each tile, all of one size.
+/// The pictures of each tile, all of one size.
 #[derive(Clone, Debug, Default)]
 pub struct TileArt {
     cell: [u32; 2],
-    tiles: BTreeMap<String, Picture>,
+    /// The looks of each tile.
+    tiles: BTreeMap<String, Vec<Picture>>,
 }
 
 impl TileArt {
@@ -16,11 +17,11 @@ impl TileArt {
         Self { cell, tiles: BTreeMap::new() }
     }
 
-    /// Adds a tile's picture; returns whether it has the size of a cell.
+    /// Adds a picture of a tile, its next look; returns whether it has the size of a cell.
     pub fn add(&mut self, tile: impl Into<String>, picture: Picture) -> bool {
         let fits = [picture.width(), picture.height()] == self.cell;
         if fits {
-            self.tiles.insert(tile.into(), picture);
+            self.tiles.entry(tile.into()).or_default().push(picture);
         }
         fits
     }
@@ -30,8 +31,18 @@ impl TileArt {
         self.cell
     }
 
-    /// The picture of a tile.
+    /// The picture of a tile: its first look.
     pub fn tile(&self, name: &str) -> Option<&Picture> {
-        self.tiles.get(name)
+        self.look(name, 0)
+    }
+
+    /// One look of a tile.
+    pub fn look(&self, name: &str, number: u32) -> Option<&Picture> {
+        self.tiles.get(name)?.get(number as usize)
+    }
+
+    /// All looks of a tile.
+    pub fn looks(&self, name: &str) -> &[Picture] {
+        self.tiles.get(name).map_or(&[], Vec::as_slice)
     }
 }

@@ -115,7 +115,7 @@ fn say(
         "{} tiles in {} poses, {} sockets\n",
         tileset.tiles().len(),
         quilt.collapse.rules().poses().len(),
-        tileset.sockets().len()
+        tileset.sockets().iter().filter(|socket| !socket.is_border()).count()
     );
     if let Some(trials) = &check.trials {
         text.push_str(&format!(

@@ -4,4 +4,5 @@ pub mod check;
 pub mod demo;
 pub mod draw;
 pub mod fill;
+pub mod learn;
 mod watch;

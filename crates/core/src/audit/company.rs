@@ -3,6 +3,7 @@
 use crate::finding::{Code, Finding, Subject};
 use crate::id::{Id, IdVec, PoseId, TileId};
 use crate::lattice::{Cell, Extent, Layout, Wrap};
+use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
 use crate::solve::{Job, Outcome, Place, Scratch, Search, Space};
 use crate::tileset::Tileset;
@@ -18,6 +19,12 @@ pub fn audit_company(tileset: &Tileset, rules: &Rules) -> Vec<Finding> {
     let inside = inside(rules);
     let of_tile = |tile: TileId| rules.poses().pairs().filter(move |(_, pose)| pose.tile == tile);
     for (id, tile) in tileset.tiles().pairs() {
+        // A tile with a side for the border is not meant to stand inside.
+        let sides = tileset.lattice().sides();
+        let mut shown = sides.iter().flat_map(|&s| tileset.faces(id, Orientation::AS_DRAWN, s));
+        if shown.any(|face| tileset.sockets()[face.socket].is_border()) {
+            continue;
+        }
         if !of_tile(id).any(|(pose, _)| inside.contains(pose)) {
             let name = tile.name();
             let text = format!("`{name}` can never stand away from the edge of a map");

@@ -32,6 +32,9 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
                 continue;
             }
             let drawn = pose.orientation.inverse(lattice).side(lattice, side);
+            if faces.iter().any(|face| tileset.sockets()[face.socket].is_border()) {
+                continue;
+            }
             if faces.is_empty() {
                 bare.push((pose.tile, drawn));
                 continue;
@@ -52,7 +55,7 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
     }
     findings.extend(audit_bare(tileset, rules, &bare));
     for (id, socket) in tileset.sockets().pairs() {
-        if !used.contains(&id) {
+        if !used.contains(&id) && !socket.is_border() {
             let subject = Subject::Socket(socket.name().to_owned());
             let text = format!("no tile carries the socket `{}`", socket.name());
             findings.push(

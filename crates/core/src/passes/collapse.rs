@@ -2,7 +2,7 @@
 
 use crate::constraints::{Constraints, Kind};
 use crate::grid::{BitPlane, Plane};
-use crate::id::{Id, PoseId};
+use crate::id::Id;
 use crate::lattice::{Layout, Side};
 use crate::limits::Limits;
 use crate::map::{Layer, Placed};
@@ -163,22 +163,31 @@ impl Collapse {
 }
 
 /// The tile layer of a run: decided cells hold their tile, open ones nothing. O(cells).
+///
+/// Looks are picked by seed, layer name and cell, so they stay when the map grows or another part of
+/// it changes.
 pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
     let rules = run.rules();
-    let palette = rules
-        .poses()
-        .iter()
-        .map(|pose| Placed {
-            tile: tileset.tiles()[pose.tile].name().to_owned(),
+    let (mut palette, mut first) = (Vec::new(), Vec::new());
+    for pose in rules.poses().iter() {
+        first.push(palette.len() as u32);
+        let tile = &tileset.tiles()[pose.tile];
+        palette.extend((0..tile.looks() as u32).map(|look| Placed {
+            tile: tile.name().to_owned(),
             orientation: pose.orientation,
-            look: 0,
-        })
-        .collect();
+            look,
+        }));
+    }
+    let keyed = run.seed().keyed(&[name, "look"]);
     let mut layer = Layer::new(name, run.space().layout().extent(), palette);
     let extent = layer.extent();
     for cell in extent.iter() {
-        let pose: Option<PoseId> = run.decided(cell);
-        layer.set(cell, pose.map(|pose| pose.index() as u32));
+        let number = run.decided(cell).map(|pose| {
+            let tile = &tileset.tiles()[rules.poses()[pose].tile];
+            let look = if tile.looks() > 1 { tile.look(keyed.bits(cell)) } else { 0 };
+            first[pose.index()] + look
+        });
+        layer.set(cell, number);
     }
     layer
 }

@@ -134,9 +134,10 @@ impl TilesetBuilder {
     fn check_tile(&self, tile: Tile, findings: &mut Vec<Finding>) -> CheckedTile {
         let lattice = self.lattice;
         let subject = || Subject::Tile(tile.name.clone());
-        if !(LEAST_WEIGHT..=GREATEST_WEIGHT).contains(&tile.weight) {
+        let odd = |weight: &&f64| !(LEAST_WEIGHT..=GREATEST_WEIGHT).contains(*weight);
+        if let Some(weight) = std::iter::once(&tile.weight).chain(&tile.looks).find(odd) {
             findings.push(
-                Finding::new(Code::BadWeight, subject(), format!("weight {} is out of range", tile.weight))
+                Finding::new(Code::BadWeight, subject(), format!("weight {weight} is out of range"))
                     .help("a weight is a number from 0.000001 to 1000000; remove a tile to make it never appear"),
             );
         }
@@ -155,10 +156,11 @@ impl TilesetBuilder {
         let faces = self.check_faces(&tile, findings);
         let orientations = orientations_or_one(lattice, &tile, turns_fit);
         CheckedTile {
-            weight: ((tile.weight * WEIGHT_UNIT).round() as u64).max(24),
+            weight: whole_weight(tile.weight),
             turns: tile.turns,
             mirror: tile.mirror,
             tags: tile.tags,
+            looks: tile.looks.iter().map(|weight| whole_weight(*weight)).collect(),
             name: tile.name,
             faces,
             orientations,
@@ -221,6 +223,10 @@ fn orientations_or_one(lattice: Lattice, tile: &Tile, turns_fit: bool) -> Vec<Or
     tile::orientations(lattice, turns, tile.mirror)
 }
 
+fn whole_weight(weight: f64) -> u64 {
+    ((weight * WEIGHT_UNIT).round() as u64).max(24)
+}
+
 fn duplicate(subject: Subject, kind: &str, name: &str) -> Finding {
     Finding::new(Code::DuplicateName, subject, format!("two {kind}s are named `{name}`"))
         .help("rename one of them")
@@ -236,6 +242,7 @@ pub struct CheckedTile {
     orientations: Vec<Orientation>,
     weight: u64,
     tags: Vec<TagId>,
+    looks: Vec<u64>,
 }
 
 impl CheckedTile {
@@ -252,6 +259,7 @@ impl CheckedTile {
             mirror: self.mirror,
             weight: self.weight as f64 / WEIGHT_UNIT,
             tags: self.tags.clone(),
+            looks: self.looks.iter().map(|&weight| weight as f64 / WEIGHT_UNIT).collect(),
         }
     }
 
@@ -273,6 +281,23 @@ impl CheckedTile {
     /// The weight of each of its poses.
     pub fn pose_weight(&self) -> u64 {
         (self.weight / self.orientations.len() as u64).max(1)
+    }
+
+    /// How many looks it has, at least one.
+    pub fn looks(&self) -> usize {
+        self.looks.len().max(1)
+    }
+
+    /// The look that 64 random bits pick, by weight.
+    pub fn look(&self, random: u64) -> u32 {
+        let mut point = crate::seed::scale(random, self.looks.iter().sum());
+        for (number, &weight) in self.looks.iter().enumerate() {
+            if point < weight {
+                return number as u32;
+            }
+            point -= weight;
+        }
+        0
     }
 
     /// Its turns, as said.

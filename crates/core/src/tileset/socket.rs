@@ -14,6 +14,7 @@ pub struct Socket {
     pub(super) handed: bool,
     pub(super) turn_bound: bool,
     pub(super) itself: bool,
+    pub(super) border: bool,
     pub(super) mates: Vec<SocketId>,
 }
 
@@ -25,6 +26,7 @@ impl Socket {
             handed: false,
             turn_bound: false,
             itself: true,
+            border: false,
             mates: Vec::new(),
         }
     }
@@ -51,6 +53,11 @@ impl Socket {
         self
     }
 
+    /// A socket that meets nothing: its side may only look out of the map.
+    pub fn border(name: impl Into<String>) -> Self {
+        Self { itself: false, border: true, ..Self::plain(name) }
+    }
+
     /// The same, also meeting `other`; being mates is mutual.
     #[must_use]
     pub fn mate(mut self, other: SocketId) -> Self {
@@ -71,6 +78,11 @@ impl Socket {
     /// Whether it tells turns of a flat face apart.
     pub const fn is_turn_bound(&self) -> bool {
         self.turn_bound
+    }
+
+    /// Whether it is meant to meet nothing.
+    pub const fn is_border(&self) -> bool {
+        self.border
     }
 
     /// Whether it meets its own kind.

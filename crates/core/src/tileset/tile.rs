@@ -40,6 +40,7 @@ pub struct Tile {
     pub(super) mirror: Mirror,
     pub(super) weight: f64,
     pub(super) tags: Vec<TagId>,
+    pub(super) looks: Vec<f64>,
 }
 
 /// The faces as given, before the lattice is known.
@@ -62,6 +63,7 @@ impl Tile {
             mirror: Mirror::No,
             weight: 1.0,
             tags: Vec::new(),
+            looks: Vec::new(),
         }
     }
 
@@ -117,6 +119,14 @@ impl Tile {
     #[must_use]
     pub fn weight(mut self, weight: f64) -> Self {
         self.weight = weight;
+        self
+    }
+
+    /// How common its looks are against each other: several pictures of one tile, which make no
+    /// difference to what may touch. Without, it has one.
+    #[must_use]
+    pub fn looks(mut self, weights: impl IntoIterator<Item = f64>) -> Self {
+        self.looks = weights.into_iter().collect();
         self
     }
 

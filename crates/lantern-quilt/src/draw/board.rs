@@ -103,7 +103,7 @@ impl Board<'_> {
         let after = 28 + label_width(title, 20.0) as i64;
         label(&mut self.picture, after, 13, 14.0, QUIET, &said);
         let mut x = 14;
-        for (id, socket) in self.tileset.sockets().pairs() {
+        for (id, socket) in self.tileset.sockets().pairs().filter(|(_, s)| !s.is_border()) {
             self.disc(x + 4, 43, 4, SOCKETS[id.index() % SOCKETS.len()]);
             label(&mut self.picture, x + 12, 36, 13.0, QUIET, socket.name());
             x += 30 + label_width(socket.name(), 13.0) as i64;

@@ -121,7 +121,7 @@ fn lay(
         }
         let tile = turned[number as usize].get_or_insert_with(|| {
             let placed = &layer.palette()[number as usize];
-            match art.tile(&placed.tile) {
+            match art.look(&placed.tile, placed.look).or_else(|| art.tile(&placed.tile)) {
                 Some(tile) => tile.oriented(lattice, placed.orientation),
                 None => mark::hatching(art.cell()),
             }

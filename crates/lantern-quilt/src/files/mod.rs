@@ -4,12 +4,14 @@
 //! Mistakes come back as a [`Report`], all of a file at once.
 
 mod folder;
+mod learn;
 pub(crate) mod map;
 mod quilt;
 mod report;
 mod save;
 
 pub use folder::{Art, Folder, ReadError};
+pub use learn::{LearnError, LearnOptions, Learned, MOST_PIECES, learn};
 pub use map::{MapError, read_csv, read_json, write_csv, write_json};
 pub use quilt::{Check, Quilt};
 pub use report::{Located, Report, Source};

@@ -10,19 +10,27 @@ use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBu
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
+/// On a side: whatever any socket meets.
+const ANY: &str = "any";
+/// On a side: nothing, so it can only look out of the map.
+const BORDER: &str = "border";
+
 /// Tiles and sockets as read; built once nothing is wrong with the text.
 #[derive(Debug)]
 pub(super) struct Model {
     builder: TilesetBuilder,
     lattice: Lattice,
+    /// By name, each with whether it is handed.
     sockets: BTreeMap<String, (SocketId, bool)>,
+    /// What sides show that only look out of the map.
+    border: SocketId,
     tiles: BTreeMap<String, TileId>,
     tags: BTreeMap<String, lantern_quilt_core::id::TagId>,
     /// Tiles whose weight is said.
     weighted: BTreeSet<TileId>,
     /// Whether there are samples, so that sides may be left to them.
     sampled: bool,
-    /// Where each tile's picture is, in tile order.
+    /// Where each look of each tile is, in tile order.
     pub(super) pictures: Vec<PictureSpec>,
 }
 
@@ -54,6 +62,15 @@ impl Model {
 
     fn socket_names(&self) -> impl Iterator<Item = &str> {
         self.sockets.keys().map(String::as_str)
+    }
+
+    /// Every face there is: what `any` means.
+    fn every_face(&self) -> Vec<Face> {
+        let both = |&(id, handed): &(SocketId, bool)| {
+            let right = handed.then(|| Face::right(id));
+            std::iter::once(Face::new(id)).chain(right)
+        };
+        self.sockets.values().flat_map(both).collect()
     }
 
     /// Every tile by name, with the orientations it may take.
@@ -100,9 +117,12 @@ impl Model {
 }
 
 pub(super) fn read_model(top: &mut Keys<'_>, lattice: Lattice, notes: &mut Notes) -> Model {
+    let mut builder = TilesetBuilder::new(lattice);
+    let border = builder.socket(Socket::border(BORDER));
     let mut model = Model {
-        builder: TilesetBuilder::new(lattice),
+        builder,
         lattice,
+        border,
         sockets: BTreeMap::new(),
         tiles: BTreeMap::new(),
         tags: BTreeMap::new(),
@@ -137,6 +157,12 @@ fn read_sockets(keys: &Keys<'_>, model: &mut Model, notes: &mut Notes) {
     let mut mates: Vec<(SocketId, Vec<Value<'_>>)> = Vec::new();
     for (name, span, value) in keys.entries() {
         let Some(mut keys) = value.table(notes) else { continue };
+        if [ANY, BORDER].contains(&name) {
+            let text = format!("`{name}` has a meaning of its own and cannot be a socket");
+            let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
+            let help = "on a side, `any` meets everything and `border` nothing";
+            notes.add(finding.help(help), span.clone());
+        }
         if name.trim().is_empty() || name.ends_with(" left") || name.ends_with(" right") {
             let text = format!("`{}` cannot be the name of a socket", shorten(name));
             let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
@@ -180,14 +206,19 @@ fn read_tile(
     notes: &mut Notes,
 ) {
     let mut tile = Tile::new(name);
-    let index = |v: Value<'_>, notes: &mut Notes| {
-        let [column, row] = v.wholes(0..1 << 20, Code::BadValue, notes)?;
-        Some(([column as u32, row as u32], v.span))
-    };
-    let named = |v: Value<'_>, notes: &mut Notes| Some((v.text(notes)?.to_owned(), v.span));
-    let at = keys.take("at").and_then(|v| index(v, notes));
-    let sheet = keys.take("sheet").and_then(|v| named(v, notes));
-    let file = keys.take("picture").and_then(|v| named(v, notes));
+    let first = take_picture(&mut keys, name, &span, notes);
+    let mut looks = Vec::new();
+    let mut look_weights = vec![1.0];
+    for value in keys.take("looks").map(|v| v.array(notes)).unwrap_or_default() {
+        let Some(mut keys) = value.table(notes) else { continue };
+        looks.push(take_picture(&mut keys, name, &value.span, notes));
+        let weight = keys.take("weight").and_then(|v| v.number(notes));
+        look_weights.push(weight.unwrap_or(1.0));
+        keys.finish(notes);
+    }
+    if !looks.is_empty() {
+        tile = tile.looks(look_weights);
+    }
     let sides = if model.sampled {
         keys.take("sides")
     } else {
@@ -222,17 +253,36 @@ fn read_tile(
     if weight.is_some() {
         model.weighted.insert(id);
     }
-    debug_assert_eq!(id.index(), model.pictures.len());
     let quarter_turns = model.lattice.turns() == 4 && turns == 4;
-    model.pictures.push(PictureSpec {
-        tile: name.to_owned(),
-        span,
+    for mut picture in std::iter::once(first).chain(looks) {
+        (picture.quarter_turns, picture.turns_span) = (quarter_turns, turns_span.clone());
+        model.pictures.push(picture);
+    }
+}
+
+/// Where a picture is: `at` in a `sheet`, or a `picture` of its own.
+fn take_picture(
+    keys: &mut Keys<'_>,
+    tile: &str,
+    span: &Range<usize>,
+    notes: &mut Notes,
+) -> PictureSpec {
+    let named = |v: Value<'_>, notes: &mut Notes| Some((v.text(notes)?.to_owned(), v.span));
+    let at = keys.take("at").and_then(|value| {
+        let [column, row] = value.wholes(0..1 << 20, Code::BadValue, notes)?;
+        Some(([column as u32, row as u32], value.span))
+    });
+    let sheet = keys.take("sheet").and_then(|v| named(v, notes));
+    let file = keys.take("picture").and_then(|v| named(v, notes));
+    PictureSpec {
+        tile: tile.to_owned(),
+        span: span.clone(),
         at,
         sheet,
         file,
-        quarter_turns,
-        turns_span,
-    });
+        quarter_turns: false,
+        turns_span: span.clone(),
+    }
 }
 
 pub(super) fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
@@ -278,8 +328,10 @@ fn read_faces(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Face> 
     let mut faces = Vec::new();
     for value in value.one_or_more(notes) {
         let Some(text) = value.text(notes) else { continue };
-        if let Some(face) = read_face(text, &value, model, notes) {
-            faces.push(face);
+        match text {
+            ANY => faces.extend(model.every_face()),
+            BORDER => faces.push(Face::new(model.border)),
+            _ => faces.extend(read_face(text, &value, model, notes)),
         }
     }
     if faces.is_empty() {

@@ -294,10 +294,11 @@ fn known_pictures(pictures: &TileArt, model: &Model) -> BTreeMap<Vec<Rgba>, Pose
     let lattice = model.lattice();
     let mut known = BTreeMap::new();
     for (name, tile, orientations) in model.poses() {
-        let Some(picture) = pictures.tile(name) else { continue };
-        for orientation in orientations {
-            let turned: Picture = picture.oriented(lattice, orientation);
-            known.entry(turned.pixels().to_vec()).or_insert((tile, orientation));
+        for picture in pictures.looks(name) {
+            for &orientation in &orientations {
+                let turned: Picture = picture.oriented(lattice, orientation);
+                known.entry(turned.pixels().to_vec()).or_insert((tile, orientation));
+            }
         }
     }
     known

@@ -1,0 +1,231 @@
+//! From a painted map without a sheet: its distinct cells as a sheet, and a quilt that uses them.
+
+use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::orient::Orientation;
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+use thiserror::Error;
+
+/// Most distinct cells of a sample; with more the cell size is probably wrong.
+pub const MOST_PIECES: usize = 1024;
+
+/// How a sample is cut.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct LearnOptions {
+    /// Width and height of a cell in pixels. Default 16 x 16.
+    pub cell: [u32; 2],
+    /// Whether turned copies of a cell are one tile. Default no. Needs square cells.
+    pub join: bool,
+    /// Whether the edges of the sample meet. Default no.
+    pub wrap: bool,
+}
+
+impl Default for LearnOptions {
+    fn default() -> Self {
+        Self { cell: [16, 16], join: false, wrap: false }
+    }
+}
+
+/// What was learned.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub struct Learned {
+    /// The distinct cells.
+    pub sheet: Picture,
+    /// The quilt, as text.
+    pub quilt: String,
+    /// How many distinct cells there are.
+    pub pieces: usize,
+    /// Columns and rows of the sample.
+    pub size: [u32; 2],
+}
+
+/// Why nothing can be learned from a picture.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum LearnError {
+    /// The picture is no whole number of cells.
+    #[error("{width} x {height} pixels are no whole cells of {} x {}; {fits}", cell[0], cell[1])]
+    NotWhole {
+        /// Its width.
+        width: u32,
+        /// Its height.
+        height: u32,
+        /// The cell asked for.
+        cell: [u32; 2],
+        /// Which square cells would fit.
+        fits: String,
+    },
+    /// Turned copies were to be joined, but cells are not square.
+    #[error("cells of {} x {} pixels cannot be turned; leave out joining", cell[0], cell[1])]
+    NotSquare {
+        /// The cell asked for.
+        cell: [u32; 2],
+    },
+    /// Nearly every cell is another.
+    #[error(
+        "more than {MOST_PIECES} cells of the sample are all different; is the cell size right, and \
+         is every tile painted with the very same pixels?"
+    )]
+    TooMany,
+    /// All of it is transparent.
+    #[error("the sample is empty: all of its cells are transparent")]
+    Empty,
+    /// The sheet cannot be made.
+    #[error(transparent)]
+    Picture(#[from] PictureError),
+}
+
+/// Cuts a sample into its distinct cells and writes a quilt around them.
+///
+/// `sheet_file` and `sample_file` are what the quilt calls the two pictures. Tiles are numbered in
+/// the order in which they are met, row by row; transparent cells are no tiles. O(pixels x turns).
+///
+/// # Errors
+/// When the cells do not fit the picture, or there are none, or too many.
+pub fn learn(
+    sample: &Picture,
+    sheet_file: &str,
+    sample_file: &str,
+    options: &LearnOptions,
+) -> Result<Learned, LearnError> {
+    let [wide, high] = options.cell.map(|length| length.max(1));
+    let (width, height) = (sample.width(), sample.height());
+    if !width.is_multiple_of(wide) || !height.is_multiple_of(high) {
+        let common = (2..=256).filter(|n| width.is_multiple_of(*n) && height.is_multiple_of(*n));
+        let common: Vec<String> = common.map(|n| n.to_string()).collect();
+        let fits = match common.len() {
+            0 => "no square cell fits".to_owned(),
+            _ => format!("square cells that fit: {}", common.join(", ")),
+        };
+        return Err(LearnError::NotWhole { width, height, cell: options.cell, fits });
+    }
+    if options.join && wide != high {
+        return Err(LearnError::NotSquare { cell: options.cell });
+    }
+    let (columns, rows) = (width / wide, height / high);
+    let mut known: BTreeMap<Vec<Rgba>, usize> = BTreeMap::new();
+    let mut pieces: Vec<Piece> = Vec::new();
+    for y in 0..rows {
+        for x in 0..columns {
+            let cell = sample.cut(x * wide, y * high, wide, high).expect("inside the sample");
+            if cell.pixels().iter().all(|pixel| pixel[3] == 0) {
+                continue;
+            }
+            if let Some(&piece) = known.get(cell.pixels()) {
+                pieces[piece].count += 1;
+                continue;
+            }
+            if pieces.len() == MOST_PIECES {
+                return Err(LearnError::TooMany);
+            }
+            let turned: Vec<Vec<Rgba>> = (0..4)
+                .map(|turns| Orientation::new(Lattice::Square, turns, false))
+                .map(|turn| cell.oriented(Lattice::Square, turn).pixels().to_vec())
+                .take(if options.join { 4 } else { 1 })
+                .collect();
+            // A piece that looks the same in two turns keeps each of its pictures to itself, so that
+            // no pose stands twice.
+            let distinct = turned.iter().skip(1).all(|other| *other != turned[0]);
+            let turns = if options.join && distinct { 4 } else { 1 };
+            for pixels in turned.into_iter().take(turns) {
+                known.insert(pixels, pieces.len());
+            }
+            pieces.push(Piece { picture: cell, turns, count: 1 });
+        }
+    }
+    if pieces.is_empty() {
+        return Err(LearnError::Empty);
+    }
+    let across = (pieces.len() as f64).sqrt().ceil() as u32;
+    let down = (pieces.len() as u32).div_ceil(across);
+    let mut sheet = Picture::new(across * wide, down * high, [0; 4])?;
+    for (number, piece) in pieces.iter().enumerate() {
+        let (column, row) = (number as u32 % across, number as u32 / across);
+        for y in 0..high {
+            for x in 0..wide {
+                let pixel = piece.picture.get(x, y).expect("inside the cell");
+                sheet.set(column * wide + x, row * high + y, pixel);
+            }
+        }
+    }
+    let size = [columns, rows];
+    let quilt = write_quilt(&pieces, across, size, sheet_file, sample_file, options);
+    Ok(Learned { sheet, quilt, pieces: pieces.len(), size })
+}
+
+struct Piece {
+    picture: Picture,
+    turns: usize,
+    count: usize,
+}
+
+fn write_quilt(
+    pieces: &[Piece],
+    across: u32,
+    [columns, rows]: [u32; 2],
+    sheet_file: &str,
+    sample_file: &str,
+    options: &LearnOptions,
+) -> String {
+    let [wide, high] = options.cell;
+    let (sheet_file, sample_file) = (quoted(sheet_file), quoted(sample_file));
+    let (wrap, join) = (
+        if options.wrap { "wrap = [\"x\", \"y\"]\n" } else { "" },
+        if options.join { "turns = 4\n" } else { "" },
+    );
+    let mut text = format!(
+        "# Learned from a painted map of {columns} x {rows} cells.\n\
+         # Fill it: lantern-quilt fill FILE. Give tiles names of your own, weights and tags as you go.\n\
+         quilt = 1\n\
+         \n\
+         [map]\n\
+         lattice = \"square\"\n\
+         size = [{columns}, {rows}]\n\
+         \n\
+         # The distinct cells of the sample, in the order in which they are met.\n\
+         [sheets.pieces]\n\
+         file = {sheet_file}\n\
+         cell = [{wide}, {high}]\n\
+         \n\
+         # What stands beside each other here may do so, and tiles are as common as they are here.\n\
+         # Add a second [[sample]] to allow more.\n\
+         [[sample]]\n\
+         picture = {sample_file}\n\
+         {wrap}{join}\n"
+    );
+    let digits = pieces.len().to_string().len();
+    for (number, piece) in pieces.iter().enumerate() {
+        let (column, row) = (number as u32 % across, number as u32 / across);
+        let turns = if piece.turns > 1 { "turns = 4\n" } else { "" };
+        let _ = write!(
+            text,
+            "[tiles.piece_{:0digits$}]   # {} in the sample\nat = [{column}, {row}]\n{turns}\n",
+            number + 1,
+            piece.count
+        );
+    }
+    // Steering keeps the frequencies of the sample; without it collapse bends them.
+    text.push_str(
+        "[[recipe]]\npass = \"collapse\"\nname = \"ground\"\n# Tiles come out as often as in the \
+         sample.\nsteer = true\n",
+    );
+    text
+}
+
+/// A basic string of TOML.
+fn quoted(text: &str) -> String {
+    let mut quoted = String::from('"');
+    for character in text.chars() {
+        match character {
+            '"' | '\\' => quoted.extend(['\\', character]),
+            c if c.is_control() => {
+                let _ = write!(quoted, "\\u{:04x}", u32::from(c));
+            }
+            c => quoted.push(c),
+        }
+    }
+    quoted + "\""
+}

@@ -1,0 +1,136 @@
+//! Learning from painted maps: what is cut, what may touch, how common tiles come out.
+#![cfg(all(feature = "files", feature = "draw"))]
+
+use lantern_quilt::draw::{DrawOptions, draw};
+use lantern_quilt::files::{Art, LearnError, LearnOptions, Learned, Quilt, ReadError, learn};
+use lantern_quilt::prelude::*;
+use lantern_quilt::verify::verify;
+use rstest::rstest;
+use std::collections::BTreeMap;
+use std::path::Path;
+
+struct Pictures(BTreeMap<String, Vec<u8>>);
+
+impl Art for Pictures {
+    fn read(&self, path: &str) -> Result<Vec<u8>, ReadError> {
+        self.0.get(path).cloned().ok_or_else(|| ReadError::Missing { path: path.into() })
+    }
+
+    fn near(&self, _: &str) -> Vec<String> {
+        Vec::new()
+    }
+}
+
+/// The quilt of what was learned, with its pictures in memory.
+fn quilt(learned: &Learned, sample: &Picture) -> Quilt {
+    let art = Pictures(BTreeMap::from([
+        ("a-tiles.png".to_owned(), learned.sheet.to_png(&[]).unwrap()),
+        ("a \"sample\".png".to_owned(), sample.to_png(&[]).unwrap()),
+    ]));
+    Quilt::read(&learned.quilt, "a", &art).unwrap_or_else(|report| panic!("{report}"))
+}
+
+fn learned(sample: &Picture, options: &LearnOptions) -> Learned {
+    learn(sample, "a-tiles.png", "a \"sample\".png", options).unwrap()
+}
+
+/// The tea terrace as a painted map.
+fn painted() -> Picture {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace/terrace.quilt.toml");
+    let quilt = Quilt::open(Path::new(path), None).unwrap();
+    let extent = Extent::new(Cell::default(), [40, 30, 1]).unwrap();
+    let layout = Layout::new(Lattice::Square, extent, Wrap::FLAT).unwrap();
+    let mut run = quilt.collapse.job(layout, &quilt.seed).begin().unwrap();
+    assert!(run.fill().is_filled());
+    draw(&quilt.map_of(&run), &quilt.art, &DrawOptions::default()).unwrap()
+}
+
+/// With steering, tiles come out about as often as they are in the sample (where turned copies are
+/// joined, each pose of a tile is as common as the others instead), and nothing touches that does not
+/// touch there.
+#[rstest]
+#[case(false)]
+#[case(true)]
+fn a_learned_quilt_makes_maps_like_its_sample(#[case] join: bool) {
+    let sample = painted();
+    let mut options = LearnOptions::default();
+    (options.cell, options.join, options.wrap) = ([24, 24], join, true);
+    let learned = learned(&sample, &options);
+    let quilt = quilt(&learned, &sample);
+    let (set, constraints) = (quilt.collapse.tileset(), quilt.collapse.constraints());
+    assert_eq!((set.tiles().len(), learned.size), (learned.pieces, [40, 30]));
+    let wanted = constraints.samples[0].counts(set);
+    assert_eq!(wanted.iter().sum::<f64>(), 1200.0);
+    let mut got = vec![0.0; wanted.len()];
+    let (fills, layout) =
+        (if join { 1 } else { 6 }, Layout::flat(Lattice::Square, 60, 60).unwrap());
+    for seed in 0..fills {
+        let mut run = quilt.collapse.job(layout, &Seed::from_number(seed)).begin().unwrap();
+        assert!(run.fill().is_filled());
+        let map = quilt.map_of(&run);
+        assert_eq!(verify(&map.layers[0], layout, |_| true, set, constraints), []);
+        for cell in layout.extent().iter() {
+            let pose = run.rules().poses()[run.decided(cell).unwrap()];
+            got[pose.tile.index()] += 1.0;
+        }
+    }
+    let (all, cells) = (wanted.iter().sum::<f64>(), (fills * 3600) as f64);
+    for (number, (wanted, got)) in wanted.iter().zip(&got).enumerate() {
+        if wanted / all > 0.02 && !join {
+            let ratio = (got / cells) / (wanted / all);
+            assert!((0.85..1.15).contains(&ratio), "piece {}: {ratio:.2}", number + 1);
+        }
+    }
+}
+
+/// Four pictures: one the same in all turns, one in two, one in none, and a turned copy of that.
+#[test]
+fn turned_copies_join_where_no_pose_would_stand_twice() {
+    let colours = [[9, 9, 9, 255], [200, 0, 0, 255], [0, 0, 200, 255]];
+    let cells: [[usize; 4]; 5] =
+        [[0, 0, 0, 0], [1, 0, 0, 1], [0, 1, 1, 0], [2, 0, 0, 0], [0, 2, 0, 0]];
+    let mut sample = Picture::new(12, 2, [0; 4]).unwrap();
+    for (number, cell) in cells.iter().enumerate() {
+        for (at, &colour) in cell.iter().enumerate() {
+            sample.set(number as u32 * 2 + at as u32 % 2, at as u32 / 2, colours[colour]);
+        }
+    }
+    let mut options = LearnOptions::default();
+    options.cell = [2, 2];
+    for (join, pieces, poses) in [(false, 5, 5), (true, 4, 3 + 4)] {
+        options.join = join;
+        let learned = learned(&sample, &options);
+        // The sixth cell is transparent and no tile.
+        assert_eq!((learned.pieces, learned.size), (pieces, [6, 1]));
+        let quilt = quilt(&learned, &sample);
+        assert_eq!(quilt.collapse.rules().poses().len(), poses);
+        let shown = &quilt.collapse.constraints().samples[0].cells;
+        assert_eq!(shown.iter().filter(|cell| cell.is_none()).count(), 1);
+        let [fourth, fifth] = [shown[3].unwrap(), shown[4].unwrap()];
+        assert_eq!(fourth.0 == fifth.0, join);
+        assert_eq!(fifth.1.turns(), u8::from(join));
+    }
+}
+
+#[test]
+fn what_cannot_be_learned_from_is_said() {
+    let told = |sample: &Picture, cell: [u32; 2], join: bool| -> LearnError {
+        let mut options = LearnOptions::default();
+        (options.cell, options.join) = (cell, join);
+        learn(sample, "a", "b", &options).unwrap_err()
+    };
+    let blank = Picture::new(24, 36, [0; 4]).unwrap();
+    assert_eq!(
+        told(&blank, [16, 16], false).to_string(),
+        "24 x 36 pixels are no whole cells of 16 x 16; square cells that fit: 2, 3, 4, 6, 12"
+    );
+    let odd = Picture::new(7, 11, [1; 4]).unwrap();
+    assert!(told(&odd, [16, 16], false).to_string().ends_with("no square cell fits"));
+    assert!(matches!(told(&blank, [12, 12], false), LearnError::Empty));
+    assert!(matches!(told(&blank, [12, 6], true), LearnError::NotSquare { .. }));
+    let mut noise = Picture::new(64, 64, [0; 4]).unwrap();
+    (0..64).for_each(|y| (0..64).for_each(|x| noise.set(x, y, [x as u8, y as u8, 1, 255])));
+    assert!(matches!(told(&noise, [1, 1], false), LearnError::TooMany));
+    // A cell of no size is one pixel, not a crash.
+    assert!(matches!(told(&noise, [0, 0], false), LearnError::TooMany));
+}
