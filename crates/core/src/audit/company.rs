@@ -9,7 +9,7 @@ use crate::solve::{Job, Outcome, Place, Scratch, Search, Space};
 use crate::tileset::Tileset;
 
 /// Steps after which the question whether a pose can be surrounded is left open.
-const MOST_STEPS: u64 = 20_000;
+const MOST_STEPS: u64 = 1000;
 
 /// Everything that [`inside`], [`unsurrounded`] and [`groups`] find, in words.
 ///

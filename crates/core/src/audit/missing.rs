@@ -45,6 +45,8 @@ pub struct MissingPiece {
     pub needs: u32,
     /// Trial fills that succeed with it.
     pub with_it: u32,
+    /// How far they get with it, in thousandths of their cells, on average.
+    pub reached: u32,
 }
 
 /// What trial fills showed.
@@ -57,6 +59,8 @@ pub struct TrialReport {
     pub size: u32,
     /// How many of them succeeded with the set as it is.
     pub filled: u32,
+    /// How far they got, in thousandths of their cells, on average.
+    pub reached: u32,
     /// Pieces that help, the most helpful first.
     pub pieces: Vec<MissingPiece>,
 }
@@ -84,11 +88,16 @@ pub fn missing_pieces(
     constraints: &Constraints,
     trials: &Trials,
 ) -> TrialReport {
-    let mut report =
-        TrialReport { fills: trials.seeds, size: trials.size, filled: 0, pieces: Vec::new() };
+    let mut report = TrialReport {
+        fills: trials.seeds,
+        size: trials.size,
+        filled: 0,
+        reached: 0,
+        pieces: Vec::new(),
+    };
     let Some(bench) = Bench::new(tileset, constraints, trials.size) else { return report };
     let mut stops = Vec::new();
-    report.filled = bench.fill(trials.seeds, |stop| stops.push(stop));
+    (report.filled, report.reached) = bench.fill(trials.seeds, |stop| stops.push(stop));
     if stops.is_empty() {
         return report;
     }
@@ -101,25 +110,29 @@ pub fn missing_pieces(
     runners.truncate(RUNNERS);
     let (heat_size, heat_seeds) = HEAT;
     let turns = faces.turns;
-    let try_out = |shown: &[Face], size: u32, seeds: u32| -> u32 {
+    let try_out = |shown: &[Face], size: u32, seeds: u32| -> (u32, u32) {
         let weight = median_weight(tileset);
         let piece = Tile::new(NAME).sides(shown.iter().copied()).turns(turns).weight(weight);
-        let Ok(more) = tileset.with_tile(piece) else { return 0 };
-        Bench::new(&more, constraints, size).map_or(0, |bench| bench.fill(seeds, |_| ()))
+        let Ok(more) = tileset.with_tile(piece) else { return (0, 0) };
+        Bench::new(&more, constraints, size).map_or((0, 0), |bench| bench.fill(seeds, |_| ()))
     };
-    let mut ranked: Vec<(u32, u32, Vec<Face>)> = runners
+    let mut ranked: Vec<((u32, u32), u32, Vec<Face>)> = runners
         .into_iter()
         .map(|(needs, shown)| (try_out(&shown, heat_size, heat_seeds), needs, shown))
         .collect();
     // Stable, so that pieces that help alike stay in the order of need.
     ranked.sort_by_key(|&(filled, _, _)| std::cmp::Reverse(filled));
     for (_, needs, faces) in ranked.into_iter().take(trials.pieces) {
-        let with_it = try_out(&faces, trials.size, trials.seeds);
-        if with_it > report.filled {
-            report.pieces.push(MissingPiece { faces, turns, needs, with_it });
+        let (with_it, reached) = try_out(&faces, trials.size, trials.seeds);
+        // Where hardly any map fills, a piece that lets trials get further is worth naming too.
+        let further = with_it == report.filled && reached > report.reached + report.reached / 10;
+        if with_it > report.filled || further {
+            report.pieces.push(MissingPiece { faces, turns, needs, with_it, reached });
         }
     }
-    report.pieces.sort_by_key(|piece| std::cmp::Reverse((piece.with_it, piece.needs)));
+    report
+        .pieces
+        .sort_by_key(|piece| std::cmp::Reverse((piece.with_it, piece.reached, piece.needs)));
     report
 }
 
@@ -137,11 +150,24 @@ impl TrialReport {
                 1 => "as drawn".to_owned(),
                 turns => format!("in {turns} turns"),
             };
-            let Self { size, fills, filled, .. } = self;
-            Finding::new(Code::MissingPiece, Subject::Piece(shown.join(", ")) , text).help(format!(
-                "draw it: {} of {fills} trial fills needed it; {turned} it lets {size}x{size} fill at \
-                 the first go in {} of {fills} seeds, today in {filled}",
-                piece.needs, piece.with_it
+            let Self { size, fills, filled, reached, .. } = self;
+            let effect = if piece.with_it > *filled {
+                format!(
+                    "{turned} it lets {size}x{size} fill at the first go in {} of {fills} seeds, \
+                     today in {filled}",
+                    piece.with_it
+                )
+            } else {
+                format!(
+                    "{turned} it lets trial fills get {:.1} % of the way, today {:.1} %; it will not \
+                     be the only piece that is missing",
+                    f64::from(piece.reached) / 10.0,
+                    f64::from(*reached) / 10.0
+                )
+            };
+            Finding::new(Code::MissingPiece, Subject::Piece(shown.join(", ")), text).help(format!(
+                "draw it: {} of {fills} trial fills needed it; {effect}",
+                piece.needs
             ))
         };
         self.pieces.iter().map(told).collect()
@@ -193,24 +219,27 @@ impl Bench {
         Some(Self { rules, space })
     }
 
-    /// How many of so many fills succeed; the others are told of.
-    fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> u32 {
+    /// How many of so many fills succeed, and how far they get in thousandths; those that stop are told
+    /// of.
+    fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> (u32, u32) {
         let mut search = Search::default();
         (search.patience, search.attempts) = (0, 1);
         let job = Job::new(&self.rules, self.space.clone()).search(search).name("trial");
         let mut scratch = Scratch::default();
-        let mut filled = 0;
+        let (mut filled, mut reached) = (0, 0);
         for seed in 0..seeds {
             let job = job.clone().seed(Seed::from_number(u64::from(seed)));
-            let Ok(mut run) = job.begin_with(scratch) else { return filled };
+            let Ok(mut run) = job.begin_with(scratch) else { return (0, 0) };
             match run.fill() {
                 Outcome::Filled => filled += 1,
                 Outcome::Contradiction(stop) | Outcome::Impossible(stop) => stopped(stop.clone()),
                 Outcome::Stopped(_) => {}
             }
+            let progress = run.progress();
+            reached += progress.decided * 1000 / progress.cells.max(1);
             scratch = run.into_scratch();
         }
-        filled
+        (filled, (reached / u64::from(seeds.max(1))) as u32)
     }
 }
 

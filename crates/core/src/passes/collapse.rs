@@ -169,7 +169,7 @@ impl Collapse {
 pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
     let rules = run.rules();
     let (mut palette, mut first) = (Vec::new(), Vec::new());
-    for pose in rules.poses().iter() {
+    for pose in rules.poses() {
         first.push(palette.len() as u32);
         let tile = &tileset.tiles()[pose.tile];
         palette.extend((0..tile.looks() as u32).map(|look| Placed {

@@ -236,7 +236,12 @@ impl Board<'_> {
             let number = sides.iter().position(|&s| s == side).expect("a side of the lattice");
             vec![piece.faces[number]]
         });
-        let told = format!("{} to {} of {} fill", trials.filled, piece.with_it, trials.fills);
+        let told = if piece.with_it > trials.filled {
+            format!("{} to {} of {} fill", trials.filled, piece.with_it, trials.fills)
+        } else {
+            let percent = [trials.reached, piece.reached].map(|part| part / 10);
+            format!("{} % to {} % of the way", percent[0], percent[1])
+        };
         self.caption(at, "missing piece", AMBER, &told);
     }
 
