@@ -180,8 +180,7 @@ pub fn verify(
     }
     for pin in &constraints.pins {
         if let Some((placed, Some((tile, orientation)))) = at(pin.cell) {
-            let same = tile == pin.tile && pin.orientation.is_none_or(|o| o == orientation);
-            if !same {
+            if !pin.admits(tileset, tile, orientation) {
                 breaks.push(Break::Pin { cell: pin.cell, pose: name(placed) });
             }
         }
@@ -191,8 +190,8 @@ pub fn verify(
 
 fn find(tileset: &Tileset, placed: &Placed) -> Option<(TileId, Orientation)> {
     let tile = tileset.find(&placed.tile)?;
-    let known = tileset.tiles()[tile].orientations().contains(&placed.orientation);
-    known.then_some((tile, placed.orientation))
+    let orientation = tileset.tiles()[tile].stands_for(placed.orientation)?;
+    Some((tile, orientation))
 }
 
 /// Whether any face of the first meets any face of the second, or a sample or list says so.

@@ -63,6 +63,15 @@ pub struct Pin {
     pub orientation: Option<Orientation>,
 }
 
+impl Pin {
+    /// Whether a tile in an orientation may stand there.
+    pub fn admits(&self, tileset: &Tileset, tile: TileId, orientation: Orientation) -> bool {
+        let known = &tileset.tiles()[self.tile];
+        let turned = |only| known.stands_for(only) == Some(orientation);
+        tile == self.tile && self.orientation.is_none_or(turned)
+    }
+}
+
 /// All constraints of a fill.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Constraints {

@@ -23,7 +23,7 @@ impl Kind {
 
     /// Whether a tile in an orientation is of this kind, seen on `side`.
     pub fn covers(&self, set: &Tileset, tile: TileId, turned: Orientation, side: Side) -> bool {
-        self.orientation.is_none_or(|only| only == turned)
+        self.orientation.is_none_or(|only| set.tiles()[tile].stands_for(only) == Some(turned))
             && match self.what {
                 Accept::Tile(wanted) => tile == wanted,
                 Accept::Tag(tag) => set.tiles()[tile].tags().contains(&tag),

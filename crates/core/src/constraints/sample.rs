@@ -106,10 +106,9 @@ impl Sample {
 
 /// A tile as it stands in a sample that is turned.
 fn pose(set: &Tileset, tile: TileId, shown: Orientation, turn: Orientation) -> Option<Posed> {
-    let orientations = set.tiles()[tile].orientations();
-    if let [only] = orientations {
+    let known = &set.tiles()[tile];
+    if let [only] = known.orientations() {
         return Some((tile, *only));
     }
-    let turned = shown.then(turn, set.lattice());
-    orientations.contains(&turned).then_some((tile, turned))
+    known.stands_for(shown.then(turn, set.lattice())).map(|orientation| (tile, orientation))
 }

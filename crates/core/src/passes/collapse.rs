@@ -125,9 +125,8 @@ impl Collapse {
             space.restrict(Place::Facing(rule.side), allowed);
         }
         for pin in &self.constraints.pins {
-            let allowed = self.rules.select(|pose| {
-                pose.tile == pin.tile && pin.orientation.is_none_or(|o| o == pose.orientation)
-            });
+            let allowed =
+                self.rules.select(|pose| pin.admits(&self.tileset, pose.tile, pose.orientation));
             space.restrict(Place::Cell(pin.cell), allowed);
         }
         for limit in &self.constraints.limits {

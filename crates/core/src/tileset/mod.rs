@@ -35,12 +35,20 @@ pub struct TilesetBuilder {
     sockets: IdVec<SocketId, Socket>,
     tags: IdVec<TagId, String>,
     tiles: Vec<Tile>,
+    /// Orientations left out, and the one that stands for each.
+    merged: Vec<(TileId, Orientation, Orientation)>,
 }
 
 impl TilesetBuilder {
     /// An empty set of a lattice.
     pub fn new(lattice: Lattice) -> Self {
-        Self { lattice, sockets: IdVec::new(), tags: IdVec::new(), tiles: Vec::new() }
+        Self {
+            lattice,
+            sockets: IdVec::new(),
+            tags: IdVec::new(),
+            tiles: Vec::new(),
+            merged: Vec::new(),
+        }
     }
 
     /// Adds a socket.
@@ -68,6 +76,16 @@ impl TilesetBuilder {
         TileId::from_index(self.tiles.len() - 1)
     }
 
+    /// Leaves out an orientation of a tile, because another shows and looks the same and stands for
+    /// it: the weight goes to those that are left.
+    ///
+    /// The set itself cannot tell, since it knows no pictures; see [`Tileset::same_faces`].
+    pub fn merge(&mut self, tile: TileId, gone: Orientation, into: Orientation) {
+        if gone != into {
+            self.merged.push((tile, gone, into));
+        }
+    }
+
     /// Gives a tile another weight.
     ///
     /// # Panics
@@ -91,12 +109,23 @@ impl TilesetBuilder {
                     .help("add at least one tile with its sides"),
             );
         }
+        let mut merged = vec![Vec::new(); self.tiles.len()];
+        for &(tile, gone, into) in &self.merged {
+            merged[tile.index()].push((gone, into));
+        }
         for tile in std::mem::take(&mut self.tiles) {
             let id = TileId::from_index(tiles.len());
             if names.insert(tile.name.clone(), id).is_some() {
                 findings.push(duplicate(Subject::Tile(tile.name.clone()), "tile", &tile.name));
             }
-            tiles.push(self.check_tile(tile, &mut findings));
+            let mut tile = self.check_tile(tile, &mut findings);
+            for &(gone, into) in &merged[id.index()] {
+                if tile.orientations.contains(&into) {
+                    tile.orientations.retain(|&orientation| orientation != gone);
+                    tile.merged.push((gone, into));
+                }
+            }
+            tiles.push(tile);
         }
         if !findings.is_empty() {
             return Err(findings);
@@ -164,6 +193,7 @@ impl TilesetBuilder {
             name: tile.name,
             faces,
             orientations,
+            merged: Vec::new(),
         }
     }
 
@@ -240,6 +270,8 @@ pub struct CheckedTile {
     turns: u8,
     mirror: Mirror,
     orientations: Vec<Orientation>,
+    /// Orientations left out, and the one that stands for each.
+    merged: Vec<(Orientation, Orientation)>,
     weight: u64,
     tags: Vec<TagId>,
     looks: Vec<u64>,
@@ -271,6 +303,14 @@ impl CheckedTile {
     /// The orientations it may take, plain turns first.
     pub fn orientations(&self) -> &[Orientation] {
         &self.orientations
+    }
+
+    /// The orientation that stands for `wanted`: itself, or one that shows and looks the same; `None`
+    /// when the tile is not used so.
+    pub fn stands_for(&self, wanted: Orientation) -> Option<Orientation> {
+        let merged = self.merged.iter().find(|(gone, _)| *gone == wanted);
+        let wanted = merged.map_or(wanted, |&(_, into)| into);
+        self.orientations.contains(&wanted).then_some(wanted)
     }
 
     /// The weight of the whole tile as a whole number (1.0 is 24 000 000).
@@ -355,7 +395,11 @@ impl Tileset {
         let mut tiles: Vec<Tile> = self.tiles.iter().map(CheckedTile::as_given).collect();
         tiles.push(tile);
         let (sockets, tags) = (self.sockets.clone(), self.tags.clone());
-        TilesetBuilder { lattice: self.lattice, sockets, tags, tiles }.build()
+        let mut merged = Vec::new();
+        for (id, tile) in self.tiles.pairs() {
+            merged.extend(tile.merged.iter().map(|&(gone, into)| (id, gone, into)));
+        }
+        TilesetBuilder { lattice: self.lattice, sockets, tags, tiles, merged }.build()
     }
 
     /// The tile of that name. O(1).
@@ -385,6 +429,12 @@ impl Tileset {
         faces.sort_unstable();
         faces.dedup();
         faces
+    }
+
+    /// Whether a tile shows the same on every side in both orientations.
+    pub fn same_faces(&self, tile: TileId, a: Orientation, b: Orientation) -> bool {
+        let sides = self.lattice.sides();
+        sides.iter().all(|&side| self.faces(tile, a, side) == self.faces(tile, b, side))
     }
 
     /// Whether a face on `side` meets a face on the opposite side of the cell beyond.

@@ -167,6 +167,7 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
     let tile_art =
         art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
+    model.merge_poses(&tile_art);
     let lists = kinds::read_lists(&mut top, &model, notes);
     let layout = map.as_ref().and_then(|map| map.layout);
     let mut grounds = place::Grounds { model: &model, layout, art, hash };

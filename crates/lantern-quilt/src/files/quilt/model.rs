@@ -1,6 +1,8 @@
 //! Sockets and tiles, from the quilt's text.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use crate::art::TileArt;
+use crate::picture::Picture;
 use lantern_quilt_core::constraints::{Accept, Sample};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::{Id, SocketId, TileId};
@@ -80,6 +82,32 @@ impl Model {
             let orientations = set.as_ref()?.tiles()[tile].orientations().to_vec();
             Some((name.as_str(), tile, orientations))
         })
+    }
+
+    /// Leaves out poses that show and look just as an earlier pose of the same tile does.
+    pub(super) fn merge_poses(&mut self, art: &TileArt) {
+        let Ok(set) = self.builder.clone().build() else { return };
+        for (id, tile) in set.tiles().pairs() {
+            let looks = art.looks(tile.name());
+            // Without a picture nobody can tell; without sides it is for samples to say.
+            let bare = set.faces(id, Orientation::AS_DRAWN, self.lattice.sides()[0]).is_empty();
+            if looks.is_empty() || (bare && !self.sampled) {
+                continue;
+            }
+            let mut kept: Vec<(Orientation, Vec<Picture>)> = Vec::new();
+            for &orientation in tile.orientations() {
+                let turned: Vec<Picture> =
+                    looks.iter().map(|look| look.oriented(self.lattice, orientation)).collect();
+                let same = |(other, drawn): &(Orientation, Vec<Picture>)| {
+                    set.same_faces(id, *other, orientation) && *drawn == turned
+                };
+                if let Some(&(into, _)) = kept.iter().find(|one| same(one)) {
+                    self.builder.merge(id, orientation, into);
+                } else {
+                    kept.push((orientation, turned));
+                }
+            }
+        }
     }
 
     /// Tiles without a weight of their own are as common as samples show them.
