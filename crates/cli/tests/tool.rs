@@ -367,3 +367,22 @@ fn learn_writes_a_quilt_that_fills() {
     tool(&folder, &["learn", "none.png", "-o", "b.quilt.toml"]).code(2);
     assert!(!folder.join("b.quilt.toml").exists());
 }
+
+/// Places that cannot be: the message names the cell and what stands against it.
+#[rstest]
+#[case(
+    "pins = [{ at = [3, 3], tile = \"pond\" }, { at = [4, 3], tile = \"tea\" }]",
+    "no tile fits cell (4, 3)"
+)]
+#[case("pins = [{ at = [0, 0], tile = \"pond\" }]", "(0, 0)")]
+#[case(
+    "limits = [{ tag = \"ground\", outside = { x = [-9, 99] } }, { socket = \"moss\", outside = { border = [0, 0] } }]",
+    "(0, 0)"
+)]
+fn places_that_cannot_be_are_named(#[case] places: &str, #[case] want: &str) {
+    let (_keep, folder) = terrace();
+    let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    fs::write(folder.join("bad.quilt.toml"), format!("{text}\n{places}\n")).unwrap();
+    tool(&folder, &["fill", "bad.quilt.toml"]).code(1).stderr(contains(want));
+    assert!(!folder.join("bad.map.json").exists(), "a failed fill writes no map");
+}

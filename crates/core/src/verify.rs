@@ -179,10 +179,10 @@ pub fn verify(
         }
     }
     for pin in &constraints.pins {
-        if let Some((placed, Some((tile, orientation)))) = at(pin.cell) {
-            if !pin.admits(tileset, tile, orientation) {
-                breaks.push(Break::Pin { cell: pin.cell, pose: name(placed) });
-            }
+        if let Some((placed, Some((tile, orientation)))) = at(pin.cell)
+            && !pin.admits(tileset, tile, orientation)
+        {
+            breaks.push(Break::Pin { cell: pin.cell, pose: name(placed) });
         }
     }
     breaks

@@ -220,3 +220,35 @@ fn sets_that_never_get_stuck_fill_by_rows_as_by_search() {
     }
     assert!(safe > 30 && shy > 30, "{safe} safe, {shy} not");
 }
+
+/// The window and the patience decide the map, not the engine that serves: also where decisions are
+/// committed all the time, taken back all the time, or a cell runs out at once.
+#[rstest]
+fn every_window_fills_alike(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+    #[values(1, 7, 300, 5000)] window: u32,
+    #[values(0, 3, 400)] patience: u32,
+) {
+    let (mut backtracks, mut contradictions) = (0, 0);
+    for number in 0..6 {
+        let mut stream = Seed::from_number(number).stream(&["window"]);
+        let labels = if lattice == Lattice::Square { 4 } else { 2 };
+        let set = sets::random_turning(lattice, 9, labels, &mut stream);
+        let rules = Rules::compile(&set).unwrap();
+        let space = Space::new(layout(lattice, [40, 40, 1], Wrap { x: true, y: false, z: false }));
+        let mut search = Search::default();
+        (search.window, search.patience, search.attempts) = (window, patience, 2);
+        let job = Job::new(&rules, space.clone()).search(search).seed(Seed::from_number(number));
+        let mut run = job.clone().begin().unwrap();
+        let mut twin = job.plain(true).begin().unwrap();
+        assert_eq!(run.fill(), twin.fill(), "set {number}");
+        assert_eq!(run.tally(), twin.tally(), "set {number}");
+        for cell in space.layout().extent().iter() {
+            assert_eq!(run.domain(cell), twin.domain(cell), "set {number} at {cell}");
+        }
+        assert_eq!(run.newest(), twin.newest(), "set {number}");
+        backtracks += run.tally().backtracks;
+        contradictions += run.tally().contradictions;
+    }
+    assert!(contradictions > 0 && (patience == 0) == (backtracks == 0));
+}

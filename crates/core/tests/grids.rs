@@ -181,3 +181,43 @@ fn id_vectors_are_indexed_by_their_own_ids() {
     assert_eq!(names.ids().collect::<Vec<_>>(), [a, b]);
     assert_eq!(format!("{:?} {:?}", a, CauseId::from_index(7)), "TileId(0) CauseId(7)");
 }
+
+/// Steps from the border, against the least distance to any cell at it.
+#[rstest]
+fn steps_from_the_border_are_distances(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat, Lattice::Box)] lattice: Lattice,
+    #[values(false, true)] wrapped: bool,
+) {
+    use lantern_quilt_core::constraints::{Area, steps_from_border};
+    let depth = if lattice.is_solid() { 5 } else { 1 };
+    let extent = Extent::new(Cell::new(-4, 6), [8, 6, depth]).unwrap();
+    let wrap = Wrap { x: wrapped, y: false, z: false };
+    let layout = Layout::new(lattice, extent, wrap).unwrap();
+    let steps = steps_from_border(layout);
+    let at_border =
+        |cell: Cell| lattice.sides().iter().any(|&side| layout.neighbour(cell, side).is_none());
+    let rim: Vec<Cell> = extent.iter().filter(|&cell| at_border(cell)).collect();
+    let shifted = |cell: Cell, by: i32| Cell { x: cell.x + by * 8, ..cell };
+    for cell in extent.iter() {
+        // Around a ring the way may be shorter the other way round.
+        let around = if wrapped { -1..=1 } else { 0..=0 };
+        let ways = around.flat_map(|by| rim.iter().map(move |&one| shifted(one, by)));
+        let want = ways.map(|one| lattice.distance(cell, one)).min();
+        assert_eq!(steps.get(cell).copied().unwrap().map(u64::from), want, "{cell}");
+    }
+    for (least, most) in [(0, 0), (1, 2), (2, 1), (0, 9)] {
+        let cells = Area::FromBorder { least, most }.cells(layout);
+        for cell in extent.iter() {
+            let within = steps.get(cell).unwrap().is_some_and(|s| (least..=most).contains(&s));
+            assert_eq!(cells.get(cell), within);
+        }
+    }
+}
+
+#[test]
+fn a_map_without_border_is_no_steps_from_it() {
+    let extent = Extent::new(Cell::default(), [4, 4, 1]).unwrap();
+    let layout = Layout::new(Lattice::Square, extent, Wrap::FLAT).unwrap();
+    let steps = lantern_quilt_core::constraints::steps_from_border(layout);
+    assert!(steps.values().iter().all(Option::is_none));
+}

@@ -397,3 +397,68 @@ impl Domains for Memo {
         MOST_ENTRIES as u64 * 2 + rows * domain
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// Classes of six sides, often alike.
+    fn classes() -> impl Strategy<Value = [u16; MOST_SIDES]> {
+        let class = prop_oneof![Just(0u16), Just(1), Just(0x8000), Just(u16::MAX), any::<u16>()];
+        prop::collection::vec(class, 6).prop_map(|six| {
+            let mut all = [0; MOST_SIDES];
+            all[..6].copy_from_slice(&six);
+            all
+        })
+    }
+
+    proptest! {
+        /// Lanes packed into words, against the plain arrays.
+        #[test]
+        fn lanes_are_arrays(a in classes(), b in classes(), levels: [u8; 2], left_out in 0u8..6) {
+            let (x, y) = (Supports::new(a, levels[0]), Supports::new(b, levels[1]));
+            prop_assert_eq!((x.level(), y.level()), (levels[0], levels[1]));
+            prop_assert!((0..6).all(|side| x.class(side) == a[side] && y.class(side) == b[side]));
+            let lanes = x.differs(y);
+            let differ: Vec<usize> = (0..6).filter(|&side| a[side] != b[side]).collect();
+            prop_assert_eq!(lanes.sides::<6>().collect::<Vec<_>>(), differ.clone());
+            prop_assert_eq!(lanes.any::<6>(), !differ.is_empty());
+            let marks: u8 = differ.iter().map(|side| 1 << side).sum();
+            prop_assert_eq!(lanes.marks(), marks);
+            let without = lanes.without(left_out);
+            prop_assert_eq!(without.marks(), marks & !(1 << left_out));
+            // On four sides the others are not looked at.
+            let four: Vec<usize> = differ.iter().copied().filter(|&side| side < 4).collect();
+            prop_assert_eq!(lanes.any::<4>(), !four.is_empty());
+            prop_assert_eq!(lanes.sides::<4>().collect::<Vec<_>>(), four);
+        }
+    }
+
+    /// A table that grows keeps what it has learned.
+    #[test]
+    fn widening_keeps_transitions() {
+        // Each pose has a support of its own, so there are more classes than columns at first.
+        let rules = Rules::from_pairs(crate::lattice::Lattice::Square, &[1; 60], |_, a, b| {
+            a.abs_diff(b) <= 2
+        })
+        .unwrap();
+        let weights =
+            Weights::new(crate::solve::measure::Ranking::Entropy, rules.weights().iter().copied());
+        let mut memo = Memo::new(&rules, weights);
+        let full = memo.of(PoseSet::full(60).words()).unwrap();
+        let mut seen = Vec::new();
+        for pose in 0..60 {
+            let only = memo.only(pose).unwrap();
+            let class = memo.support(only, 0);
+            let Restricted::Left(left) = memo.restrict(full, class) else { panic!("pose {pose}") };
+            seen.push((class, left, memo.words(&left).to_vec()));
+        }
+        assert!(memo.shift > 4, "the table has grown");
+        for (class, left, words) in seen {
+            let Restricted::Left(again) = memo.restrict(full, class) else { panic!("forgotten") };
+            assert_eq!((again, memo.words(&again)), (left, &words[..]));
+        }
+        assert!(matches!(memo.restrict(OUTSIDE, 1), Restricted::Same));
+    }
+}
