@@ -1,5 +1,6 @@
 //! Which engine serves which rules, and what it may use.
 
+use super::choose::Buckets;
 use super::kernel::Kernel;
 use super::own;
 use super::padded::Padded;
@@ -48,8 +49,12 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     }
     fn of<D: Domains>(rules: &Rules, search: Search, cells: u64) -> u64 {
         let dom = size_of::<D::Dom>() as u64;
-        // A cell's domain, its level, its place and its entry in a bucket.
-        cells * (dom + 1 + 4 + 4) + u64::from(search.window) * 2 * (dom + 4) + D::most_bytes(rules)
+        // A cell's domain, and its entries in buckets, which have room for four times as many and at
+        // least for a few thousand each.
+        cells * (dom + 16)
+            + Buckets::LEAST_BYTES
+            + u64::from(search.window) * 2 * (dom + 4)
+            + D::most_bytes(rules)
     }
     let cells = match layout.lattice().sides().len() {
         4 => Padded::<4>::len_of(layout),

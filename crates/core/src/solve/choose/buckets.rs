@@ -54,6 +54,9 @@ pub(crate) struct Hands<'a> {
 }
 
 impl Buckets {
+    /// Bytes that buckets may keep however few cells there are.
+    pub(crate) const LEAST_BYTES: u64 = 255 * SMALL as u64 * 4;
+
     /// Empties everything. Pooled cells are at `pool_level`, or last of all when `shy_pool`.
     pub(crate) fn reset(&mut self, pool_level: u8, shy_pool: bool) {
         self.shy_pool = shy_pool;
