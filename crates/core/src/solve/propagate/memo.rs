@@ -154,6 +154,9 @@ pub(crate) struct Memo {
     /// Bits of each class, `width` words each; class 0 is everything.
     classes: Vec<u64>,
     known_classes: HashTable<u16>,
+    /// Room to work in, so that nothing is allocated for each transition.
+    left: Vec<u64>,
+    union: Vec<u64>,
 }
 
 fn hash(words: &[u64]) -> u64 {
@@ -204,17 +207,20 @@ impl Memo {
     ///
     /// Classes are pose sets and shared by all sides, since only the set matters to who receives it.
     fn class_of(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
-        let poses = self.rules.poses().len();
-        let mut union = PoseSet::empty(poses);
-        for pose in crate::rules::bits(set) {
-            union.unite(self.rules.support(side, PoseId::from_index(pose)));
-        }
         let width = self.width;
-        let key = hash(union.words());
-        let at =
-            |classes: &[u64], class: u16| classes[usize::from(class) * width..][..width].to_vec();
+        self.union.fill(0);
+        // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
+        let mut last = None;
+        for pose in crate::rules::bits(set) {
+            let row = self.rules.row_of(side, PoseId::from_index(pose));
+            if last.replace(row) != Some(row) {
+                let words = self.rules.rows(side)[row].words();
+                self.union.iter_mut().zip(words).for_each(|(word, &more)| *word |= more);
+            }
+        }
+        let key = hash(&self.union);
         let found = self.known_classes.find(key, |&class| {
-            &self.classes[usize::from(class) * width..][..width] == union.words()
+            self.classes[usize::from(class) * width..][..width] == self.union[..]
         });
         if let Some(&class) = found {
             return Ok(class);
@@ -226,9 +232,11 @@ impl Memo {
         if class >> self.shift > 0 {
             self.widen()?;
         }
-        self.classes.extend_from_slice(union.words());
-        let classes = &self.classes;
-        self.known_classes.insert_unique(key, class as u16, |&c| hash(&at(classes, c)));
+        self.classes.extend_from_slice(&self.union);
+        let Self { known_classes, classes, .. } = self;
+        known_classes.insert_unique(key, class as u16, |&c| {
+            hash(&classes[usize::from(c) * width..][..width])
+        });
         Ok(class as u16)
     }
 
@@ -260,12 +268,13 @@ impl Memo {
     #[cold]
     #[inline(never)]
     fn learn(&mut self, dom: u16, class: u16) -> Result<u16, TablesFull> {
-        let mut left = self.set(dom).to_vec();
+        let mut left = std::mem::take(&mut self.left);
+        left.clear();
         let mask = &self.classes[usize::from(class) * self.width..][..self.width];
-        for (word, &mask) in left.iter_mut().zip(mask) {
-            *word &= mask;
-        }
-        let next = if left.iter().all(|&word| word == 0) { EMPTY } else { self.intern(&left)? };
+        left.extend(self.set(dom).iter().zip(mask).map(|(word, mask)| word & mask));
+        let interned = if left.iter().all(|&w| w == 0) { Ok(EMPTY) } else { self.intern(&left) };
+        self.left = left;
+        let next = interned?;
         self.table[(usize::from(dom) << self.shift) + usize::from(class)] = next;
         Ok(next)
     }
@@ -296,6 +305,8 @@ impl Domains for Memo {
             decided: REAL,
             classes: Vec::new(),
             known_classes: HashTable::new(),
+            left: Vec::new(),
+            union: vec![0; width],
         };
         memo.mark_special();
         let everything = PoseSet::full(rules.poses().len());
