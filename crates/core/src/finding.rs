@@ -111,6 +111,8 @@ codes! {
     UnseenTile = "unseen-tile", Warning;
     /// A socket that no tile carries.
     UnusedSocket = "unused-socket", Warning;
+    /// A list of pairs that changes nothing.
+    IdleList = "idle-list", Warning;
     /// A tile that can never stand away from the edge of a map.
     NeverInside = "never-inside", Warning;
     /// A pose that cannot be surrounded on all sides.

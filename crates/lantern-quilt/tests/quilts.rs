@@ -825,3 +825,42 @@ fn the_same_pose_stands_once(#[case] art: [u8; 4], #[case] sides: &str, #[case] 
     let more = set.with_tile(Tile::new("u").all(Face::new(Id::from_index(1)))).unwrap();
     assert_eq!(more.poses().count(), poses + 1);
 }
+
+#[rstest]
+#[case::allowed_anyway("allow", "tile = \"moss\"", "tile = \"moss\"", "", Some("allows nothing"))]
+#[case::allowed_anew("allow", "tile = \"moss\"", "tile = \"cliff\"", "", None)]
+#[case::forbidden_anyway(
+    "forbid",
+    "tile = \"path\"",
+    "tile = \"cliff\"",
+    "",
+    Some("forbids nothing")
+)]
+#[case::forbidden_anew("forbid", "tile = \"moss\"", "tile = \"moss\"", "on = \"north\"", None)]
+#[case::only_on_other_sides(
+    "forbid",
+    "tile = \"path\"",
+    "tile = \"moss\"",
+    "on = \"north\"",
+    Some("forbids nothing")
+)]
+#[case::on_its_sides("forbid", "tile = \"path\"", "tile = \"moss\"", "on = \"east\"", None)]
+fn a_list_that_changes_nothing_is_named(
+    #[case] key: &str,
+    #[case] what: &str,
+    #[case] beside: &str,
+    #[case] on: &str,
+    #[case] want: Option<&str>,
+) {
+    let list = format!("[[{key}]]\nwhat = {{ {what} }}\nbeside = {{ {beside} }}\n{on}\n");
+    let quilt = drawn(&format!("{OPEN}{list}"));
+    let said = quilt.findings.to_string();
+    match want {
+        None => assert_eq!(said, ""),
+        Some(want) => {
+            let place = format!("a.quilt.toml:{}:", OPEN.lines().count() + 1);
+            assert!(said.starts_with(&place) && said.lines().count() == 1, "{said}");
+            assert!(said.contains(want) && said.contains("[idle-list]"), "{said}");
+        }
+    }
+}

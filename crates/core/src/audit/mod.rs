@@ -4,6 +4,7 @@
 //! about small blocks. [`missing`] fills whole maps to see what they run into.
 
 pub mod company;
+mod lists;
 pub mod missing;
 
 use crate::constraints::Constraints;
@@ -15,7 +16,8 @@ use crate::tileset::Tileset;
 use hashbrown::HashSet;
 use rustc_hash::FxBuildHasher;
 
-/// Looks for sides that nothing fits, sockets without use and borders that no tile can meet.
+/// Looks for sides that nothing fits, sockets without use, lists that change nothing and borders that
+/// no tile can meet.
 ///
 /// One finding a tile and side at most. O(poses x sides + borders x poses).
 pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec<Finding> {
@@ -54,6 +56,7 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
         }
     }
     findings.extend(audit_bare(tileset, rules, &bare));
+    findings.extend(lists::audit_lists(tileset, constraints));
     for (id, socket) in tileset.sockets().pairs() {
         if !used.contains(&id) && !socket.is_border() {
             let subject = Subject::Socket(socket.name().to_owned());

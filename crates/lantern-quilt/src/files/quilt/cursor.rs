@@ -41,7 +41,10 @@ impl Places {
         };
         let subject = finding.subject.to_string();
         let path = match finding.subject {
-            Subject::Field(_) => format!("{prefix}.{subject}{detail}"),
+            // Most settings are those of a pass; lists and such stand at the top.
+            Subject::Field(_) if !self.0.contains_key(&subject) => {
+                format!("{prefix}.{subject}{detail}")
+            }
             _ => format!("{subject}{detail}"),
         };
         let span = self.find(&path);

@@ -1,0 +1,62 @@
+//! Lists of pairs that change nothing.
+
+use crate::constraints::{Constraints, PairRule, Posed};
+use crate::finding::{Code, Finding, Subject};
+use crate::rules::{Pose, Rules};
+use crate::tileset::Tileset;
+
+/// One finding for each list that allows only what may touch anyway, or forbids only what may not.
+///
+/// Lists are named as the quilt does: `allow.0`, `forbid.0`, each kind counted for itself.
+/// O(lists x poses^2 x sides).
+pub(super) fn audit_lists(tileset: &Tileset, constraints: &Constraints) -> Vec<Finding> {
+    let lists = &constraints.pairs;
+    if lists.is_empty() {
+        return Vec::new();
+    }
+    // What holds before lists that allow, and before lists that forbid.
+    let samples = constraints.samples.clone();
+    let mut before = Constraints { samples, ..Constraints::default() };
+    let Ok(plain) = Rules::compile_with(tileset, &before) else { return Vec::new() };
+    before.pairs = lists.iter().filter(|list| list.allow).cloned().collect();
+    let Ok(allowed) = Rules::compile_with(tileset, &before) else { return Vec::new() };
+    let mut findings = Vec::new();
+    let (mut allows, mut forbids) = (0, 0);
+    for list in lists {
+        let (rules, key, count) = if list.allow {
+            (&plain, "allow", &mut allows)
+        } else {
+            (&allowed, "forbid", &mut forbids)
+        };
+        let number = *count;
+        *count += 1;
+        if changes(list, tileset, rules) {
+            continue;
+        }
+        let subject = Subject::Field(format!("{key}.{number}"));
+        let text = if list.allow {
+            "this list allows nothing that may not touch anyway"
+        } else {
+            "this list forbids nothing that may touch"
+        };
+        findings.push(
+            Finding::new(Code::IdleList, subject, text)
+                .help("take it out, or look at its names and at `on`: sides are those of the map"),
+        );
+    }
+    findings
+}
+
+/// Whether some pair that a list concerns is not as the list wants it.
+fn changes(list: &PairRule, tileset: &Tileset, rules: &Rules) -> bool {
+    let posed = |pose: &Pose| -> Posed { (pose.tile, pose.orientation) };
+    let sides = rules.lattice().sides();
+    rules.poses().pairs().any(|(a, here)| {
+        sides.iter().enumerate().any(|(number, &side)| {
+            rules.poses().pairs().any(|(b, there)| {
+                rules.support(number, a).contains(b) != list.allow
+                    && list.concerns(tileset, posed(here), side, posed(there))
+            })
+        })
+    })
+}
