@@ -299,10 +299,10 @@ impl Summary<'_> {
             self.seed
         );
         if tally.backtracks > 0 {
-            text.push_str(&format!(", {} backtracks", tally.backtracks));
+            text.push_str(&format!(", {}", counted(tally.backtracks, "backtrack")));
         }
         if tally.attempts > 1 {
-            text.push_str(&format!(", {} tries", tally.attempts));
+            text.push_str(&format!(", {}", tries(tally.attempts)));
         }
         for path in self.written {
             text.push_str(&format!("\n  {}", path.display()));
@@ -323,9 +323,10 @@ impl Summary<'_> {
             Some(Outcome::Contradiction(at)) => {
                 let words = explain(at, self.run.rules(), self.quilt.collapse.tileset());
                 format!(
-                    "the map was not filled: after {} tries and {} backtracks {words}\n\
+                    "the map was not filled: after {} and {} {words}\n\
                      draw a tile that fits there, or raise `tries` or `patience` in the recipe",
-                    tally.attempts, tally.backtracks
+                    tries(tally.attempts),
+                    counted(tally.backtracks, "backtrack")
                 )
             }
             Some(Outcome::Impossible(at)) => {
@@ -333,7 +334,7 @@ impl Summary<'_> {
                 let mut text = format!("the map cannot be filled whatever is chosen: {words}");
                 if at.cause.is_some() {
                     text.push_str(
-                        "\na border rule or pin leaves nothing for this cell; let it accept more",
+                        "\na border rule, pin or limit leaves nothing for this cell; let it accept more",
                     );
                 }
                 text
@@ -360,4 +361,13 @@ impl Summary<'_> {
         }
         text
     }
+}
+
+/// `1 backtrack`, `2 backtracks`.
+fn counted(number: u64, one: &str) -> String {
+    format!("{number} {one}{}", if number == 1 { "" } else { "s" })
+}
+
+fn tries(number: u32) -> String {
+    if number == 1 { "1 try".to_owned() } else { format!("{number} tries") }
 }

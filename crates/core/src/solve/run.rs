@@ -317,6 +317,11 @@ impl Run {
         &self.job.seed
     }
 
+    /// The name it fills under: that of the pass and of the layer it makes.
+    pub fn name(&self) -> &str {
+        &self.job.name
+    }
+
     /// How far it is.
     pub fn progress(&self) -> Progress {
         let tally = self.tally();

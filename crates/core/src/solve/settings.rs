@@ -43,7 +43,9 @@ pub enum Order {
     /// Row by row from the top, each from the west; level by level in boxes.
     ///
     /// Fast, but it meets contradictions that others avoid: for sets in which every pair of a
-    /// western and a northern neighbour leaves a pose.
+    /// western and a northern neighbour leaves a pose. On those
+    /// ([`Rules::never_stuck_by_rows`](crate::rules::Rules::never_stuck_by_rows)) nothing needs to be
+    /// propagated, and cells to come show what their decided neighbours leave.
     Rows,
     /// From this cell outward, nearest first; equals row by row.
     Outward(Cell),

@@ -5,7 +5,7 @@ use super::{DrawError, INK, NIGHT};
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::audit::missing::{MissingPiece, TrialReport};
-use lantern_quilt_core::id::{Id, TileId};
+use lantern_quilt_core::id::{SocketId, TileId};
 use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::rules::Rules;
@@ -104,9 +104,20 @@ impl Board<'_> {
         label(&mut self.picture, after, 13, 14.0, QUIET, &said);
         let mut x = 14;
         for (id, socket) in self.tileset.sockets().pairs().filter(|(_, s)| !s.is_border()) {
-            self.disc(x + 4, 43, 4, SOCKETS[id.index() % SOCKETS.len()]);
+            self.disc(x + 4, 43, 4, self.colour(id));
             label(&mut self.picture, x + 12, 36, 13.0, QUIET, socket.name());
             x += 30 + label_width(socket.name(), 13.0) as i64;
+        }
+    }
+
+    /// The colour of a socket, counted among those that meet something.
+    fn colour(&self, socket: SocketId) -> Rgba {
+        let before = self.tileset.sockets().pairs().take_while(|&(id, _)| id != socket);
+        let number = before.filter(|(_, one)| !one.is_border()).count();
+        if self.tileset.sockets()[socket].is_border() {
+            QUIET
+        } else {
+            SOCKETS[number % SOCKETS.len()]
         }
     }
 
@@ -159,7 +170,7 @@ impl Board<'_> {
             let [dx, dy] = direction(self.tileset.lattice(), side);
             let dot = |half: i64, d: f32| (d * (half as f32 + 6.0)) as i64;
             let (x, y) = (cx + dot(half[0], dx), cy + dot(half[1], dy));
-            let colour = faces.first().map_or(QUIET, |f| SOCKETS[f.socket.index() % SOCKETS.len()]);
+            let colour = faces.first().map_or(QUIET, |face| self.colour(face.socket));
             self.disc(x, y, 4, colour);
             let line = size as i64;
             let sideways = dx.abs() > 0.3;

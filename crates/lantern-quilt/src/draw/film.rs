@@ -110,7 +110,7 @@ fn shoot(
     shrink: u32,
 ) -> Result<Picture, DrawError> {
     let mut map = Tilemap::new(run.space().layout());
-    map.layers.push(layer_of(run, tileset, "film"));
+    map.layers.push(layer_of(run, tileset, run.name()));
     let mut options = DrawOptions::default();
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     let mut picture = draw(&map, art, &options)?;
