@@ -386,3 +386,21 @@ fn places_that_cannot_be_are_named(#[case] places: &str, #[case] want: &str) {
     tool(&folder, &["fill", "bad.quilt.toml"]).code(1).stderr(contains(want));
     assert!(!folder.join("bad.map.json").exists(), "a failed fill writes no map");
 }
+
+/// What is accepted is told of no more, by `check` and before a fill.
+#[test]
+fn an_accepted_finding_is_silent() {
+    let (_keep, folder) = terrace();
+    let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    let spare = format!("{text}\n[sockets.spare]\n");
+    let name = folder.join("spare.quilt.toml");
+    fs::write(&name, &spare).unwrap();
+    let fill = ["fill", "spare.quilt.toml", "-o", "spare.json"];
+    tool(&folder, &fill).success().stderr(contains("no tile carries the socket `spare`"));
+    let accept =
+        "[[accept]]\ncode = \"unused-socket\"\nsubject = \"sockets.spare\"\nwhy = \"soon\"\n";
+    fs::write(&name, format!("{spare}{accept}")).unwrap();
+    tool(&folder, &fill).success().stderr("");
+    let check = ["check", "spare.quilt.toml", "--trials", "0"];
+    tool(&folder, &check).success().stdout(contains("1 finding is accepted")).stderr("");
+}

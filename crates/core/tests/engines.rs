@@ -252,3 +252,54 @@ fn every_window_fills_alike(
     }
     assert!(contradictions > 0 && (patience == 0) == (backtracks == 0));
 }
+
+/// What an observer hears of the engine of safe sets is what it hears of the general search, and no
+/// slicing shows.
+#[test]
+fn safe_rows_are_told_of_as_by_search() {
+    #[derive(Default, PartialEq, Debug)]
+    struct Heard(Vec<(Cell, PoseId)>);
+    impl Observer for Heard {
+        fn wants_decisions(&self) -> bool {
+            true
+        }
+
+        fn decided(&mut self, cell: Cell, pose: PoseId) {
+            self.0.push((cell, pose));
+        }
+    }
+    // Three colours, neighbours differ: never stuck, but often with one colour left.
+    let colours = Rules::from_pairs(Lattice::Square, &[5, 2, 1], |_, a, b| a != b).unwrap();
+    assert!(colours.never_stuck_by_rows());
+    let mut search = Search::default();
+    search.order = Order::Rows;
+    let space = Space::new(layout(Lattice::Square, [17, 11, 1], Wrap::NONE));
+    let job = Job::new(&colours, space.clone()).search(search);
+    let (mut heard, mut twin_heard) = (Heard::default(), Heard::default());
+    let mut run = job.clone().begin().unwrap();
+    while run.advance_with(5, &mut heard) == Status::Working {
+        let decided = run.progress().decided;
+        assert_eq!(decided % 5, 0, "a step is a cell here");
+    }
+    let mut twin = job.plain(true).begin().unwrap();
+    while twin.advance_with(5, &mut twin_heard) == Status::Working {}
+    assert_eq!(heard, twin_heard);
+    assert_eq!(heard.0.len() as u64, run.tally().decisions);
+    assert!(heard.0.len() < space.cells(), "some cells follow");
+    // A wrapped map, a pin or a shade is another matter, and served by the search.
+    let mut pinned = space.clone();
+    pinned.restrict(Place::Cell(Cell::new(3, 3)), PoseSet::from_fn(3, |id| id.index() == 2));
+    let ring = Space::new(layout(Lattice::Square, [6, 6, 1], Wrap::FLAT));
+    let mut shaded = space;
+    shaded.scale(PoseSet::full(3), Plane::new(shaded.layout().extent(), 9));
+    for space in [pinned, ring, shaded] {
+        let job = Job::new(&colours, space.clone()).search(search);
+        let mut run = job.clone().begin().unwrap();
+        let mut twin = job.plain(true).begin().unwrap();
+        assert_eq!(checked::fill(&mut run), twin.fill());
+        assert_eq!(run.tally(), twin.tally());
+        for cell in space.layout().extent().iter() {
+            assert_eq!(run.domain(cell), twin.domain(cell), "{cell}");
+        }
+    }
+}

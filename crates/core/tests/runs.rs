@@ -253,3 +253,52 @@ fn maps_are_pinned(#[case] lattice: Lattice, #[case] want: &str) {
         cells(&run).iter().flat_map(|pose| (pose.unwrap().index() as u16).to_le_bytes()).collect();
     assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&bytes)), want);
 }
+
+/// A limit of steps stops every engine at the same place, decision by decision.
+#[rstest]
+fn a_limit_of_steps_stops_engines_at_the_same_place(
+    #[values(Lattice::Square, Lattice::HexPointy)] lattice: Lattice,
+    #[values(1, 2, 50, 333, 1200)] steps: u64,
+) {
+    let mut limits = Limits::default();
+    limits.steps = Some(steps);
+    let job = job(lattice, 40, 11).limits(limits);
+    let mut run = job.clone().begin().unwrap();
+    let mut twin = job.plain(true).begin().unwrap();
+    assert_eq!(run.fill(), &Outcome::Stopped(StopReason::Steps));
+    assert_eq!(twin.fill(), &Outcome::Stopped(StopReason::Steps));
+    assert_eq!((run.tally(), run.newest()), (twin.tally(), twin.newest()));
+    assert_eq!(run.tally().steps, steps);
+    for cell in run.space().layout().extent().iter() {
+        assert_eq!(run.domain(cell), twin.domain(cell), "{cell}");
+    }
+}
+
+/// An observer that asks for decisions takes the general way; the map and the counts are the same.
+#[rstest]
+fn being_watched_changes_nothing(
+    #[values(Lattice::Square, Lattice::HexFlat)] lattice: Lattice,
+    #[values(3, 40)] size: u32,
+) {
+    #[derive(Default)]
+    struct Watcher(Vec<(Cell, PoseId)>);
+    impl Observer for Watcher {
+        fn wants_decisions(&self) -> bool {
+            true
+        }
+
+        fn decided(&mut self, cell: Cell, pose: PoseId) {
+            self.0.push((cell, pose));
+        }
+    }
+    for seed in 0..4 {
+        let mut alone = job(lattice, size, seed).begin().unwrap();
+        alone.fill();
+        let mut watched = job(lattice, size, seed).begin().unwrap();
+        let mut watcher = Watcher::default();
+        watched.fill_with(&lantern_quilt_core::limits::Never, &mut watcher);
+        assert_eq!((cells(&alone), alone.tally()), (cells(&watched), watched.tally()));
+        assert_eq!(watcher.0.len() as u64, watched.tally().decisions);
+        assert_eq!(watched.name(), "fill");
+    }
+}

@@ -124,7 +124,8 @@ fn say(
         ));
     }
     if check.accepted > 0 {
-        text.push_str(&format!("{} findings are accepted\n", check.accepted));
+        let (s, are) = if check.accepted == 1 { ("", "is") } else { ("s", "are") };
+        text.push_str(&format!("{} finding{s} {are} accepted\n", check.accepted));
     }
     if !breaks.is_empty() {
         let count = breaks.len();

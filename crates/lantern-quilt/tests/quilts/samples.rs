@@ -132,3 +132,53 @@ fn a_mistake_in_a_drawing_is_reported(#[case] good: &str, #[case] bad: &str, #[c
     assert!(lines.lines().any(|line| line.contains(want)), "{lines}\nwanted {want}");
     assert!(!report.render(false, 100).is_empty());
 }
+
+/// Hexagons are drawn row by row like squares; each row lies where the lattice says.
+#[test]
+fn a_hexagonal_drawing_knows_its_neighbours() {
+    let text = DRAWN
+        .replace("\"square\"", "\"hex_pointy\"")
+        .replace("turns = 4 }", "turns = 6 }")
+        .replace("turns = 4, weight", "turns = 6, weight")
+        .replace("wrap = [\"x\", \"y\"]\nturns = 4", "turns = 1");
+    let start = text.find("text = ").unwrap();
+    let end = text.find("key = ").unwrap();
+    let drawing = "text = \"\"\"\n.t.\nt.t\n.t \n\"\"\"\n";
+    let quilt = drawn(&format!("{}{drawing}{}", &text[..start], &text[end..]));
+    let sample = &quilt.collapse.constraints().samples[0];
+    assert_eq!(sample.layout.extent().size(), [3, 3, 1]);
+    assert_eq!(sample.cells.iter().filter(|cell| cell.is_none()).count(), 1);
+    let set = quilt.collapse.tileset();
+    let [moss, tea] = ["moss", "tea"].map(|name| (set.find(name).unwrap(), Orientation::AS_DRAWN));
+    // Odd rows lie half a cell to the east: (1, 1) is south east of (1, 0), south west of (2, 0).
+    assert!(sample.shows(set, tea, Side::SouthEast, moss));
+    assert!(sample.shows(set, moss, Side::SouthWest, moss));
+    assert!(sample.shows(set, moss, Side::NorthWest, tea));
+    assert!(!sample.shows(set, tea, Side::East, tea));
+    // What it shows is what the rules say, pose by pose.
+    let rules = quilt.collapse.rules();
+    for (a, here) in rules.poses().pairs() {
+        for (number, &side) in Lattice::HexPointy.sides().iter().enumerate() {
+            for (b, there) in rules.poses().pairs() {
+                let shown = sample.shows(
+                    set,
+                    (here.tile, here.orientation),
+                    side,
+                    (there.tile, there.orientation),
+                );
+                assert_eq!(rules.support(number, a).contains(b), shown);
+            }
+        }
+    }
+}
+
+/// A picture of hexagons overlaps itself, so it is refused with what to do instead.
+#[test]
+fn a_hexagonal_picture_is_refused() {
+    let (before, rest) = DRAWN.split_once("text = ").unwrap();
+    let after = &rest[rest.find("[[recipe]]").unwrap()..];
+    let text = format!("{before}picture = \"four.png\"\n{after}").replace("square", "hex_flat");
+    let report = Quilt::read(&text.replace("turns = 4", "turns = 6"), "a", &four());
+    let report = report.expect_err("no hexagonal pictures").to_string();
+    assert!(report.contains("[picture-size]"), "{report}");
+}

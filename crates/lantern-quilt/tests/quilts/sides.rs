@@ -50,8 +50,28 @@ fn looks_change_the_picture_and_nothing_else() {
         let (a, b) = (map.layers[0].get(cell).unwrap(), wider.layers[0].get(cell).unwrap());
         assert!(a.tile != "moss" || b.tile != "moss" || a.look == b.look, "{cell}");
     }
+    // The last frame of a film is the picture of the map, looks and all.
+    let layout = Layout::flat(Lattice::Square, 40, 30).unwrap();
+    let mut run = quilt.collapse.job(layout, &quilt.seed).begin().unwrap();
+    let (set, filming) = (quilt.collapse.tileset(), lantern_quilt::draw::FilmOptions::default());
+    let mut film = Vec::new();
+    lantern_quilt::draw::film(&mut run, 900, set, &quilt.art, &filming, &mut film).unwrap();
+    let mut reader = png::Decoder::new(std::io::Cursor::new(&film)).read_info().unwrap();
+    let frames = reader.info().animation_control().unwrap().num_frames;
+    let mut last = vec![0; reader.output_buffer_size().unwrap()];
+    for _ in 0..frames {
+        let mut frame = vec![0; last.len()];
+        reader.next_frame(&mut frame).unwrap();
+        // A frame holds what has changed; the rest is clear.
+        for (pixel, new) in last.chunks_mut(4).zip(frame.chunks(4)) {
+            if new[3] > 0 {
+                pixel.copy_from_slice(new);
+            }
+        }
+    }
     let options = DrawOptions::default();
     let one = draw(&map, &quilt.art, &options).unwrap();
+    assert!(one.pixels().as_flattened() == last, "the film ends in another picture");
     assert_ne!(one.pixels(), draw(&map, &plain.art, &options).unwrap().pixels());
 }
 
