@@ -145,3 +145,43 @@ fn the_same_pose_stands_once(#[case] art: [u8; 4], #[case] sides: &str, #[case] 
     let more = set.with_tile(Tile::new("u").all(Face::new(Id::from_index(1)))).unwrap();
     assert_eq!(more.poses().count(), poses + 1);
 }
+
+/// Names of every kind are names: they fill, are checked, drawn on a board and told of in full.
+#[cfg(feature = "draw")]
+#[rstest]
+#[case::spaces("a name with spaces")]
+#[case::emoji("\u{1f3ee}\u{1f375}")]
+#[case::quotes("it's \"quoted\"")]
+#[case::dots("tiles.moss.sides")]
+#[case::empty("")]
+#[case::long(&"long ".repeat(2000))]
+fn any_name_is_a_name(#[case] name: &str) {
+    use lantern_quilt::draw::board;
+    // A TOML string of the name.
+    let quoted = format!("\"{}\"", name.replace('"', "\\\""));
+    let text = OPEN.replace("\npath = {", &format!("\n{quoted} = {{"));
+    let quilt = drawn(&text);
+    let (set, rules) = (quilt.collapse.tileset(), quilt.collapse.rules());
+    assert!(set.find(name).is_some());
+    let mut run = quilt.collapse.job(quilt.layout, &quilt.seed).begin().unwrap();
+    assert!(run.fill().is_filled());
+    let mut json = Vec::new();
+    lantern_quilt::files::write_json(&quilt.map_of(&run), &mut json).unwrap();
+    let again = lantern_quilt::files::read_json(&json[..]).unwrap();
+    assert_eq!(again.layers, quilt.map_of(&run).layers);
+    assert!(board("Names", set, rules, &quilt.art, None).unwrap().width() == 1280);
+    // A mistake beside it, and a finding about it, are told of in a few lines.
+    let wrong = text.replace(&format!("{quoted} = {{"), &format!("{quoted} = {{ wieght = 2,"));
+    let report = Quilt::read(&wrong, "a", &four()).expect_err("a slip").render(false, 100);
+    assert!(report.contains("did you mean `weight`?"), "{report}");
+}
+
+/// Tables in tables in tables end in a report, however deep.
+#[test]
+fn deep_text_is_a_report() {
+    for depth in [10, 1000, 100_000] {
+        let deep = format!("{OPEN}\n[extra]\ndeep = {}1{}", "[".repeat(depth), "]".repeat(depth));
+        let report = Quilt::read(&deep, "a", &four()).expect_err("an unknown key");
+        assert!(report.has_errors() && !report.render(false, 100).is_empty());
+    }
+}
