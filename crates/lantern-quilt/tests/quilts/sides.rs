@@ -154,6 +154,9 @@ fn the_same_pose_stands_once(#[case] art: [u8; 4], #[case] sides: &str, #[case] 
 #[case::quotes("it's \"quoted\"")]
 #[case::dots("tiles.moss.sides")]
 #[case::empty("")]
+#[case::number("7")]
+#[case::right_to_left("\u{5e4}\u{5e0}\u{5e1}")]
+#[case::word_of_a_side("any")]
 #[case::long(&"long ".repeat(2000))]
 fn any_name_is_a_name(#[case] name: &str) {
     use lantern_quilt::draw::board;
