@@ -113,6 +113,10 @@ codes! {
     UnusedSocket = "unused-socket", Warning;
     /// A list of pairs that changes nothing.
     IdleList = "idle-list", Warning;
+    /// A side whose picture is unlike the others that show the same socket.
+    OddSide = "odd-side", Warning;
+    /// Sides whose pixels would meet but for a few.
+    NearMatch = "near-match", Warning;
     /// A tile that can never stand away from the edge of a map.
     NeverInside = "never-inside", Warning;
     /// A pose that cannot be surrounded on all sides.

@@ -1,14 +1,85 @@
 //! The pictures of tiles, all of one size.
 
 use crate::picture::Picture;
+use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::orient::Orientation;
 use std::collections::BTreeMap;
 
-/// The pictures of each tile, all of one size.
+/// One look of a tile: its picture as drawn, and what becomes of it when the tile turns.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Look {
+    drawn: Picture,
+    turning: Turning,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq)]
+enum Turning {
+    /// The picture turns with the tile.
+    WithTile,
+    /// It stays as drawn, whatever the tile does.
+    Upright,
+    /// A picture for each further turn, evenly spaced; mirrored poses mirror it.
+    Own(Vec<Picture>),
+}
+
+impl Look {
+    /// A picture that turns with its tile.
+    pub const fn new(drawn: Picture) -> Self {
+        Self { drawn, turning: Turning::WithTile }
+    }
+
+    /// The same, staying upright when the tile turns: things with a shadow, or with writing.
+    #[must_use]
+    pub fn upright(mut self) -> Self {
+        self.turning = Turning::Upright;
+        self
+    }
+
+    /// The same with pictures of its own for each turn after the first, evenly spaced over the
+    /// whole circle.
+    #[must_use]
+    pub fn turned(mut self, pictures: Vec<Picture>) -> Self {
+        self.turning = Turning::Own(pictures);
+        self
+    }
+
+    /// The picture as drawn.
+    pub const fn drawn(&self) -> &Picture {
+        &self.drawn
+    }
+
+    /// Whether its sides are those of the tile, turned.
+    pub fn turns_with_tile(&self) -> bool {
+        self.turning == Turning::WithTile
+    }
+
+    /// The picture of the tile in an orientation. O(pixels).
+    #[must_use]
+    pub fn posed(&self, lattice: Lattice, orientation: Orientation) -> Picture {
+        let own = match &self.turning {
+            Turning::WithTile => return self.drawn.oriented(lattice, orientation),
+            Turning::Upright => return self.drawn.clone(),
+            Turning::Own(own) => own,
+        };
+        let (full, count) = (lattice.turns(), own.len() as u8 + 1);
+        let step = (full / count).max(1);
+        // Mirrored first and turned then is turned the other way and mirrored then.
+        let turns = if orientation.mirrored() {
+            (full - orientation.turns()) % full
+        } else {
+            orientation.turns()
+        };
+        let number = usize::from(turns / step);
+        let picture = if number == 0 { &self.drawn } else { own.get(number - 1).unwrap_or(&self.drawn) };
+        picture.oriented(lattice, Orientation::new(lattice, 0, orientation.mirrored()))
+    }
+}
+
+/// The looks of each tile, all of one size.
 #[derive(Clone, Debug, Default)]
 pub struct TileArt {
     cell: [u32; 2],
-    /// The looks of each tile.
-    tiles: BTreeMap<String, Vec<Picture>>,
+    tiles: BTreeMap<String, Vec<Look>>,
 }
 
 impl TileArt {
@@ -19,9 +90,14 @@ impl TileArt {
 
     /// Adds a picture of a tile, its next look; returns whether it has the size of a cell.
     pub fn add(&mut self, tile: impl Into<String>, picture: Picture) -> bool {
-        let fits = [picture.width(), picture.height()] == self.cell;
+        self.add_look(tile, Look::new(picture))
+    }
+
+    /// Adds the next look of a tile; returns whether it has the size of a cell.
+    pub fn add_look(&mut self, tile: impl Into<String>, look: Look) -> bool {
+        let fits = [look.drawn.width(), look.drawn.height()] == self.cell;
         if fits {
-            self.tiles.entry(tile.into()).or_default().push(picture);
+            self.tiles.entry(tile.into()).or_default().push(look);
         }
         fits
     }
@@ -31,18 +107,18 @@ impl TileArt {
         self.cell
     }
 
-    /// The picture of a tile: its first look.
+    /// The first look of a tile, as drawn.
     pub fn tile(&self, name: &str) -> Option<&Picture> {
-        self.look(name, 0)
+        self.look(name, 0).map(Look::drawn)
     }
 
     /// One look of a tile.
-    pub fn look(&self, name: &str, number: u32) -> Option<&Picture> {
+    pub fn look(&self, name: &str, number: u32) -> Option<&Look> {
         self.tiles.get(name)?.get(number as usize)
     }
 
     /// All looks of a tile.
-    pub fn looks(&self, name: &str) -> &[Picture] {
+    pub fn looks(&self, name: &str) -> &[Look] {
         self.tiles.get(name).map_or(&[], Vec::as_slice)
     }
 }

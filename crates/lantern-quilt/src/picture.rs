@@ -1,6 +1,6 @@
 //! Pictures: plain RGBA pixels, cut, turned, and read and written as PNG.
 
-use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::Orientation;
 use std::io::{BufWriter, Cursor, Write};
 use thiserror::Error;
@@ -238,6 +238,51 @@ impl Picture {
             }
         }
         turned
+    }
+
+    /// The pixels along a side, from left to right for someone who looks out of it.
+    ///
+    /// On squares they are the outermost row or column. On hexagons they are taken half a pixel
+    /// inside the edge, as many as half the picture is high. Empty for other sides.
+    #[must_use]
+    pub fn side(&self, lattice: Lattice, side: Side) -> Vec<Rgba> {
+        let (w, h) = (self.width, self.height);
+        if w == 0 || h == 0 || side.is_flat() || lattice.side_index(side).is_none() {
+            return Vec::new();
+        }
+        if lattice.turns() == 6 {
+            return self.slanted_side(lattice, side);
+        }
+        let at = |x: u32, y: u32| self.pixels[y as usize * w as usize + x as usize];
+        match side {
+            Side::North => (0..w).map(|x| at(x, 0)).collect(),
+            Side::East => (0..h).map(|y| at(w - 1, y)).collect(),
+            Side::South => (0..w).rev().map(|x| at(x, h - 1)).collect(),
+            _ => (0..h).rev().map(|y| at(0, y)).collect(),
+        }
+    }
+
+    fn slanted_side(&self, lattice: Lattice, side: Side) -> Vec<Rgba> {
+        // Corners as parts of half the size, clockwise; sides lie between a corner and the next.
+        const POINTY: [[f64; 2]; 6] =
+            [[0.0, -1.0], [1.0, -0.5], [1.0, 0.5], [0.0, 1.0], [-1.0, 0.5], [-1.0, -0.5]];
+        const FLAT: [[f64; 2]; 6] =
+            [[-0.5, -1.0], [0.5, -1.0], [1.0, 0.0], [0.5, 1.0], [-0.5, 1.0], [-1.0, 0.0]];
+        let corners = if lattice == Lattice::HexPointy { POINTY } else { FLAT };
+        let index = lattice.side_index(side).expect("a side of the lattice");
+        let half = [f64::from(self.width) / 2.0, f64::from(self.height) / 2.0];
+        let inset = 1.0 - 1.0 / half[0].min(half[1]).max(1.0);
+        let corner = |number: usize, axis: usize| corners[number % 6][axis] * half[axis] * inset;
+        let steps = (self.height / 2).max(1);
+        let along = |step: u32| {
+            let part = (f64::from(step) + 0.5) / f64::from(steps);
+            let [x, y] = [0, 1].map(|axis| {
+                let (from, to) = (corner(index, axis), corner(index + 1, axis));
+                (from + (to - from) * part + half[axis]).floor().max(0.0) as u32
+            });
+            self.get(x.min(self.width - 1), y.min(self.height - 1)).unwrap_or_default()
+        };
+        (0..steps).map(along).collect()
     }
 
     /// Reads a PNG of any colour type and depth.

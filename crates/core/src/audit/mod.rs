@@ -1,11 +1,13 @@
 //! What can be known before filling.
 //!
 //! [`audit`] looks at the rules alone and takes no time to speak of. [`company`] asks the solver
-//! about small blocks. [`missing`] fills whole maps to see what they run into.
+//! about small blocks. [`missing`] fills whole maps to see what they run into. [`seams`] looks at
+//! pictures.
 
 pub mod company;
 mod lists;
 pub mod missing;
+pub mod seams;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};

@@ -4,6 +4,7 @@
 //! all of them at once. A built set is consistent: names are unique, every side of every tile has
 //! a face, turns divide the lattice's turns, being mates is mutual and weights are whole numbers.
 
+pub mod pixels;
 mod socket;
 mod tile;
 
@@ -64,6 +65,16 @@ impl TilesetBuilder {
         self.sockets[a].mates.push(b);
     }
 
+    /// Makes `a` meet the mirror image of `b`; that is mutual, and they may be the same socket.
+    ///
+    /// Handed sockets that are mates meet left to right; these meet left to left.
+    ///
+    /// # Panics
+    /// When an id is of another set.
+    pub fn mate_mirrored(&mut self, a: SocketId, b: SocketId) {
+        self.sockets[a].mirrored.push(b);
+    }
+
     /// The tag of that name, added when new.
     pub fn tag(&mut self, name: &str) -> TagId {
         let known = self.tags.pairs().find(|(_, tag)| *tag == name).map(|(id, _)| id);
@@ -92,6 +103,16 @@ impl TilesetBuilder {
     /// When the id is of another set.
     pub fn set_weight(&mut self, tile: TileId, weight: f64) {
         self.tiles[tile.index()].weight = weight;
+    }
+
+    /// Puts `face` on a side of a tile where `stand_in` was said; elsewhere nothing happens.
+    ///
+    /// For sides that are known only later, such as those that [`pixels`] tell.
+    ///
+    /// # Panics
+    /// When the id is of another set.
+    pub fn replace_face(&mut self, tile: TileId, side: Side, stand_in: SocketId, face: Face) {
+        self.tiles[tile.index()].replace_face(self.lattice, side, stand_in, face);
     }
 
     /// Checks everything.
@@ -141,14 +162,19 @@ impl TilesetBuilder {
                 findings.push(duplicate(subject, "socket", &socket.name));
             }
         }
-        let pairs: Vec<_> = self
-            .sockets
-            .pairs()
-            .flat_map(|(id, socket)| socket.mates.iter().map(move |&mate| (id, mate)))
-            .collect();
-        for (a, b) in pairs {
+        let pairs = |mates: fn(&Socket) -> &Vec<SocketId>| -> Vec<(SocketId, SocketId)> {
+            let all = self.sockets.pairs();
+            all.flat_map(|(id, socket)| mates(socket).iter().map(move |&mate| (id, mate))).collect()
+        };
+        let (straight, mirrored) = (pairs(|socket| &socket.mates), pairs(|socket| &socket.mirrored));
+        for (a, b) in straight {
             if self.sockets.get(b).is_some() && a != b {
                 self.sockets[b].mates.push(a);
+            }
+        }
+        for (a, b) in mirrored {
+            if self.sockets.get(b).is_some() {
+                self.sockets[b].mirrored.push(a);
             }
         }
         for id in self.sockets.ids() {
@@ -157,6 +183,8 @@ impl TilesetBuilder {
             socket.mates.retain(|&mate| mate != id);
             socket.mates.sort_unstable();
             socket.mates.dedup();
+            socket.mirrored.sort_unstable();
+            socket.mirrored.dedup();
         }
     }
 

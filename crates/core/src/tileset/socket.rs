@@ -16,6 +16,8 @@ pub struct Socket {
     pub(super) itself: bool,
     pub(super) border: bool,
     pub(super) mates: Vec<SocketId>,
+    /// Those it meets as if they were mirrored.
+    pub(super) mirrored: Vec<SocketId>,
 }
 
 impl Socket {
@@ -28,6 +30,7 @@ impl Socket {
             itself: true,
             border: false,
             mates: Vec::new(),
+            mirrored: Vec::new(),
         }
     }
 
@@ -95,6 +98,11 @@ impl Socket {
         &self.mates
     }
 
+    /// The sockets whose mirror image it meets, in id order; itself may be among them.
+    pub fn mirrored_mates(&self) -> &[SocketId] {
+        &self.mirrored
+    }
+
     /// The frame reduced to what this socket tells apart.
     pub const fn reduce(&self, frame: Frame) -> Frame {
         Frame {
@@ -136,13 +144,16 @@ impl From<SocketId> for Face {
 /// `sockets` are those of `a` and `b`. Where both tell a distinction apart it must match; a mate
 /// that does not see it takes either.
 pub(super) fn meets(a: Face, socket_a: &Socket, b: Face, socket_b: &Socket, side: Side) -> bool {
-    let kinds =
+    let straight =
         if a.socket == b.socket { socket_a.itself } else { socket_a.mates.contains(&b.socket) };
-    if !kinds {
+    let mirrored = socket_a.mirrored.contains(&b.socket);
+    if !straight && !mirrored {
         return false;
     }
     let want = b.frame.across(side);
-    let hands = !(socket_a.handed && socket_b.handed) || a.frame.flipped == want.flipped;
+    let blind = !(socket_a.handed && socket_b.handed);
+    let same = a.frame.flipped == want.flipped;
+    let hands = (straight && (blind || same)) || (mirrored && (blind || !same));
     let turns = !(socket_a.turn_bound && socket_b.turn_bound) || a.frame.turns == want.turns;
     hands && turns
 }

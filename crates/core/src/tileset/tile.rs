@@ -1,7 +1,7 @@
 //! Tiles: sides, turns, mirrors, weight and tags.
 
 use super::socket::Face;
-use crate::id::TagId;
+use crate::id::{SocketId, TagId};
 use crate::lattice::{Lattice, Side};
 use crate::orient::Orientation;
 
@@ -128,6 +128,35 @@ impl Tile {
     pub fn looks(mut self, weights: impl IntoIterator<Item = f64>) -> Self {
         self.looks = weights.into_iter().collect();
         self
+    }
+
+    pub(super) fn replace_face(
+        &mut self,
+        lattice: Lattice,
+        side: Side,
+        stand_in: SocketId,
+        face: Face,
+    ) {
+        let faces = match &mut self.faces {
+            FaceSpec::Open | FaceSpec::Bare => return,
+            FaceSpec::Named(named) => named.iter_mut().filter(|(at, _)| *at == side).collect(),
+            FaceSpec::InOrder(list) => {
+                let sides = lattice.sides().iter().copied();
+                self.faces = FaceSpec::Named(sides.zip(std::mem::take(list)).collect());
+                return self.replace_face(lattice, side, stand_in, face);
+            }
+            FaceSpec::All(all) => {
+                let sides = lattice.sides().iter().map(|&side| (side, all.clone()));
+                self.faces = FaceSpec::Named(sides.collect());
+                return self.replace_face(lattice, side, stand_in, face);
+            }
+        };
+        let faces: Vec<&mut (Side, Vec<Face>)> = faces;
+        for slot in faces.into_iter().flat_map(|(_, faces)| faces) {
+            if slot.socket == stand_in {
+                *slot = face;
+            }
+        }
     }
 
     /// Adds a tag.

@@ -121,8 +121,8 @@ fn lay(
         }
         let tile = turned[number as usize].get_or_insert_with(|| {
             let placed = &layer.palette()[number as usize];
-            match art.look(&placed.tile, placed.look).or_else(|| art.tile(&placed.tile)) {
-                Some(tile) => tile.oriented(lattice, placed.orientation),
+            match art.look(&placed.tile, placed.look).or_else(|| art.look(&placed.tile, 0)) {
+                Some(look) => look.posed(lattice, placed.orientation),
                 None => mark::hatching(art.cell()),
             }
         });

@@ -97,7 +97,7 @@ impl Model {
             let mut kept: Vec<(Orientation, Vec<Picture>)> = Vec::new();
             for &orientation in tile.orientations() {
                 let turned: Vec<Picture> =
-                    looks.iter().map(|look| look.oriented(self.lattice, orientation)).collect();
+                    looks.iter().map(|look| look.posed(self.lattice, orientation)).collect();
                 let same = |(other, drawn): &(Orientation, Vec<Picture>)| {
                     set.same_faces(id, *other, orientation) && *drawn == turned
                 };

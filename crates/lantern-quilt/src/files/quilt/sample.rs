@@ -294,9 +294,9 @@ fn known_pictures(pictures: &TileArt, model: &Model) -> BTreeMap<Vec<Rgba>, Pose
     let lattice = model.lattice();
     let mut known = BTreeMap::new();
     for (name, tile, orientations) in model.poses() {
-        for picture in pictures.looks(name) {
+        for look in pictures.looks(name) {
             for &orientation in &orientations {
-                let turned: Picture = picture.oriented(lattice, orientation);
+                let turned = look.posed(lattice, orientation);
                 known.entry(turned.pixels().to_vec()).or_insert((tile, orientation));
             }
         }
