@@ -112,12 +112,15 @@ pub struct Check {
     /// Print findings as JSON
     #[arg(long)]
     pub json: bool,
-    /// Draw every tile with what its sides show, and the missing pieces
+    /// Draw every tile with what its sides show, the missing pieces and the roughest seams
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub picture: Option<PathBuf>,
     /// Verify a saved or hand-edited map against the quilt as well, and name each broken place
     #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath)]
     pub map: Option<PathBuf>,
+    /// Write a table of all pairs that may touch, and where that comes from; `-` for standard output
+    #[arg(long, value_name = "OUT.csv", value_hint = ValueHint::FilePath)]
+    pub pairs: Option<PathBuf>,
     /// Where to draw that map with its broken places marked
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, requires = "map")]
     pub marked: Option<PathBuf>,

@@ -63,6 +63,8 @@ codes! {
     UnreadableFile = "unreadable-file", Error;
     /// The file is not UTF-8 text.
     NotText = "not-text", Error;
+    /// Files that include each other.
+    IncludeCircle = "include-circle", Error;
     /// The text is not TOML.
     NotToml = "not-toml", Error;
     /// A key that this place does not know.
@@ -111,6 +113,16 @@ codes! {
     UnseenTile = "unseen-tile", Warning;
     /// A socket that no tile carries.
     UnusedSocket = "unused-socket", Warning;
+    /// Tiles that count as one for learning, to no effect.
+    IdleAlike = "idle-alike", Warning;
+    /// A cell of a sheet that no tile shows.
+    UnusedArt = "unused-art", Note;
+    /// A tile whose picture is empty.
+    EmptyArt = "empty-art", Warning;
+    /// Two tiles that look the same.
+    SameArt = "same-art", Warning;
+    /// Pairs that one list allows and another forbids.
+    ListsDisagree = "lists-disagree", Warning;
     /// A list of pairs that changes nothing.
     IdleList = "idle-list", Warning;
     /// A side whose picture is unlike the others that show the same socket.
@@ -131,6 +143,10 @@ codes! {
     IdleAccept = "idle-accept", Warning;
     /// A border rule that no tile can meet.
     BorderUnmet = "border-unmet", Error;
+    /// A count that no map of this size can meet.
+    CountUnmet = "count-unmet", Error;
+    /// A map that no fill can begin: its size, borders, pins and limits leave a cell nothing.
+    NoRoom = "no-room", Error;
     /// A pin or mask that lies outside the map.
     OutsideMap = "outside-map", Error;
 }

@@ -58,6 +58,17 @@ pub enum Break {
         /// What stands there.
         pose: String,
     },
+    /// Too few or too many of something.
+    Count {
+        /// Which of the constraints' counts.
+        number: usize,
+        /// How many there are.
+        found: u64,
+        /// The fewest there must be.
+        least: u64,
+        /// The most there may be.
+        most: Option<u64>,
+    },
     /// A pinned cell that holds something else.
     Pin {
         /// Where.
@@ -68,15 +79,16 @@ pub enum Break {
 }
 
 impl Break {
-    /// The cell it is about; of a pair the first.
-    pub const fn cell(&self) -> Cell {
+    /// The cell it is about; of a pair the first. A count is about none.
+    pub const fn cell(&self) -> Option<Cell> {
         match self {
+            Self::Count { .. } => None,
             Self::Empty { cell }
             | Self::Unknown { cell, .. }
             | Self::Adjacency { cell, .. }
             | Self::Border { cell, .. }
             | Self::Limit { cell, .. }
-            | Self::Pin { cell, .. } => *cell,
+            | Self::Pin { cell, .. } => Some(*cell),
         }
     }
 }
@@ -95,13 +107,20 @@ impl fmt::Display for Break {
                 write!(f, "`{pose}` at {cell} may not face out {side}")
             }
             Self::Limit { cell, pose } => write!(f, "`{pose}` may not stand at {cell}"),
+            Self::Count { number, found, least, most } => {
+                write!(f, "count {number} finds {found}, where at least {least}")?;
+                match most {
+                    Some(most) => write!(f, " and at most {most} must stand"),
+                    None => f.write_str(" must stand"),
+                }
+            }
             Self::Pin { cell, pose } => write!(f, "`{pose}` stands on the pinned cell {cell}"),
         }
     }
 }
 
 /// Every broken rule of `layer`, which must hold a tile on each cell of `layout` that `inside`
-/// accepts and is not looked at elsewhere; in cell order, then limits, then pins.
+/// accepts and is not looked at elsewhere; in cell order, then limits, pins and counts.
 ///
 /// A pair of cells is reported once, from the cell that comes first. O(cells x sides).
 pub fn verify(
@@ -136,6 +155,9 @@ pub fn verify(
         };
         for (index, &side) in sides.iter().enumerate() {
             match layout.neighbour(cell, side).filter(|&beyond| inside(beyond)) {
+                None if tileset.goes_on(tile, orientation, side) => {
+                    breaks.push(Break::Border { cell, side, pose: name(placed) });
+                }
                 None => {
                     for rule in constraints.borders.iter().filter(|rule| rule.side == side) {
                         if !rule.admits(tileset, tile, orientation) {
@@ -167,13 +189,12 @@ pub fn verify(
     }
     for limit in &constraints.limits {
         let area = limit.area.cells(layout);
-        let wrong = |cell: &Cell| inside(*cell) && area.get(*cell) != limit.inside;
-        for cell in layout.extent().iter().filter(wrong) {
+        for cell in layout.extent().iter().filter(|&cell| inside(cell)) {
             let Some((placed, Some((tile, orientation)))) = at(cell) else { continue };
-            let limited = sides.iter().any(|&side| {
+            let meant = sides.iter().any(|&side| {
                 limit.kinds.iter().any(|kind| kind.covers(tileset, tile, orientation, side))
             });
-            if limited {
+            if !limit.keep.admits(area.get(cell), meant) {
                 breaks.push(Break::Limit { cell, pose: name(placed) });
             }
         }
@@ -185,11 +206,23 @@ pub fn verify(
             breaks.push(Break::Pin { cell: pin.cell, pose: name(placed) });
         }
     }
+    for (number, count) in constraints.counts.iter().enumerate() {
+        let counted = |cell: &Cell| {
+            inside(*cell)
+                && at(*cell)
+                    .and_then(|(_, pose)| pose)
+                    .is_some_and(|(t, o)| count.counts(tileset, t, o))
+        };
+        let found = layout.extent().iter().filter(counted).count() as u64;
+        if found < count.least || count.most.is_some_and(|most| found > most) {
+            breaks.push(Break::Count { number, found, least: count.least, most: count.most });
+        }
+    }
     breaks
 }
 
 fn find(tileset: &Tileset, placed: &Placed) -> Option<(TileId, Orientation)> {
-    let tile = tileset.find(&placed.tile)?;
+    let tile = tileset.find_at(&placed.tile, placed.part)?;
     let orientation = tileset.tiles()[tile].stands_for(placed.orientation)?;
     Some((tile, orientation))
 }
@@ -209,15 +242,23 @@ fn may_touch(
     let others = tileset.faces(there.0, there.1, side.opposite());
     let own = tileset.faces(here.0, here.1, side);
     let meet = own.iter().any(|&a| others.iter().any(|&b| tileset.faces_meet(a, b, side)));
+    // Nothing comes between the parts of a tile.
+    if tileset.goes_on(here.0, here.1, side) || tileset.goes_on(there.0, there.1, side.opposite()) {
+        return meet;
+    }
     let shown = || constraints.samples.iter().any(|one| one.shows(tileset, here, side, there));
     (meet || shown() || said(true)) && !said(false)
 }
 
 fn name(placed: &Placed) -> String {
-    match placed.orientation {
-        Orientation::AS_DRAWN => placed.tile.clone(),
-        orientation => format!("{} {orientation}", placed.tile),
+    let mut words = placed.tile.clone();
+    if placed.orientation != Orientation::AS_DRAWN {
+        words.push_str(&format!(" {}", placed.orientation));
     }
+    if let Some([x, y, _]) = placed.part {
+        words.push_str(&format!(", part {x}, {y}"));
+    }
+    words
 }
 
 fn words(tileset: &Tileset, tile: TileId, orientation: Orientation, side: Side) -> String {

@@ -32,6 +32,7 @@ fn the_verifier_finds_just_the_pairs_that_rules_forbid(
             tile: set.tiles()[tile].name().to_owned(),
             orientation,
             look: 0,
+            part: set.tiles()[tile].part().map(|part| part.at),
         });
         let mut layer = Layer::new("ground", extent, palette.collect());
         let poses: Vec<PoseId> = extent

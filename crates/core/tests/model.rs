@@ -120,10 +120,8 @@ fn the_verifier_lists_every_broken_rule_of_a_map() {
     set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(2));
     let set = set.build().unwrap();
     let layout = Layout::flat(Lattice::Square, 3, 2).unwrap();
-    let placed = |tile: &str, turns| Placed {
-        tile: tile.to_owned(),
-        orientation: Orientation::new(Lattice::Square, turns, false),
-        look: 0,
+    let placed = |tile: &str, turns| {
+        Placed::new(tile).oriented(Orientation::new(Lattice::Square, turns, false))
     };
     let mut layer = Layer::new("ground", layout.extent(), Vec::new());
     let (moss_tile, upright) = (layer.add(placed("hedge", 0)), layer.add(placed("straight", 0)));

@@ -2,7 +2,9 @@
 
 use crate::picture::Picture;
 use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::map::Placed;
 use lantern_quilt_core::orient::Orientation;
+use lantern_quilt_core::tileset::block::Part;
 use std::collections::BTreeMap;
 
 /// One look of a tile: its picture as drawn, and what becomes of it when the tile turns.
@@ -70,7 +72,8 @@ impl Look {
             orientation.turns()
         };
         let number = usize::from(turns / step);
-        let picture = if number == 0 { &self.drawn } else { own.get(number - 1).unwrap_or(&self.drawn) };
+        let picture =
+            if number == 0 { &self.drawn } else { own.get(number - 1).unwrap_or(&self.drawn) };
         picture.oriented(lattice, Orientation::new(lattice, 0, orientation.mirrored()))
     }
 }
@@ -93,9 +96,11 @@ impl TileArt {
         self.add_look(tile, Look::new(picture))
     }
 
-    /// Adds the next look of a tile; returns whether it has the size of a cell.
+    /// Adds the next look of a tile; returns whether it has the size of a cell, or of several.
     pub fn add_look(&mut self, tile: impl Into<String>, look: Look) -> bool {
-        let fits = [look.drawn.width(), look.drawn.height()] == self.cell;
+        let [wide, high] = self.cell;
+        let whole = |length: u32, cell: u32| cell > 0 && length > 0 && length.is_multiple_of(cell);
+        let fits = whole(look.drawn.width(), wide) && whole(look.drawn.height(), high);
         if fits {
             self.tiles.entry(tile.into()).or_default().push(look);
         }
@@ -115,6 +120,34 @@ impl TileArt {
     /// One look of a tile.
     pub fn look(&self, name: &str, number: u32) -> Option<&Look> {
         self.tiles.get(name)?.get(number as usize)
+    }
+
+    /// What a cell shows: a look of a tile in an orientation, of a tile of several cells just one
+    /// part. O(pixels).
+    pub fn posed(
+        &self,
+        name: &str,
+        number: u32,
+        part: Option<Part>,
+        lattice: Lattice,
+        orientation: Orientation,
+    ) -> Option<Picture> {
+        let whole = self.look(name, number)?.posed(lattice, orientation);
+        let Some(part) = part else { return Some(whole) };
+        let ([wide, high], [x, y, _]) = (self.cell, part.placed(orientation));
+        whole.cut(x.checked_mul(wide)?, y.checked_mul(high)?, wide, high)
+    }
+
+    /// As [`posed`](Self::posed), for what a layer holds; a look that is not there is the first.
+    pub fn placed(&self, lattice: Lattice, placed: &Placed) -> Option<Picture> {
+        let look = self.look(&placed.tile, placed.look).map_or(0, |_| placed.look);
+        let drawn = self.look(&placed.tile, look)?.drawn();
+        let part = placed.part.map(|at| {
+            let count =
+                |axis: usize, length: u32| (length / self.cell[axis].max(1)).max(at[axis] + 1);
+            Part { at, span: [count(0, drawn.width()), count(1, drawn.height()), at[2] + 1] }
+        });
+        self.posed(&placed.tile, look, part, lattice, placed.orientation)
     }
 
     /// All looks of a tile.

@@ -32,6 +32,7 @@ prop_compose! {
             tile: format!("{name}{n}"),
             orientation: Orientation::new(lattice, n as u8, n == 3),
             look: n / 2,
+            part: (n == 2).then_some([1, 0, 2]),
         }).collect();
         let mut layer = Layer::new(name.clone(), extent, palette).offset_by([if parts[0] { 0.5 } else { 0.0 }, 0.0, 0.0]);
         for (index, cell) in extent.iter().enumerate() {
@@ -149,11 +150,8 @@ fn a_drawn_map_is_exact() {
     tile.set(0, 0, [255, 0, 0, 255]);
     assert!(art.add("a", tile));
     assert!(!art.add("b", Picture::new(3, 2, [0; 4]).unwrap()));
-    let placed = |turns| Placed {
-        tile: "a".to_owned(),
-        orientation: Orientation::new(Lattice::Square, turns, false),
-        look: 0,
-    };
+    let placed =
+        |turns| Placed::new("a").oriented(Orientation::new(Lattice::Square, turns, false));
     let mut layer = Layer::new("l", layout.extent(), vec![placed(0), placed(1), placed(2)]);
     (0..3).for_each(|n| assert!(layer.set(layout.extent().cell(n), Some(n as u32))));
     let mut map = Tilemap::new(layout);

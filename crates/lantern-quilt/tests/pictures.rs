@@ -1,6 +1,7 @@
 //! Pictures: every kind of PNG, and cutting, laying, scaling and turning against plain models.
 #![cfg(feature = "draw")]
 
+use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::draw::{DrawOptions, draw, film, label, label_width, openness};
 use lantern_quilt::prelude::*;
 use proptest::prelude::*;
@@ -136,7 +137,7 @@ fn map_of(lattice: Lattice, cell: [u32; 2], width: u32, height: u32) -> (Tilemap
     let layout = Layout::flat(lattice, width, height).unwrap();
     let mut art = TileArt::new(cell);
     assert!(art.add("a", Picture::new(cell[0], cell[1], [200, 0, 0, 255]).unwrap()));
-    let placed = Placed { tile: "a".to_owned(), orientation: Orientation::AS_DRAWN, look: 0 };
+    let placed = Placed::new("a");
     let mut layer = Layer::new("ground", layout.extent(), vec![placed]);
     for at in layout.extent().iter() {
         layer.set(at, Some(0));
@@ -270,7 +271,7 @@ fn boards_hold_every_set(
     let mut trials = Trials::default();
     (trials.size, trials.seeds) = (6, 4);
     let report = (tiles < 30).then(|| missing_pieces(&set, &Constraints::default(), &trials));
-    let drawn = board("A set", &set, &rules, &art, report.as_ref()).unwrap();
+    let drawn = board("A set", &set, &rules, &art, report.as_ref(), &SeamReport::default()).unwrap();
     assert!(drawn.width() == 1280 && drawn.height() >= 800);
     assert!((drawn.height() > 800) == (tiles > 100), "{} high", drawn.height());
     let red = drawn.pixels().iter().filter(|pixel| **pixel == [200, 0, 0, 255]).count();

@@ -1,14 +1,15 @@
 //! Rule sets by construction.
 
 use lantern_quilt_core::constraints::{
-    Accept, Area, BorderRule, Constraints, Kind, Limit, PairRule, Pin, Sample,
+    Accept, Area, BorderRule, Constraints, Keep, Kind, Limit, PairRule, Pin, Sample,
 };
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::id::Id;
-use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Wrap};
+use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Side, Wrap};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::rules::Rules;
 use lantern_quilt_core::seed::Stream;
+use lantern_quilt_core::tileset::block::Block;
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
 
 /// One pose for each way of putting `labels` on the sides: a fill never fails.
@@ -113,6 +114,12 @@ pub fn random_small(lattice: Lattice, tiles: usize, stream: &mut Stream) -> Tile
             .turns(turns[stream.below(turns.len() as u64) as usize])
             .mirror(mirrors[stream.below(5) as usize])
             .tag(tag);
+        // Now and then a tile of several cells.
+        if number == 1 && lattice.turns() == 4 && stream.below(4) == 0 {
+            let span = [[2, 1, 1], [1, 2, 1], [2, 2, 1], [3, 1, 1]][stream.below(4) as usize];
+            set.block(Block::new(tile, span).part([0, 0, 0], Side::North, [plain]));
+            continue;
+        }
         set.tile(tile);
     }
     set.build().expect("valid by construction")
@@ -182,8 +189,9 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
             1 => Area::FromBorder { least: stream.below(2) as u32, most: 1 },
             _ => Area::Cells(BitPlane::from_fn(extent, |_| stream.below(3) > 0)),
         };
-        let (kinds, inside) = (kinds(stream), stream.below(2) == 0);
-        constraints.limits.push(Limit { kinds, area, inside });
+        let keep = [Keep::Inside, Keep::Outside, Keep::Filling][stream.below(3) as usize];
+        let kinds = kinds(stream);
+        constraints.limits.push(Limit { kinds, area, keep });
     }
     if stream.below(3) == 0 {
         let tile = Id::from_index(stream.below(set.tiles().len() as u64) as usize);

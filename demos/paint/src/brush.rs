@@ -173,7 +173,10 @@ pub fn ferns(canvas: &mut Canvas, purpose: u64) {
 
 /// Three boulders.
 pub fn boulders(canvas: &mut Canvas) {
+    // Placed for a square of 24; in the middle of larger tiles.
+    let (left, top) = ((canvas.width - 24) as f32 / 2.0, (canvas.height - 24) as f32 / 2.0);
     for (cx, cy, radius) in [(8.0, 9.0, 4.0), (15.5, 14.5, 3.0), (9.0, 17.0, 2.0)] {
+        let (cx, cy) = (cx + left, cy + top);
         canvas.each(|x, y, _, _| {
             let (dx, dy) = (x as f32 + 0.5 - cx, y as f32 + 0.5 - cy);
             let away = length(dx, dy);

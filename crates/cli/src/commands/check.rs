@@ -4,7 +4,8 @@ use crate::args;
 use crate::failure::{Failure, print_report};
 use crate::output;
 use lantern_quilt::audit::missing::Trials;
-use lantern_quilt::draw::{DrawOptions, board, draw};
+use lantern_quilt::audit::seams::Seam;
+use lantern_quilt::draw::{DrawOptions, board, draw, marked};
 use lantern_quilt::files::{Check, Quilt, Report, read_json, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::picture::Picture;
@@ -28,6 +29,11 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
             return Err(Failure::Quilt(Box::new(report)));
         }
         Err(report) => {
+            // What could not be read is drawn in place of the board.
+            if let (Some(path), Some(unknown)) = (&args.picture, report.unknown.first()) {
+                let picture = marked(&unknown.picture, unknown.cell, &unknown.cells);
+                write(path, &picture.map_err(Failure::job)?)?;
+            }
             say(args, &report, None)?;
             return Ok(false);
         }
@@ -36,8 +42,11 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
     if let Some(path) = &args.picture {
         let (set, rules) = (quilt.collapse.tileset(), quilt.collapse.rules());
         let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
-        let picture = board(title, set, rules, &quilt.art, check.trials.as_ref());
+        let picture = board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams);
         write(path, &picture.map_err(Failure::job)?)?;
+    }
+    if let Some(path) = &args.pairs {
+        save_with(path, |out| quilt.write_pairs(out)).map_err(Failure::job)?;
     }
     let breaks = match &args.map {
         Some(path) => judge(path, args, &quilt)?,
@@ -71,11 +80,21 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
     let breaks = verify(layer, layout, |_| true, set, quilt.collapse.constraints());
     if let Some(path) = &args.marked {
         let mut options = DrawOptions::default();
-        options.failed = breaks.iter().map(Break::cell).collect();
+        options.failed = breaks.iter().filter_map(Break::cell).collect();
         options.coordinates = true;
         write(path, &draw(&map, &quilt.art, &options).map_err(Failure::job)?)?;
     }
     Ok(breaks)
+}
+
+/// The two poses of a seam, in words.
+fn seam_ends(checked: Option<(&Quilt, &Check, &[Break])>, seam: &Seam) -> [String; 2] {
+    let name = |(tile, orientation)| {
+        checked.map_or_else(String::new, |(quilt, _, _)| {
+            quilt.collapse.tileset().pose_name(tile, orientation)
+        })
+    };
+    [name(seam.a), name(seam.b)]
 }
 
 fn say(
@@ -85,12 +104,14 @@ fn say(
 ) -> Result<(), Failure> {
     if args.json {
         let trials = checked.and_then(|(_, check, _)| check.trials.as_ref());
+        let seams = checked.map_or(&[][..], |(_, check, _)| &check.seams.worst);
         let broken = checked.map_or(&[][..], |(_, _, breaks)| breaks);
         let broken: Vec<_> = broken
             .iter()
             .map(|one| {
                 let cell = one.cell();
-                json!({ "cell": [cell.x, cell.y, cell.z], "message": one.to_string() })
+                let cell = cell.map(|cell| [cell.x, cell.y, cell.z]);
+                json!({ "cell": cell, "message": one.to_string() })
             })
             .collect();
         let told = json!({
@@ -98,6 +119,12 @@ fn say(
             "quilt": report.source.name,
             "findings": report.to_json(),
             "accepted": checked.map_or(0, |(_, check, _)| check.accepted),
+            "seams": seams.iter().map(|seam| json!({
+                "side": seam.side.name(),
+                "of": seam_ends(checked, seam)[0],
+                "beyond": seam_ends(checked, seam)[1],
+                "difference": seam.difference,
+            })).collect::<Vec<_>>(),
             "trials": trials.map(|t| json!({
                 "size": t.size,
                 "fills": t.fills,
@@ -113,15 +140,22 @@ fn say(
     let tileset = quilt.collapse.tileset();
     let mut text = format!(
         "{} tiles in {} poses, {} sockets\n",
-        tileset.tiles().len(),
+        tileset.tiles().iter().filter(|tile| tile.is_first()).count(),
         quilt.collapse.rules().poses().len(),
-        tileset.sockets().iter().filter(|socket| !socket.is_border()).count()
+        tileset.sockets().iter().filter(|socket| !socket.is_internal()).count()
     );
     if let Some(trials) = &check.trials {
         text.push_str(&format!(
             "{} of {} maps of {}x{} fill at the first go, taking nothing back\n",
             trials.filled, trials.fills, trials.size, trials.size
         ));
+    }
+    if !check.seams.worst.is_empty() {
+        text.push_str("the roughest seams, by mean difference of 255:\n");
+        for seam in &check.seams.worst {
+            let [of, beyond] = seam_ends(checked, seam);
+            text.push_str(&format!("  {:>3}  {beyond} {} of {of}\n", seam.difference, seam.side));
+        }
     }
     if check.accepted > 0 {
         let (s, are) = if check.accepted == 1 { ("", "is") } else { ("s", "are") };

@@ -2,7 +2,7 @@
 
 use super::watch;
 use crate::args;
-use crate::failure::{Failure, print_report};
+use crate::failure::Failure;
 use crate::output;
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::{DrawOptions, draw};
@@ -89,7 +89,12 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let mut quilt =
         Quilt::open(&args.quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
     if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
-        print_report(&quilt.findings);
+        let count = quilt.findings.count(Severity::Warning);
+        let s = if count == 1 { "" } else { "s" };
+        anstream::eprintln!(
+            "{count} warning{s} in {}; `lantern-quilt check` says more",
+            quilt.findings.source.name
+        );
     }
     check_folders(&outputs)?;
     check_inputs(&args.quilt, &quilt, &outputs)?;

@@ -216,6 +216,11 @@ impl Bench {
             let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
             space.restrict(Place::Facing(rule.side), allowed);
         }
+        for &side in lattice.sides() {
+            if let Some(allowed) = rules.whole_at(tileset, side) {
+                space.restrict(Place::Facing(side), allowed);
+            }
+        }
         Some(Self { rules, space })
     }
 
@@ -262,7 +267,7 @@ impl Faces {
             let shown: Vec<Vec<Face>> =
                 sides.iter().map(|&side| tileset.faces(tile, orientation, side)).collect();
             for (faces, known) in shown.iter().zip(&mut on_side) {
-                for &face in faces {
+                for &face in faces.iter().filter(|f| !tileset.sockets()[f.socket].is_joint()) {
                     *known.entry(face).or_default() += tileset.tiles()[tile].pose_weight();
                 }
             }

@@ -2,11 +2,13 @@
 //!
 //! [`audit`] looks at the rules alone and takes no time to speak of. [`company`] asks the solver
 //! about small blocks. [`missing`] fills whole maps to see what they run into. [`seams`] looks at
-//! pictures.
+//! pictures, [`room`] at one map, and [`origins`] tells where each pair comes from.
 
 pub mod company;
 mod lists;
 pub mod missing;
+pub mod origins;
+pub mod room;
 pub mod seams;
 
 use crate::constraints::Constraints;
@@ -59,6 +61,7 @@ pub fn audit(tileset: &Tileset, rules: &Rules, constraints: &Constraints) -> Vec
     }
     findings.extend(audit_bare(tileset, rules, &bare));
     findings.extend(lists::audit_lists(tileset, constraints));
+    findings.extend(lists::audit_alike(tileset, constraints));
     for (id, socket) in tileset.sockets().pairs() {
         if !used.contains(&id) && !socket.is_border() {
             let subject = Subject::Socket(socket.name().to_owned());

@@ -74,13 +74,35 @@ pub fn steps_from_border(layout: Layout) -> Plane<Option<u32>> {
     steps
 }
 
-/// Keeps kinds of tiles to an area, or out of it.
+/// How tiles are kept to an area.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Keep {
+    /// They stand inside it only.
+    Inside,
+    /// They stand outside it only.
+    Outside,
+    /// Nothing else stands inside it.
+    Filling,
+}
+
+impl Keep {
+    /// Whether a cell may hold a tile, by whether the cell is in the area and the tile is meant.
+    pub const fn admits(self, in_area: bool, meant: bool) -> bool {
+        match self {
+            Self::Inside => in_area || !meant,
+            Self::Outside => !in_area || !meant,
+            Self::Filling => !in_area || meant,
+        }
+    }
+}
+
+/// Keeps kinds of tiles to an area, or out of it, or everything else out of it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Limit {
     /// What is limited: anything of one of these. A socket means what carries it on any side.
     pub kinds: Vec<Kind>,
     /// The area.
     pub area: Area,
-    /// Whether they stand inside it; else outside.
-    pub inside: bool,
+    /// How they are kept.
+    pub keep: Keep,
 }

@@ -1,14 +1,16 @@
 //! What a fill must satisfy besides the sides of tiles, as data: samples, lists of pairs, border
-//! rules, pins, and areas that tiles are kept to.
+//! rules, pins, areas that tiles are kept to, and counts.
 //!
 //! Nothing here knows the solver. [`verify`](crate::verify) reads these rules as they stand;
 //! [`passes`](crate::passes) turns them into first domains.
 
 mod area;
+mod count;
 mod pairs;
 mod sample;
 
-pub use area::{Area, Limit, steps_from_border};
+pub use area::{Area, Keep, Limit, steps_from_border};
+pub use count::Count;
 pub use pairs::{Kind, PairRule};
 pub use sample::{Posed, Sample};
 
@@ -85,4 +87,6 @@ pub struct Constraints {
     pub pairs: Vec<PairRule>,
     /// Areas that tiles are kept to or out of.
     pub limits: Vec<Limit>,
+    /// How many there must be of some kinds.
+    pub counts: Vec<Count>,
 }

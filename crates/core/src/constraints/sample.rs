@@ -4,7 +4,7 @@ use crate::id::TileId;
 use crate::lattice::{Cell, Layout, Side};
 use crate::orient::Orientation;
 use crate::tileset::{Mirror, Tileset, orientations};
-use hashbrown::HashSet;
+use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
 /// A tile in an orientation.
@@ -31,20 +31,24 @@ impl Sample {
     /// A tile that is used in one orientation only stands for itself however the sample is turned;
     /// of others a pose that the set does not have shows nothing. O(cells x sides x turns) and the
     /// squares of groups.
-    pub fn pairs(&self, set: &Tileset) -> HashSet<(Posed, Side, Posed), FxBuildHasher> {
+    pub fn pairs(&self, set: &Tileset) -> HashMap<(Posed, Side, Posed), Cell, FxBuildHasher> {
         let lattice = self.layout.lattice();
-        let mut shown: HashSet<(Posed, Side, Posed), FxBuildHasher> = HashSet::default();
-        self.for_each_pair(|here, side, there| {
-            shown.insert((here, side, there));
+        let mut shown: HashMap<(Posed, Side, Posed), Cell, FxBuildHasher> = HashMap::default();
+        self.for_each_pair(|cell, here, side, there| {
+            shown.entry((here, side, there)).or_insert(cell);
         });
-        let mut pairs = HashSet::default();
+        let mut pairs: HashMap<_, Cell, FxBuildHasher> = HashMap::default();
+        let mut add = |pair: (Posed, Side, Posed), cell: Cell| {
+            let first = pairs.entry(pair).or_insert(cell);
+            *first = cell.min(*first);
+        };
         for turn in orientations(lattice, self.turns, self.mirror) {
-            for &((a, turned_a), side, (b, turned_b)) in &shown {
+            for (&((a, turned_a), side, (b, turned_b)), &cell) in &shown {
                 let side = turn.side(lattice, side);
                 for a in self.group(a).filter_map(|tile| pose(set, tile, turned_a, turn)) {
                     for b in self.group(b).filter_map(|tile| pose(set, tile, turned_b, turn)) {
-                        pairs.insert((a, side, b));
-                        pairs.insert((b, side.opposite(), a));
+                        add((a, side, b), cell);
+                        add((b, side.opposite(), a), cell);
                     }
                 }
             }
@@ -62,7 +66,7 @@ impl Sample {
                 let counts = |tile: TileId| pose(set, tile, shown.1, turn) == Some(wanted);
                 self.group(shown.0).any(counts)
             };
-            self.for_each_pair(|here, on, there| {
+            self.for_each_pair(|_, here, on, there| {
                 let on = turn.side(lattice, on);
                 found |= on == side && is(here, a) && is(there, b);
                 found |= on.opposite() == side && is(here, b) && is(there, a);
@@ -90,14 +94,14 @@ impl Sample {
         std::iter::once(tile).chain(others.iter().copied().filter(move |&other| other != tile))
     }
 
-    fn for_each_pair(&self, mut each: impl FnMut(Posed, Side, Posed)) {
+    fn for_each_pair(&self, mut each: impl FnMut(Cell, Posed, Side, Posed)) {
         let extent = self.layout.extent();
         let at = |cell: Cell| extent.index(cell).and_then(|index| self.cells[index]);
         for cell in extent.iter() {
             let Some(here) = at(cell) else { continue };
             for &side in self.layout.lattice().sides() {
                 if let Some(there) = self.layout.neighbour(cell, side).and_then(at) {
-                    each(here, side, there);
+                    each(cell, here, side, there);
                 }
             }
         }

@@ -12,6 +12,22 @@ pub struct Placed {
     pub orientation: Orientation,
     /// Which of its looks, counted from 0.
     pub look: u32,
+    /// Which part of it stands here, when it covers several cells: column, row and level as drawn.
+    pub part: Option<[u32; 3]>,
+}
+
+impl Placed {
+    /// A tile of one cell as drawn, in its first look.
+    pub fn new(tile: impl Into<String>) -> Self {
+        Self { tile: tile.into(), orientation: Orientation::AS_DRAWN, look: 0, part: None }
+    }
+
+    /// The same, turned and mirrored.
+    #[must_use]
+    pub fn oriented(mut self, orientation: Orientation) -> Self {
+        self.orientation = orientation;
+        self
+    }
 }
 
 /// One palette number (or nothing) a cell, in two or four bytes each.

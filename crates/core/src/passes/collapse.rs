@@ -1,6 +1,6 @@
 //! The `collapse` pass: a layer filled by wave function collapse. Reach: the whole map.
 
-use crate::constraints::{Constraints, Kind};
+use crate::constraints::{Constraints, Keep, Kind};
 use crate::grid::{BitPlane, Plane};
 use crate::id::Id;
 use crate::lattice::{Layout, Side};
@@ -124,6 +124,11 @@ impl Collapse {
                 self.rules.select(|pose| rule.admits(&self.tileset, pose.tile, pose.orientation));
             space.restrict(Place::Facing(rule.side), allowed);
         }
+        for &side in self.tileset.lattice().sides() {
+            if let Some(allowed) = self.rules.whole_at(&self.tileset, side) {
+                space.restrict(Place::Facing(side), allowed);
+            }
+        }
         for pin in &self.constraints.pins {
             let allowed =
                 self.rules.select(|pose| pin.admits(&self.tileset, pose.tile, pose.orientation));
@@ -131,11 +136,18 @@ impl Collapse {
         }
         for limit in &self.constraints.limits {
             let area = limit.area.cells(layout);
-            let elsewhere =
-                BitPlane::from_fn(layout.extent(), |cell| area.get(cell) != limit.inside);
-            let mut allowed = PoseSet::full(self.rules.poses().len());
-            allowed.subtract(&self.poses_of(&limit.kinds));
-            space.restrict(Place::Mask(elsewhere), allowed);
+            let in_area = limit.keep != Keep::Inside;
+            let where_it_holds = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
+            let mut allowed = self.poses_of(&limit.kinds);
+            if limit.keep != Keep::Filling {
+                let mut others = PoseSet::full(self.rules.poses().len());
+                others.subtract(&allowed);
+                allowed = others;
+            }
+            space.restrict(Place::Mask(where_it_holds), allowed);
+        }
+        if !self.constraints.counts.is_empty() {
+            space.refuse("counts");
         }
         for shade in &self.shades {
             space.scale(self.poses_of(&shade.kinds), shade.plane.clone());
@@ -175,6 +187,7 @@ pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
             tile: tile.name().to_owned(),
             orientation: pose.orientation,
             look,
+            part: tile.part().map(|part| part.at),
         }));
     }
     let keyed = run.seed().keyed(&[name, "look"]);

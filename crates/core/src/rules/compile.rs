@@ -41,7 +41,7 @@ impl Rules {
             poses.pairs().map(|(id, pose)| ((pose.tile, pose.orientation), id)).collect();
         let mut shown: Vec<Vec<(PoseId, PoseId)>> = vec![Vec::new(); lattice.sides().len()];
         for (here, side, there) in
-            constraints.samples.iter().flat_map(|sample| sample.pairs(tileset))
+            constraints.samples.iter().flat_map(|sample| sample.pairs(tileset).into_keys())
         {
             let side = lattice.side_index(side).expect("a side of the lattice");
             shown[side].push((number[&here], number[&there]));
@@ -84,10 +84,33 @@ impl Rules {
                         rows[pose].subtract(others);
                     });
                 }
+                keep_joints(tileset, &poses, side_name, &mut rows, |pose| {
+                    let faces = &here.faces[here.of_pose[pose.index()]];
+                    row_of_label(faces)
+                });
                 distinct(rows.iter())
             })
             .collect();
         Ok(Self(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
+    }
+}
+
+/// Leaves between the parts of a tile only what their sides say, whatever samples and lists do.
+fn keep_joints(
+    tileset: &Tileset,
+    poses: &IdVec<PoseId, Pose>,
+    side: Side,
+    rows: &mut [PoseSet],
+    by_label: impl Fn(PoseId) -> PoseSet,
+) {
+    let goes_on = |pose: &Pose, side| tileset.goes_on(pose.tile, pose.orientation, side);
+    let inner = PoseSet::from_fn(poses.len(), |id| goes_on(&poses[id], side.opposite()));
+    for ((id, pose), row) in poses.pairs().zip(rows) {
+        if goes_on(pose, side) {
+            *row = by_label(id);
+        } else {
+            row.subtract(&inner);
+        }
     }
 }
 

@@ -13,8 +13,9 @@ pub use pose_set::PoseSet;
 pub(crate) use pose_set::bits;
 
 use crate::id::{Id, IdVec, PoseId, RowId, TileId};
-use crate::lattice::Lattice;
+use crate::lattice::{Lattice, Side};
 use crate::orient::Orientation;
+use crate::tileset::Tileset;
 use std::sync::{Arc, OnceLock};
 use thiserror::Error;
 
@@ -142,6 +143,14 @@ impl Rules {
     /// The set of poses that `keep` accepts.
     pub fn select(&self, mut keep: impl FnMut(&Pose) -> bool) -> PoseSet {
         PoseSet::from_fn(self.poses().len(), |id| keep(&self.poses()[id]))
+    }
+
+    /// What may stand where `side` looks out of a map so that no tile of several cells is cut; `None`
+    /// when nothing could be.
+    pub fn whole_at(&self, tileset: &Tileset, side: Side) -> Option<PoseSet> {
+        let cut = |pose: &Pose| tileset.goes_on(pose.tile, pose.orientation, side);
+        let any = self.poses().iter().any(cut);
+        any.then(|| self.select(|pose| !cut(pose)))
     }
 
     /// Whether both are the very same tables.

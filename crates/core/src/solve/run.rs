@@ -28,6 +28,12 @@ pub enum RunError {
         /// The space's lattice.
         space: Lattice,
     },
+    /// Something that no fill can keep yet.
+    #[error("a fill cannot keep {what} yet; take them out of the pass to fill without them")]
+    NotYet {
+        /// What it is.
+        what: &'static str,
+    },
     /// No cell takes part.
     #[error("no cell takes part: the outline is empty")]
     NoCells,
@@ -155,6 +161,9 @@ impl Job {
         let (rules, space) = (self.rules.lattice(), layout.lattice());
         if rules != space {
             return Err(RunError::LatticeMismatch { rules, space });
+        }
+        if let Some(what) = self.space.refused() {
+            return Err(RunError::NotYet { what });
         }
         let cells = layout.extent().cells() as u64;
         if cells > self.limits.cells {

@@ -16,6 +16,8 @@ pub struct Space {
     outline: Option<BitPlane>,
     restrictions: IdVec<CauseId, Restriction>,
     scales: Vec<Scale>,
+    /// What no fill can keep yet.
+    refused: Option<&'static str>,
 }
 
 /// Weights of some poses that vary from cell to cell; see [`Space::scale`].
@@ -55,7 +57,13 @@ pub struct Restriction {
 impl Space {
     /// All cells of `layout`, with nothing restricted.
     pub const fn new(layout: Layout) -> Self {
-        Self { layout, outline: None, restrictions: IdVec::new(), scales: Vec::new() }
+        Self {
+            layout,
+            outline: None,
+            restrictions: IdVec::new(),
+            scales: Vec::new(),
+            refused: None,
+        }
     }
 
     /// Only the cells set in `outline` take part; the others are outside.
@@ -99,6 +107,23 @@ impl Space {
     /// ```
     pub fn scale(&mut self, poses: PoseSet, plane: Plane<u8>) {
         self.scales.push(Scale { poses, plane });
+    }
+
+    /// Says that the map must satisfy something that no fill can keep yet, so that none begins.
+    pub fn refuse(&mut self, what: &'static str) {
+        self.refused = Some(what);
+    }
+
+    /// The same without what no fill can keep yet.
+    #[must_use]
+    pub fn unrefused(mut self) -> Self {
+        self.refused = None;
+        self
+    }
+
+    /// What no fill can keep yet.
+    pub const fn refused(&self) -> Option<&'static str> {
+        self.refused
     }
 
     /// The scales in the order they were added.

@@ -4,6 +4,7 @@
 //! all of them at once. A built set is consistent: names are unique, every side of every tile has
 //! a face, turns divide the lattice's turns, being mates is mutual and weights are whole numbers.
 
+pub mod block;
 pub mod pixels;
 mod socket;
 mod tile;
@@ -16,6 +17,7 @@ use crate::finding::{Code, Finding, Subject, allowed};
 use crate::id::{Id, IdVec, SocketId, TagId, TileId};
 use crate::lattice::{Lattice, Side};
 use crate::orient::Orientation;
+use block::Part;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use tile::FaceSpec;
@@ -105,6 +107,16 @@ impl TilesetBuilder {
         self.tiles[tile.index()].weight = weight;
     }
 
+    /// Whether a side of a tile was said to show a socket.
+    ///
+    /// # Panics
+    /// When the tile's id is of another set.
+    pub fn shows(&self, tile: TileId, side: Side, socket: SocketId) -> bool {
+        let faces = self.tiles[tile.index()].faces_in_order(self.lattice);
+        let index = self.lattice.side_index(side);
+        index.is_some_and(|index| faces[index].iter().any(|face| face.socket == socket))
+    }
+
     /// Puts `face` on a side of a tile where `stand_in` was said; elsewhere nothing happens.
     ///
     /// For sides that are known only later, such as those that [`pixels`] tell.
@@ -136,7 +148,9 @@ impl TilesetBuilder {
         }
         for tile in std::mem::take(&mut self.tiles) {
             let id = TileId::from_index(tiles.len());
-            if names.insert(tile.name.clone(), id).is_some() {
+            // All parts of a tile have its name, which means the first.
+            let later = tile.part.is_some_and(|part| part.at != [0; 3]);
+            if !later && names.insert(tile.name.clone(), id).is_some() {
                 findings.push(duplicate(Subject::Tile(tile.name.clone()), "tile", &tile.name));
             }
             let mut tile = self.check_tile(tile, &mut findings);
@@ -145,6 +159,9 @@ impl TilesetBuilder {
                     tile.orientations.retain(|&orientation| orientation != gone);
                     tile.merged.push((gone, into));
                 }
+            }
+            if tile.each {
+                tile.weight *= tile.orientations.len() as u64;
             }
             tiles.push(tile);
         }
@@ -166,7 +183,8 @@ impl TilesetBuilder {
             let all = self.sockets.pairs();
             all.flat_map(|(id, socket)| mates(socket).iter().map(move |&mate| (id, mate))).collect()
         };
-        let (straight, mirrored) = (pairs(|socket| &socket.mates), pairs(|socket| &socket.mirrored));
+        let (straight, mirrored) =
+            (pairs(|socket| &socket.mates), pairs(|socket| &socket.mirrored));
         for (a, b) in straight {
             if self.sockets.get(b).is_some() && a != b {
                 self.sockets[b].mates.push(a);
@@ -218,6 +236,8 @@ impl TilesetBuilder {
             mirror: tile.mirror,
             tags: tile.tags,
             looks: tile.looks.iter().map(|weight| whole_weight(*weight)).collect(),
+            each: tile.each,
+            part: tile.part,
             name: tile.name,
             faces,
             orientations,
@@ -232,6 +252,7 @@ impl TilesetBuilder {
         match &tile.faces {
             FaceSpec::Open => {}
             FaceSpec::Bare => return faces,
+            FaceSpec::Partly(list) => return list.clone(),
             FaceSpec::All(all) => faces.fill(all.clone()),
             FaceSpec::InOrder(list) => {
                 for (slot, given) in faces.iter_mut().zip(list) {
@@ -301,8 +322,11 @@ pub struct CheckedTile {
     /// Orientations left out, and the one that stands for each.
     merged: Vec<(Orientation, Orientation)>,
     weight: u64,
+    /// Whether the weight was given for each pose.
+    each: bool,
     tags: Vec<TagId>,
     looks: Vec<u64>,
+    part: Option<Part>,
 }
 
 impl CheckedTile {
@@ -310,14 +334,12 @@ impl CheckedTile {
     fn as_given(&self) -> Tile {
         Tile {
             name: self.name.clone(),
-            faces: if self.faces.iter().all(Vec::is_empty) {
-                FaceSpec::Bare
-            } else {
-                FaceSpec::InOrder(self.faces.clone())
-            },
+            faces: FaceSpec::Partly(self.faces.clone()),
             turns: self.turns,
             mirror: self.mirror,
-            weight: self.weight as f64 / WEIGHT_UNIT,
+            weight: if self.each { self.pose_weight() } else { self.weight } as f64 / WEIGHT_UNIT,
+            each: self.each,
+            part: self.part,
             tags: self.tags.clone(),
             looks: self.looks.iter().map(|&weight| weight as f64 / WEIGHT_UNIT).collect(),
         }
@@ -326,6 +348,16 @@ impl CheckedTile {
     /// Its name.
     pub fn name(&self) -> &str {
         &self.name
+    }
+
+    /// Which part it is of a tile that covers several cells.
+    pub const fn part(&self) -> Option<Part> {
+        self.part
+    }
+
+    /// Whether it is a tile, or the first part of one: to count and list tiles, not parts.
+    pub fn is_first(&self) -> bool {
+        self.part.is_none_or(|part| part.at == [0; 3])
     }
 
     /// The orientations it may take, plain turns first.
@@ -430,7 +462,29 @@ impl Tileset {
         TilesetBuilder { lattice: self.lattice, sockets, tags, tiles, merged }.build()
     }
 
-    /// The tile of that name. O(1).
+    /// The part at `at` of the tile of that name. O(parts).
+    pub fn find_part(&self, name: &str, at: [u32; 3]) -> Option<TileId> {
+        let first = self.find(name)?;
+        let part = |id: &TileId| self.tiles[*id].part.is_some_and(|part| part.at == at);
+        let same = |id: &TileId| self.tiles[*id].name == name;
+        (first.index()..self.tiles.len()).map(TileId::from_index).take_while(same).find(part)
+    }
+
+    /// The tile of that name when it covers one cell, or the part of it that is meant.
+    pub fn find_at(&self, name: &str, part: Option<[u32; 3]>) -> Option<TileId> {
+        match part {
+            None => self.find(name).filter(|&tile| self.tiles[tile].part.is_none()),
+            Some(at) => self.find_part(name, at),
+        }
+    }
+
+    /// Whether a tile goes on beyond a side: what lies there is the next part of it.
+    pub fn goes_on(&self, tile: TileId, orientation: Orientation, side: Side) -> bool {
+        self.tiles[tile].part.is_some()
+            && self.faces(tile, orientation, side).iter().any(|f| self.sockets[f.socket].joint)
+    }
+
+    /// The tile of that name; of one that covers several cells the first part. O(1).
     pub fn find(&self, name: &str) -> Option<TileId> {
         self.names.get(name).copied()
     }
@@ -473,6 +527,9 @@ impl Tileset {
     /// The face in words: `moss`, `edging left`.
     pub fn face_name(&self, face: Face) -> String {
         let socket = &self.sockets[face.socket];
+        if socket.joint {
+            return "the next part".to_owned();
+        }
         let mut name = socket.name.clone();
         if socket.handed {
             name.push_str(if face.frame.flipped { " right" } else { " left" });
@@ -485,11 +542,15 @@ impl Tileset {
 
     /// A pose in words: `path_bend turned 1`, or just the name when as drawn.
     pub fn pose_name(&self, tile: TileId, orientation: Orientation) -> String {
-        let name = &self.tiles[tile].name;
-        if orientation == Orientation::AS_DRAWN {
-            name.clone()
-        } else {
-            format!("{name} {orientation}")
+        let CheckedTile { name, part, .. } = &self.tiles[tile];
+        let mut words = name.clone();
+        if orientation != Orientation::AS_DRAWN {
+            words.push_str(&format!(" {orientation}"));
         }
+        if let Some(Part { at: [x, y, z], span: [_, _, high] }) = part {
+            let level = if *high > 1 { format!(", {z}") } else { String::new() };
+            words.push_str(&format!(", part {x}, {y}{level}"));
+        }
+        words
     }
 }

@@ -15,6 +15,7 @@ pub struct Socket {
     pub(super) turn_bound: bool,
     pub(super) itself: bool,
     pub(super) border: bool,
+    pub(super) joint: bool,
     pub(super) mates: Vec<SocketId>,
     /// Those it meets as if they were mirrored.
     pub(super) mirrored: Vec<SocketId>,
@@ -29,6 +30,7 @@ impl Socket {
             turn_bound: false,
             itself: true,
             border: false,
+            joint: false,
             mates: Vec::new(),
             mirrored: Vec::new(),
         }
@@ -61,6 +63,11 @@ impl Socket {
         Self { itself: false, border: true, ..Self::plain(name) }
     }
 
+    /// Half of what holds two parts of a tile together: told apart in every frame.
+    pub(super) fn joint(name: impl Into<String>) -> Self {
+        Self { joint: true, itself: false, ..Self::handed(name).turn_bound() }
+    }
+
     /// The same, also meeting `other`; being mates is mutual.
     #[must_use]
     pub fn mate(mut self, other: SocketId) -> Self {
@@ -86,6 +93,17 @@ impl Socket {
     /// Whether it is meant to meet nothing.
     pub const fn is_border(&self) -> bool {
         self.border
+    }
+
+    /// Whether it holds parts of a tile together: it meets its other half alone, whatever lists and
+    /// samples say, and never faces out of a map.
+    pub const fn is_joint(&self) -> bool {
+        self.joint
+    }
+
+    /// Whether it is one that was made for a reason, not to be met: a border or a joint.
+    pub const fn is_internal(&self) -> bool {
+        self.border || self.joint
     }
 
     /// Whether it meets its own kind.

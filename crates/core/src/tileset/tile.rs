@@ -1,5 +1,6 @@
 //! Tiles: sides, turns, mirrors, weight and tags.
 
+use super::block::Part;
 use super::socket::Face;
 use crate::id::{SocketId, TagId};
 use crate::lattice::{Lattice, Side};
@@ -39,8 +40,11 @@ pub struct Tile {
     pub(super) turns: u8,
     pub(super) mirror: Mirror,
     pub(super) weight: f64,
+    /// Whether the weight is that of each pose.
+    pub(super) each: bool,
     pub(super) tags: Vec<TagId>,
     pub(super) looks: Vec<f64>,
+    pub(super) part: Option<Part>,
 }
 
 /// The faces as given, before the lattice is known.
@@ -50,6 +54,8 @@ pub(super) enum FaceSpec {
     Bare,
     All(Vec<Face>),
     InOrder(Vec<Vec<Face>>),
+    /// As in order; sides without a face are left to samples and lists.
+    Partly(Vec<Vec<Face>>),
     Named(Vec<(Side, Vec<Face>)>),
 }
 
@@ -62,8 +68,10 @@ impl Tile {
             turns: 1,
             mirror: Mirror::No,
             weight: 1.0,
+            each: false,
             tags: Vec::new(),
             looks: Vec::new(),
+            part: None,
         }
     }
 
@@ -118,7 +126,14 @@ impl Tile {
     /// How common it is against others, shared by its poses: 0.000001 to 1 000 000.
     #[must_use]
     pub fn weight(mut self, weight: f64) -> Self {
-        self.weight = weight;
+        (self.weight, self.each) = (weight, false);
+        self
+    }
+
+    /// How common each of its poses is, where not the whole tile is meant.
+    #[must_use]
+    pub fn pose_weight(mut self, weight: f64) -> Self {
+        (self.weight, self.each) = (weight, true);
         self
     }
 
@@ -130,6 +145,36 @@ impl Tile {
         self
     }
 
+    /// The faces of each side, empty where nothing was said.
+    pub(super) fn faces_in_order(&self, lattice: Lattice) -> Vec<Vec<Face>> {
+        let sides = lattice.sides();
+        match &self.faces {
+            FaceSpec::Open | FaceSpec::Bare => vec![Vec::new(); sides.len()],
+            FaceSpec::All(all) => vec![all.clone(); sides.len()],
+            FaceSpec::InOrder(list) | FaceSpec::Partly(list) => {
+                let list = list.iter().cloned().chain(std::iter::repeat(Vec::new()));
+                list.take(sides.len()).collect()
+            }
+            FaceSpec::Named(named) => {
+                let on = |&side: &Side| {
+                    let said = named.iter().filter(|(at, _)| *at == side);
+                    said.flat_map(|(_, faces)| faces.iter().copied()).collect()
+                };
+                sides.iter().map(on).collect()
+            }
+        }
+    }
+
+    /// The same with faces on each side; open ones stay open only where the tile was to be bare.
+    pub(super) fn in_order(mut self, faces: Vec<Vec<Face>>) -> Self {
+        self.faces = if self.faces == FaceSpec::Bare {
+            FaceSpec::Partly(faces)
+        } else {
+            FaceSpec::InOrder(faces)
+        };
+        self
+    }
+
     pub(super) fn replace_face(
         &mut self,
         lattice: Lattice,
@@ -138,7 +183,7 @@ impl Tile {
         face: Face,
     ) {
         let faces = match &mut self.faces {
-            FaceSpec::Open | FaceSpec::Bare => return,
+            FaceSpec::Open | FaceSpec::Bare | FaceSpec::Partly(_) => return,
             FaceSpec::Named(named) => named.iter_mut().filter(|(at, _)| *at == side).collect(),
             FaceSpec::InOrder(list) => {
                 let sides = lattice.sides().iter().copied();

@@ -1,12 +1,14 @@
 //! The rule board: every tile with what its sides show, and the pieces that are missing.
 
+use super::place::Placement;
 use super::text::{label, label_width};
 use super::{DrawError, INK, NIGHT};
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::audit::missing::{MissingPiece, TrialReport};
+use lantern_quilt_core::audit::seams::SeamReport;
 use lantern_quilt_core::id::{SocketId, TileId};
-use lantern_quilt_core::lattice::{Lattice, Side};
+use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Side};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::rules::Rules;
 use lantern_quilt_core::tileset::{CheckedTile, Face, Tileset};
@@ -17,6 +19,10 @@ const HEIGHT: u32 = 800;
 const HEADER: u32 = 58;
 /// The least height of a card.
 const LOWEST: u32 = 118;
+/// The height of the seams below the cards.
+const STRIP: u32 = 132;
+/// So many seams lie side by side.
+const SEAMS: u32 = 12;
 
 const CARD: Rgba = [26, 30, 58, 255];
 const QUIET: Rgba = [150, 156, 186, 255];
@@ -48,14 +54,19 @@ pub fn board(
     rules: &Rules,
     art: &TileArt,
     trials: Option<&TrialReport>,
+    seams: &SeamReport,
 ) -> Result<Picture, DrawError> {
     let pieces = trials.map_or(&[][..], |trials| &trials.pieces[..]);
-    let cards = (tileset.tiles().len() + pieces.len()) as u32;
-    let columns = (4..=8).find(|&c| cards.div_ceil(c) * (WIDTH / c * 3 / 4) <= HEIGHT - HEADER);
-    let columns = columns.unwrap_or(8);
+    let tiles: Vec<(TileId, &CheckedTile)> =
+        tileset.tiles().pairs().filter(|(_, tile)| tile.is_first()).collect();
+    let cards = (tiles.len() + pieces.len()) as u32;
+    let strip = if seams.worst.is_empty() { 0 } else { STRIP };
+    let room = HEIGHT - HEADER - strip;
+    let columns = (4..=10).find(|&c| cards.div_ceil(c) * (WIDTH / c * 3 / 4) <= room);
+    let columns = columns.unwrap_or(10);
     let rows = cards.div_ceil(columns).max(1);
-    let card = [WIDTH / columns, ((HEIGHT - HEADER) / rows).clamp(LOWEST, WIDTH / columns)];
-    let height = (HEADER + rows * card[1]).max(HEIGHT);
+    let card = [WIDTH / columns, (room / rows).clamp(LOWEST, WIDTH / columns)];
+    let height = (HEADER + rows * card[1] + strip).max(HEIGHT);
     let mut board = Board { picture: Picture::new(WIDTH, height, NIGHT)?, tileset, card };
     board.header(title, rules, trials);
     let total: u64 = tileset.tiles().iter().map(CheckedTile::weight).sum();
@@ -63,13 +74,15 @@ pub fn board(
         let number = number as u32;
         [(number % columns) * card[0], HEADER + (number / columns) * card[1]]
     };
-    for (number, (id, tile)) in tileset.tiles().pairs().enumerate() {
+    for (number, &(id, tile)) in tiles.iter().enumerate() {
         let at = place(number);
-        let half = board.begin(at, false, art.cell());
-        if let Some(picture) = art.tile(tile.name()) {
+        let picture = art.tile(tile.name());
+        let size = picture.map_or(art.cell(), |picture| [picture.width(), picture.height()]);
+        let half = board.begin(at, false, size);
+        if let Some(picture) = picture {
             board.tile(at, half, picture)?;
         }
-        board.sides(at, half, |side| tileset.faces(id, Orientation::AS_DRAWN, side));
+        board.sides(at, half, |side| outer_faces(tileset, id, side));
         let share = tile.weight() as f64 / total as f64 * 100.0;
         let count = tile.orientations().len();
         let poses = if count == 1 { "1 pose".to_owned() } else { format!("{count} poses") };
@@ -77,10 +90,26 @@ pub fn board(
         board.alone(at, id, rules);
     }
     for (number, piece) in pieces.iter().enumerate() {
-        let at = place(tileset.tiles().len() + number);
+        let at = place(tiles.len() + number);
         board.piece(at, piece, art.cell(), trials.expect("pieces come from trials"));
     }
+    if strip > 0 {
+        board.seams(height - strip, seams, art)?;
+    }
     Ok(board.picture)
+}
+
+/// What a tile shows on a side; of one of several cells, what its parts show there.
+fn outer_faces(tileset: &Tileset, tile: TileId, side: Side) -> Vec<Face> {
+    let name = tileset.tiles()[tile].name();
+    let parts = tileset.tiles().pairs().filter(|(_, other)| other.name() == name);
+    let mut faces: Vec<Face> = parts
+        .filter(|(part, _)| !tileset.goes_on(*part, Orientation::AS_DRAWN, side))
+        .flat_map(|(part, _)| tileset.faces(part, Orientation::AS_DRAWN, side))
+        .collect();
+    faces.sort_unstable();
+    faces.dedup();
+    faces
 }
 
 struct Board<'a> {
@@ -91,7 +120,8 @@ struct Board<'a> {
 
 impl Board<'_> {
     fn header(&mut self, title: &str, rules: &Rules, trials: Option<&TrialReport>) {
-        let (tiles, poses) = (self.tileset.tiles().len(), rules.poses().len());
+        let tiles = self.tileset.tiles().iter().filter(|tile| tile.is_first()).count();
+        let poses = rules.poses().len();
         let mut said = format!("{tiles} tiles in {poses} poses");
         if let Some(trials) = trials {
             let TrialReport { fills, size, filled, .. } = trials;
@@ -103,7 +133,7 @@ impl Board<'_> {
         let after = 28 + label_width(title, 20.0) as i64;
         label(&mut self.picture, after, 13, 14.0, QUIET, &said);
         let mut x = 14;
-        for (id, socket) in self.tileset.sockets().pairs().filter(|(_, s)| !s.is_border()) {
+        for (id, socket) in self.tileset.sockets().pairs().filter(|(_, s)| !s.is_internal()) {
             self.disc(x + 4, 43, 4, self.colour(id));
             label(&mut self.picture, x + 12, 36, 13.0, QUIET, socket.name());
             x += 30 + label_width(socket.name(), 13.0) as i64;
@@ -113,7 +143,7 @@ impl Board<'_> {
     /// The colour of a socket, counted among those that meet something.
     fn colour(&self, socket: SocketId) -> Rgba {
         let before = self.tileset.sockets().pairs().take_while(|&(id, _)| id != socket);
-        let number = before.filter(|(_, one)| !one.is_border()).count();
+        let number = before.filter(|(_, one)| !one.is_internal()).count();
         if self.tileset.sockets()[socket].is_border() {
             QUIET
         } else {
@@ -254,6 +284,58 @@ impl Board<'_> {
             format!("{} % to {} % of the way", percent[0], percent[1])
         };
         self.caption(at, "missing piece", AMBER, &told);
+    }
+
+    /// The roughest seams, side by side.
+    fn seams(&mut self, top: u32, seams: &SeamReport, art: &TileArt) -> Result<(), DrawError> {
+        let lattice = self.tileset.lattice();
+        let Ok(layout) = Layout::flat(lattice, 4, 4) else { return Ok(()) };
+        let Some(place) = Placement::new(layout, art.cell()) else { return Ok(()) };
+        let text = "roughest seams (mean difference of 255)";
+        label(&mut self.picture, 12, i64::from(top) + 4, 12.0, QUIET, text);
+        let width = WIDTH / SEAMS;
+        for (number, seam) in seams.worst.iter().take(SEAMS as usize).enumerate() {
+            let left = i64::from(number as u32 * width + 8);
+            let here = Cell::new(1, 1);
+            let Some(beyond) = layout.neighbour(here, seam.side) else { continue };
+            let corners = [place.corner(here), place.corner(beyond)];
+            let least = [corners[0].0.min(corners[1].0), corners[0].1.min(corners[1].1)];
+            let [wide, high] = art.cell();
+            let span = |axis: usize, from: [i64; 2], cell: u32| {
+                (from[0].max(from[1]) - least[axis]) as u32 + cell
+            };
+            let size = [
+                span(0, [corners[0].0, corners[1].0], wide),
+                span(1, [corners[0].1, corners[1].1], high),
+            ];
+            let mut pair = Picture::new(size[0], size[1], CARD)?;
+            for ((tile, orientation), (x, y)) in [seam.a, seam.b].into_iter().zip(corners) {
+                let tile = &self.tileset.tiles()[tile];
+                let drawn = art.posed(tile.name(), 0, tile.part(), lattice, orientation);
+                if let Some(drawn) = drawn {
+                    pair.lay(&drawn, x - least[0], y - least[1]);
+                }
+            }
+            let room = [width - 16, STRIP - 66];
+            let scale = (room[0] / size[0]).min(room[1] / size[1]);
+            let drawn = if scale > 0 {
+                pair.scaled(scale)?
+            } else {
+                pair.shrunk(size[0].div_ceil(room[0]).max(size[1].div_ceil(room[1])))
+            };
+            let bottom = i64::from(top + STRIP);
+            self.picture.lay(&drawn, left, bottom - 44 - i64::from(drawn.height()));
+            let name = |(tile, _)| self.tileset.tiles()[tile].name();
+            let (a, b) = (name(seam.a), name(seam.b));
+            let room = (width - 12) as f32;
+            let lines = [format!("{} {a}", seam.difference), b.to_owned()];
+            for (line, text) in lines.iter().enumerate() {
+                let text = fitting(text, 10.5, room);
+                let y = bottom - 38 + 13 * line as i64;
+                label(&mut self.picture, left, y, 10.5, QUIET, &text);
+            }
+        }
+        Ok(())
     }
 
     fn disc(&mut self, cx: i64, cy: i64, radius: i64, colour: Rgba) {

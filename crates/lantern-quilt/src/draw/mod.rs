@@ -17,7 +17,7 @@ pub use text::{label, label_width};
 
 use crate::art::TileArt;
 use crate::picture::{Picture, PictureError, Rgba};
-use lantern_quilt_core::lattice::Cell;
+use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
 use lantern_quilt_core::map::{Layer, Tilemap};
 use place::Placement;
 use thiserror::Error;
@@ -101,6 +101,24 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     Ok(picture)
 }
 
+/// Draws a picture of square cells with some of them marked, enlarged and numbered: a sample in which
+/// not every cell is a tile.
+///
+/// # Errors
+/// When the picture would be too large, or is smaller than a cell.
+pub fn marked(picture: &Picture, cell: [u32; 2], cells: &[[u32; 2]]) -> Result<Picture, DrawError> {
+    let count = |length: u32, axis: usize| length.checked_div(cell[axis]).unwrap_or(0);
+    let (columns, rows) = (count(picture.width(), 0), count(picture.height(), 1));
+    let layout = Layout::flat(Lattice::Square, columns, rows).map_err(|_| DrawError::NoArt)?;
+    let scale = (640 / picture.width().max(1)).clamp(1, 8);
+    let place = Placement::new(layout, cell).ok_or(DrawError::NoArt)?.scaled(scale);
+    let mut drawn = picture.scaled(scale)?;
+    for &[x, y] in cells {
+        mark::failed(&mut drawn, place, Cell::new(x as i32, y as i32));
+    }
+    Ok(mark::numbered(&drawn, layout, place)?)
+}
+
 /// Lays one layer. Each palette entry is turned once, not once a cell.
 fn lay(
     picture: &mut Picture,
@@ -121,10 +139,7 @@ fn lay(
         }
         let tile = turned[number as usize].get_or_insert_with(|| {
             let placed = &layer.palette()[number as usize];
-            match art.look(&placed.tile, placed.look).or_else(|| art.look(&placed.tile, 0)) {
-                Some(look) => look.posed(lattice, placed.orientation),
-                None => mark::hatching(art.cell()),
-            }
+            art.placed(lattice, placed).unwrap_or_else(|| mark::hatching(art.cell()))
         });
         let (x, y) = place.corner(cell);
         let (ox, oy) = ((dx * art.cell()[0] as f32) as i64, (dy * art.cell()[1] as f32) as i64);

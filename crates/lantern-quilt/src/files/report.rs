@@ -1,5 +1,6 @@
 //! Findings with their place in a file, rendered for people or for scripts.
 
+use crate::picture::Picture;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Element, Level, Patch, Renderer, Snippet};
 use lantern_quilt_core::finding::{Finding, Severity};
@@ -35,7 +36,7 @@ impl Source {
 pub struct Located {
     /// What was found.
     pub finding: Finding,
-    /// The bytes of the source it points at.
+    /// The bytes it points at, counted through all sources of the report; see [`Report::place`].
     pub span: Option<Range<usize>>,
     /// Whether `span` is just the wrong name, so that the nearest one can take its place.
     pub replaceable: bool,
@@ -46,14 +47,54 @@ pub struct Located {
 pub struct Report {
     /// The file.
     pub source: Source,
+    /// Files that it includes. Places in them are counted on from its end, each one byte apart.
+    pub included: Vec<Source>,
     /// What was found, in the order of the file.
     pub findings: Vec<Located>,
+    /// Samples with cells that no tile explains, to be drawn.
+    pub unknown: Vec<UnknownCells>,
+}
+
+/// A sample that was painted with more than the tiles of its quilt.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct UnknownCells {
+    /// The picture file.
+    pub file: String,
+    /// The picture.
+    pub picture: Picture,
+    /// Width and height of a cell in pixels.
+    pub cell: [u32; 2],
+    /// Column and row of each cell that is no tile.
+    pub cells: Vec<[u32; 2]>,
 }
 
 /// The most findings that are shown in full.
 const SHOWN: usize = 20;
 
 impl Report {
+    /// The source that a place lies in, and where in it.
+    ///
+    /// ```
+    /// use lantern_quilt::files::{Report, Source};
+    ///
+    /// let source = |name: &str, text: &str| Source { name: name.into(), text: text.into() };
+    /// let included = vec![source("tiles.toml", "[tiles]")];
+    /// let report = Report { source: source("a.quilt.toml", "quilt = 1"), included, findings: vec![], unknown: vec![] };
+    /// let (source, span) = report.place(&(11..16));
+    /// assert_eq!((&*source.name, &source.text[span]), ("tiles.toml", "tiles"));
+    /// ```
+    pub fn place(&self, span: &Range<usize>) -> (&Source, Range<usize>) {
+        let mut base = 0;
+        for source in std::iter::once(&self.source).chain(&self.included) {
+            let end = base + source.text.len();
+            if span.start <= end {
+                return (source, span.start - base..(span.end - base).min(source.text.len()));
+            }
+            base = end + 1;
+        }
+        (&self.source, 0..0)
+    }
+
     /// Whether any finding is an error.
     pub fn has_errors(&self) -> bool {
         self.count(Severity::Error) > 0
@@ -87,12 +128,13 @@ impl Report {
             Severity::Warning => Level::WARNING,
             Severity::Note => Level::NOTE,
         };
-        let snippet = || Snippet::source(self.source.text.as_str()).path(self.source.name.as_str());
+        let place = located.span.as_ref().map(|span| self.place(span));
         let mut main = level.primary_title(finding.message.as_str()).id(finding.code.text());
         let mut elements: Vec<Element<'_>> = Vec::new();
-        if let Some(span) = &located.span {
+        if let Some((source, span)) = &place {
             let annotation = AnnotationKind::Primary.span(span.clone());
-            elements.push(snippet().annotation(annotation).into());
+            let snippet = Snippet::source(source.text.as_str()).path(source.name.as_str());
+            elements.push(snippet.annotation(annotation).into());
         } else {
             elements.push(annotate_snippets::Origin::path(self.source.name.as_str()).into());
         }
@@ -101,12 +143,11 @@ impl Report {
         }
         let main = std::mem::replace(&mut main, Level::NOTE.primary_title("")).elements(elements);
         let mut groups = vec![main];
-        if let (Some(name), Some(span)) = (&finding.nearest, &located.span) {
+        if let (Some(name), Some((source, span))) = (&finding.nearest, &place) {
             let title =
                 Level::HELP.secondary_title(format!("did you mean `{}`?", name.trim_matches('"')));
             groups.push(if located.replaceable {
-                let source =
-                    Snippet::source(self.source.text.as_str()).path(self.source.name.as_str());
+                let source = Snippet::source(source.text.as_str()).path(source.name.as_str());
                 title.element(source.patch(Patch::new(span.clone(), name.clone())))
             } else {
                 title.elements(std::iter::empty::<Element<'_>>())
@@ -120,12 +161,14 @@ impl Report {
         self.findings
             .iter()
             .map(|located| {
-                let place = located.span.as_ref().map(|span| self.source.place(span.start));
+                let place = located.span.as_ref().map(|span| self.place(span));
+                let file = place.as_ref().map_or(&self.source.name, |(source, _)| &source.name);
+                let place = place.as_ref().map(|(source, span)| source.place(span.start));
                 json!({
                     "code": located.finding.code.text(),
                     "severity": located.finding.severity().name(),
                     "subject": located.finding.subject.to_string(),
-                    "file": self.source.name,
+                    "file": file,
                     "line": place.map(|p| p.0),
                     "column": place.map(|p| p.1),
                     "message": located.finding.message,
@@ -142,10 +185,12 @@ impl fmt::Display for Report {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for located in &self.findings {
             let Located { finding, span, .. } = located;
-            write!(f, "{}", self.source.name)?;
-            if let Some(span) = span {
-                let (line, column) = self.source.place(span.start);
-                write!(f, ":{line}:{column}")?;
+            match span.as_ref().map(|span| self.place(span)) {
+                Some((source, span)) => {
+                    let (line, column) = source.place(span.start);
+                    write!(f, "{}:{line}:{column}", source.name)?;
+                }
+                None => f.write_str(&self.source.name)?,
             }
             writeln!(f, ": {}[{}] {}", finding.severity().name(), finding.code, finding.message)?;
         }

@@ -27,7 +27,7 @@ fn with_places(good: &str, bad: &str) -> Result<Quilt, Report> {
 
 #[test]
 fn places_and_lists_mean_what_they_say() {
-    use lantern_quilt::constraints::{Area, Kind};
+    use lantern_quilt::constraints::{Area, Keep, Kind};
     let quilt = with_places("", "").unwrap_or_else(|report| panic!("{report}"));
     let (set, constraints) = (quilt.collapse.tileset(), quilt.collapse.constraints());
     let tile = |name: &str| Accept::Tile(set.find(name).unwrap());
@@ -37,7 +37,7 @@ fn places_and_lists_mean_what_they_say() {
     let [green, bend, edge] = &constraints.limits[..] else { panic!("three limits") };
     let corner = |x, y| Cell::at(x, y, if x == -2 { i32::MIN } else { i32::MAX });
     assert_eq!(green.area, Area::Between { least: corner(-2, 3), most: corner(1, 5) });
-    assert_eq!((green.inside, bend.inside, edge.inside), (true, false, true));
+    assert_eq!([green.keep, bend.keep, edge.keep], [Keep::Inside, Keep::Outside, Keep::Inside]);
     assert_eq!(bend.area, Area::FromBorder { least: 0, most: 0 });
     assert_eq!(bend.kinds, [Kind { what: tile("bend"), orientation: turned(2, false) }]);
     let Area::Cells(cells) = &edge.area else { panic!("a mask") };

@@ -69,7 +69,7 @@ fn the_three_kinds_of_sample_say_the_same() {
     for (cell, posed) in sample.layout.extent().iter().zip(&sample.cells) {
         let (tile, orientation) = posed.unwrap();
         let tile = set.tiles()[tile].name().to_owned();
-        let number = layer.add(Placed { tile, orientation, look: 0 });
+        let number = layer.add(Placed::new(tile).oriented(orientation));
         layer.set(cell, Some(number));
     }
     map.layers.push(layer);

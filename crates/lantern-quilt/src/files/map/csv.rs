@@ -7,7 +7,8 @@ use lantern_quilt_core::orient::Orientation;
 use serde::Deserialize;
 use std::io::{Read, Write};
 
-/// Writes a layer: `x,y,tile,turn,mirror,look`, and empty fields where nothing stands.
+/// Writes a layer: `x,y,tile,turn,mirror,look`, and empty fields where nothing stands. A layer with
+/// tiles of several cells has a column `part` more, with column and row: `1 0`.
 ///
 /// # Errors
 /// When `out` fails.
@@ -19,7 +20,13 @@ pub fn write_csv(layer: &Layer, lattice: Lattice, out: impl Write) -> Result<(),
     if solid {
         out.write_field("z")?;
     }
-    out.write_record(["tile", "turn", "mirror", "look"])?;
+    let mut columns = vec!["tile", "turn", "mirror", "look"];
+    // Only maps with tiles of several cells say which part stands where.
+    let parts = layer.palette().iter().any(|placed| placed.part.is_some());
+    if parts {
+        columns.push("part");
+    }
+    out.write_record(&columns)?;
     for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
         out.write_field(cell.x.to_string())?;
         out.write_field(cell.y.to_string())?;
@@ -27,13 +34,19 @@ pub fn write_csv(layer: &Layer, lattice: Lattice, out: impl Write) -> Result<(),
             out.write_field(cell.z.to_string())?;
         }
         match number.map(|number| &layer.palette()[number as usize]) {
-            Some(placed) => out.write_record([
-                placed.tile.as_str(),
-                &placed.orientation.turns().to_string(),
-                if placed.orientation.mirrored() { "1" } else { "0" },
-                &placed.look.to_string(),
-            ])?,
-            None => out.write_record(["", "", "", ""])?,
+            Some(placed) => {
+                out.write_field(&placed.tile)?;
+                out.write_field(placed.orientation.turns().to_string())?;
+                out.write_field(if placed.orientation.mirrored() { "1" } else { "0" })?;
+                out.write_field(placed.look.to_string())?;
+                if parts {
+                    let [x, y, z] = placed.part.unwrap_or_default();
+                    let words = if solid { format!("{x} {y} {z}") } else { format!("{x} {y}") };
+                    out.write_field(placed.part.map_or_else(String::new, |_| words))?;
+                }
+                out.write_record(None::<&[u8]>)?;
+            }
+            None => out.write_record(vec![""; columns.len()])?,
         }
     }
     out.flush().map_err(csv::Error::from)?;
@@ -50,6 +63,8 @@ struct Row {
     turn: Option<u8>,
     mirror: Option<u8>,
     look: Option<u32>,
+    #[serde(default)]
+    part: Option<String>,
 }
 
 /// Reads a layer; its extent is the box around all rows, in any order.
@@ -85,8 +100,23 @@ pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, 
         }
         let orientation =
             Orientation::new(lattice, row.turn.unwrap_or(0), row.mirror.unwrap_or(0) != 0);
-        let number = layer.add(Placed { tile: row.tile, orientation, look: row.look.unwrap_or(0) });
+        let part = row.part.filter(|words| !words.is_empty());
+        let part = part.map(|words| read_part(&words)).transpose()?;
+        let look = row.look.unwrap_or(0);
+        let number = layer.add(Placed { tile: row.tile, orientation, look, part });
         layer.set(cell, Some(number));
     }
     Ok(layer)
+}
+
+/// `1 0`, or with a level `1 0 2`.
+fn read_part(words: &str) -> Result<[u32; 3], MapError> {
+    let numbers: Result<Vec<u32>, _> = words.split(' ').map(str::parse).collect();
+    match numbers.as_deref() {
+        Ok(&[x, y]) => Ok([x, y, 0]),
+        Ok(&[x, y, z]) => Ok([x, y, z]),
+        _ => Err(MapError::Inconsistent(format!(
+            "`{words}` is no part: write column and row, `1 0`"
+        ))),
+    }
 }

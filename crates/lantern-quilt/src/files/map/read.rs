@@ -105,6 +105,7 @@ fn read_layer(file: LayerFile, lattice: Lattice) -> Result<Layer, MapError> {
             tile: entry.tile,
             orientation: Orientation::new(lattice, entry.turn, entry.mirror),
             look: entry.look,
+            part: entry.part,
         })
         .collect();
     let cells = indices(file.rows, extent, palette.len(), &format!("layer `{}`", file.name))?;
@@ -193,6 +194,7 @@ struct Entry {
     mirror: bool,
     #[serde(default)]
     look: u32,
+    part: Option<[u32; 3]>,
 }
 
 #[derive(Deserialize)]

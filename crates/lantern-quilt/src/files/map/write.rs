@@ -93,6 +93,9 @@ fn layer(out: &mut impl Write, layer: &Layer) -> io::Result<()> {
         if placed.look > 0 {
             entry["look"] = json!(placed.look);
         }
+        if let Some(part) = placed.part {
+            entry["part"] = json!(part);
+        }
         write!(out, "{entry}")
     })?;
     write!(out, ",\n\"rows\": ")?;

@@ -5,9 +5,16 @@ use super::cursor::{Notes, Value, unknown_name};
 use crate::files::report::{Located, Report};
 use lantern_quilt_core::audit::company::audit_company;
 use lantern_quilt_core::audit::missing::{TrialReport, Trials, missing_pieces};
+use lantern_quilt_core::audit::room::audit_begin;
+use lantern_quilt_core::audit::seams::{SeamReport, seams};
 use lantern_quilt_core::constraints::Constraints;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
+use std::cell::RefCell;
+use std::collections::BTreeSet;
 use std::ops::Range;
+
+/// The most cells of a map that is begun to see whether it can be.
+const LARGEST: usize = 1 << 20;
 
 /// A finding that the quilt says is meant.
 #[derive(Clone, Debug)]
@@ -28,6 +35,8 @@ pub struct Check {
     pub accepted: usize,
     /// What trial fills showed, when any were made.
     pub trials: Option<TrialReport>,
+    /// What the pictures show along seams.
+    pub seams: SeamReport,
 }
 
 impl Quilt {
@@ -57,6 +66,23 @@ impl Quilt {
             };
             found.push(Finding::new(Code::NeverStuck, Subject::Quilt, text).help(help));
         }
+        let lattice = tileset.lattice();
+        // One pose is asked about side by side, so its picture is turned once.
+        let last = RefCell::new(None);
+        let seams = seams(tileset, rules, |id, orientation, side| {
+            let mut last = last.borrow_mut();
+            if !matches!(&*last, Some((known, _)) if *known == (id, orientation)) {
+                let tile = &tileset.tiles()[id];
+                let drawn = self.art.posed(tile.name(), 0, tile.part(), lattice, orientation);
+                *last = Some(((id, orientation), drawn));
+            }
+            let (_, drawn) = last.as_ref()?;
+            Some(drawn.as_ref()?.side(lattice, side))
+        });
+        found.extend(seams.findings(tileset));
+        if self.layout.extent().cells() <= LARGEST {
+            found.extend(audit_begin(tileset, rules, &self.collapse.space(self.layout)));
+        }
         let trials = trials.map(|t| missing_pieces(tileset, self.collapse.constraints(), t));
         if let Some(trials) = &trials {
             found.extend(trials.findings(tileset));
@@ -72,6 +98,9 @@ impl Quilt {
             (Code::NeverInside, Subject::Tile(name)) => !told(name),
             _ => true,
         });
+        // Parts of one tile are found one by one, but named alike.
+        let mut said = BTreeSet::new();
+        found.retain(|one| said.insert((one.code, one.message.clone())));
         let mut report = self.findings.clone();
         report.findings.extend(found.into_iter().map(|one| self.places.locate(one, "recipe.0")));
         let mut accepted = self.accepted.clone();
@@ -97,7 +126,7 @@ impl Quilt {
             (std::cmp::Reverse(f.finding.severity()), start)
         });
         let accepted = accepted.iter().filter(|one| one.occurs).count();
-        Check { report, accepted, trials }
+        Check { report, accepted, trials, seams }
     }
 }
 

@@ -1,6 +1,6 @@
 //! Walks a parsed TOML tree, gathering findings and the place of everything it passes.
 
-use crate::files::report::Located;
+use crate::files::report::{Located, UnknownCells};
 use lantern_quilt_core::finding::{Code, Finding, Subject, nearest};
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -13,6 +13,10 @@ pub(super) struct Notes {
     /// Picture files that were read, as written.
     pub(super) pictures: Vec<String>,
     pub(super) places: Places,
+    /// Cells of samples that are no tile.
+    pub(super) unknown: Vec<UnknownCells>,
+    /// Which of the quilt's files is being read.
+    pub(super) document: usize,
 }
 
 /// Where the value of each path stands.
@@ -87,8 +91,10 @@ impl Notes {
 #[derive(Clone, Debug)]
 pub(super) struct Value<'a> {
     pub(super) path: String,
+    /// Where it stands, counted through all files of the quilt.
     pub(super) span: Range<usize>,
     value: &'a DeValue<'a>,
+    base: usize,
 }
 
 impl<'a> Value<'a> {
@@ -182,8 +188,9 @@ impl<'a> Value<'a> {
         };
         let values = array.iter().enumerate().map(|(at, item)| Value {
             path: format!("{}.{at}", self.path),
-            span: item.span(),
+            span: shift(item.span(), self.base),
             value: item.get_ref(),
+            base: self.base,
         });
         let values: Vec<_> = values.collect();
         for value in &values {
@@ -226,7 +233,7 @@ impl<'a> Value<'a> {
 
     pub(super) fn table(&self, notes: &mut Notes) -> Option<Keys<'a>> {
         match self.value.as_table() {
-            Some(table) => Some(Keys::new(&self.path, self.span.clone(), table, notes)),
+            Some(table) => Some(Keys::new(&self.path, self.span.clone(), table, self.base, notes)),
             None => {
                 notes.wrong(self, "a table");
                 None
@@ -241,6 +248,7 @@ pub(super) struct Keys<'a> {
     path: String,
     pub(super) span: Range<usize>,
     table: &'a DeTable<'a>,
+    base: usize,
     asked: Vec<&'static str>,
 }
 
@@ -249,6 +257,7 @@ impl<'a> Keys<'a> {
         path: &str,
         span: Range<usize>,
         table: &'a DeTable<'a>,
+        base: usize,
         notes: &mut Notes,
     ) -> Self {
         notes.mark(path, span.clone());
@@ -256,9 +265,9 @@ impl<'a> Keys<'a> {
             let path = join(path, key.get_ref());
             // A table's own span may be just its header; the key says more for single values.
             let span = if value.get_ref().is_table() { key.span() } else { value.span() };
-            notes.mark(&path, span);
+            notes.mark(&path, shift(span, base));
         }
-        Self { path: path.to_owned(), span, table, asked: Vec::new() }
+        Self { path: path.to_owned(), span, table, base, asked: Vec::new() }
     }
 
     /// Whether a key is there; this does not ask for it.
@@ -270,7 +279,8 @@ impl<'a> Keys<'a> {
     pub(super) fn take(&mut self, key: &'static str) -> Option<Value<'a>> {
         self.asked.push(key);
         let value = self.table.get(key)?;
-        Some(Value { path: join(&self.path, key), span: value.span(), value: value.get_ref() })
+        let span = shift(value.span(), self.base);
+        Some(Value { path: join(&self.path, key), span, value: value.get_ref(), base: self.base })
     }
 
     /// The value of a key that must be there.
@@ -302,13 +312,19 @@ impl<'a> Keys<'a> {
         let entries = self.table.iter().map(|(key, value)| {
             let name: &str = key.get_ref();
             let path = join(&self.path, name);
-            (name, key.span(), Value { path, span: value.span(), value: value.get_ref() })
+            let (place, span) = (shift(key.span(), self.base), shift(value.span(), self.base));
+            (name, place, Value { path, span, value: value.get_ref(), base: self.base })
         });
         entries.collect()
     }
 
     /// Reports keys that nobody asked for.
     pub(super) fn finish(self, notes: &mut Notes) {
+        self.finish_with("", notes);
+    }
+
+    /// As [`finish`](Self::finish), with help of one's own.
+    pub(super) fn finish_with(self, help: &str, notes: &mut Notes) {
         for (key, _) in self.table {
             let name: &str = key.get_ref();
             if !self.asked.contains(&name) {
@@ -322,7 +338,11 @@ impl<'a> Keys<'a> {
                     Subject::Field(join(&self.path, name)),
                     format!("unknown key `{}` {place}", shorten(name)),
                 );
-                notes.add(finding.among(name, self.asked.iter().copied()), key.span());
+                let finding = finding.help(help);
+                notes.add(
+                    finding.among(name, self.asked.iter().copied()),
+                    shift(key.span(), self.base),
+                );
             }
         }
     }
@@ -355,6 +375,11 @@ pub(super) fn shorten(name: &str) -> String {
         return name.to_owned();
     }
     format!("{}...", name.chars().take(MOST).collect::<String>())
+}
+
+/// A place in one file, counted through all of them.
+pub(super) const fn shift(span: Range<usize>, base: usize) -> Range<usize> {
+    span.start + base..span.end + base
 }
 
 fn join(path: &str, key: &str) -> String {

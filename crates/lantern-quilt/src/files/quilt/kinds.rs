@@ -29,8 +29,10 @@ pub(super) fn take_named(
         for value in list.one_or_more(notes) {
             let Some(name) = value.text(notes) else { continue };
             match model.look_up(kind, name) {
-                (Some(one), _) => named.push(one),
-                (None, names) => unknown_name(kind, &value, name, names, notes),
+                (found, names) if found.is_empty() => {
+                    unknown_name(kind, &value, name, names, notes);
+                }
+                (found, _) => named.extend(found),
             }
         }
     }

@@ -1,33 +1,41 @@
 //! The quilt file: TOML to a checked tileset, a layout and a recipe.
 //!
-//! `cursor` walks the text and keeps places; `model` makes sockets and tiles of it, `kinds` lists of
-//! pairs, `pass` and `place` what a fill must satisfy; `art` reads and cuts pictures; `check` looks
-//! for more. Each adds to the same findings, so one run reports all mistakes.
+//! `documents` gathers the files of a quilt, `cursor` walks their text and keeps places. `model` and
+//! `tile` make sockets and tiles of it, `kinds` lists of pairs, `pass` and `place` what a fill must
+//! satisfy; `art` reads and cuts pictures; `check` looks for more. Each adds to the same findings, so
+//! one run reports all mistakes.
 
 mod art;
 mod check;
 mod cursor;
+mod documents;
 mod kinds;
+mod map;
 mod model;
+mod pairs;
 mod pass;
 mod place;
 mod sample;
+mod tile;
 
 use super::folder::{Art, Folder};
 use super::report::{Located, Report, Source};
 use crate::art::TileArt;
+use art::Load;
 use check::Accepted;
 pub use check::Check;
-use cursor::{Keys, Notes, Places, Value, unknown_name};
+use cursor::{Keys, Notes, Places, Value, shift};
+use documents::{Document, Gathered, gather};
 use lantern_quilt_core::audit::audit;
+use lantern_quilt_core::audit::room::audit_counts;
 use lantern_quilt_core::constraints::PairRule;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
-use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
+use lantern_quilt_core::lattice::{Lattice, Layout};
 use lantern_quilt_core::map::{Origin, Tilemap};
 use lantern_quilt_core::passes::{Collapse, layer_of};
 use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::solve::Run;
-use std::fmt::Write as _;
+use map::read_map;
 use std::path::Path;
 use toml::de::DeTable;
 use xxhash_rust::xxh3::Xxh3;
@@ -67,11 +75,13 @@ impl Quilt {
         let name = path.display().to_string();
         let unreadable = |code, text: String| Report {
             source: Source { name: name.clone(), text: String::new() },
+            included: Vec::new(),
             findings: vec![Located {
                 finding: Finding::new(code, Subject::Quilt, text),
                 span: None,
                 replaceable: false,
             }],
+            unknown: Vec::new(),
         };
         let data = std::fs::read(path)
             .map_err(|e| unreadable(Code::UnreadableFile, format!("cannot read the quilt: {e}")))?;
@@ -111,13 +121,15 @@ impl Quilt {
         let mut notes = Notes::default();
         let mut hash = Xxh3::new();
         hash.update(text.as_bytes());
-        let quilt = read(text, art, &mut notes, &mut hash);
+        let Gathered { documents, mut sources } = gather(text, name, art, &mut notes, &mut hash);
+        let quilt = read(&documents, art, &mut notes, &mut hash);
         let mut findings = notes.findings;
         findings.sort_by_key(|f| {
             (f.span.as_ref().map_or(0, |span| span.start), std::cmp::Reverse(f.finding.severity()))
         });
-        let source = Source { name: name.to_owned(), text: text.to_owned() };
-        let report = Report { source, findings };
+        let included = sources.split_off(1);
+        let source = sources.remove(0);
+        let report = Report { source, included, findings, unknown: notes.unknown };
         match quilt {
             Some(mut quilt) if report.count(Severity::Error) == 0 => {
                 quilt.pictures = notes.pictures;
@@ -132,46 +144,73 @@ impl Quilt {
     }
 }
 
-fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option<Quilt> {
-    let (document, errors) = DeTable::parse_recoverable(text);
-    if !errors.is_empty() {
+/// What a file that another includes may give.
+const SHARED: &str = "an included file gives sheets, sockets, tiles, keys and lists of pairs; \
+                      everything else belongs in the quilt";
+
+fn read(
+    documents: &[Document],
+    art: &dyn Art,
+    notes: &mut Notes,
+    hash: &mut Xxh3,
+) -> Option<Quilt> {
+    let mut parsed = Vec::new();
+    for document in documents {
+        let (table, errors) = DeTable::parse_recoverable(&document.text);
         for error in errors {
             let message = error.message();
             let code =
                 if message.contains("duplicate key") { Code::DuplicateName } else { Code::NotToml };
-            let span = error.span().unwrap_or(0..0);
+            let span = shift(error.span().unwrap_or(0..0), document.base);
             notes.add(Finding::new(code, Subject::Quilt, message), span);
         }
-        return None;
+        parsed.push(table);
     }
-    // The document's span may be empty or the whole text; its first line is where a reader looks.
-    let first = 0..text.find('\n').unwrap_or(text.len());
-    let mut top = Keys::new("", first, document.get_ref(), notes);
-    let version = top.need("quilt", "begin the file with `quilt = 1`", notes);
-    let version = version.map(|v| (v.whole(0..i64::MAX, Code::UnsupportedVersion, notes), v));
-    if let Some((Some(number), value)) = &version
-        && *number != VERSION
+    if notes.findings.iter().any(|f| [Code::NotToml, Code::DuplicateName].contains(&f.finding.code))
     {
-        let text = format!("quilt version {number} is not one this program reads");
-        let finding = Finding::new(Code::UnsupportedVersion, value.subject(), text);
-        notes.add(finding.help(format!("write `quilt = {VERSION}`")), value.span.clone());
         return None;
     }
+    let mut tops = Vec::new();
+    for (document, table) in documents.iter().zip(&parsed) {
+        // The span of a file may be empty or all of it; its first line is where a reader looks.
+        let first = 0..document.text.find('\n').unwrap_or(document.text.len());
+        let span = shift(first, document.base);
+        let mut top = Keys::new("", span, table.get_ref(), document.base, notes);
+        read_version(&mut top, notes)?;
+        let _ = top.take("include").map(|value| value.one_or_more(notes)).map(|files| {
+            files.iter().filter_map(|file| file.text(notes)).count();
+        });
+        tops.push(top);
+    }
+    let folders: Vec<&str> = documents.iter().map(|document| &*document.folder).collect();
+    let sampled = tops.last().is_some_and(|top| top.has("sample"));
+    let top = tops.last_mut().expect("the quilt itself");
     let title = top.take("title").and_then(|v| v.text(notes)).unwrap_or_default().to_owned();
     let map = top.need("map", "add `[map]` with `lattice` and `size`", notes);
     let map = map.and_then(|v| v.table(notes)).map(|keys| read_map(keys, notes));
     let lattice = map.as_ref().and_then(|map| map.lattice);
-    // Everything is read before anything is given up, so that all mistakes are found.
-    let sheets = art::read_sheets(top.take("sheets"), art, notes, hash);
-    let mut model = model::read_model(&mut top, lattice.unwrap_or(Lattice::Square), notes);
-    let tile_art =
-        art::cut_tiles(&model, &sheets, lattice.unwrap_or(Lattice::Square), art, notes, hash);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
+    let tolerance = read_seams(top.take("seams"), notes);
+    // Everything is read before anything is given up, so that all mistakes are found.
+    let mut load = Load { art, folders: &folders, hash };
+    let sheets = art::read_sheets(&mut tops, &mut load, notes);
+    let lattice = lattice.unwrap_or(Lattice::Square);
+    let mut model = model::read_model(&mut tops, lattice, sampled, notes);
+    let tile_art = art::cut_tiles(&model, &sheets, lattice, &mut load, notes);
+    model.read_pixel_sides(&tile_art, tolerance, notes);
     model.merge_poses(&tile_art);
-    let lists = kinds::read_lists(&mut top, &model, notes);
+    let mut lists = Vec::new();
+    for top in &mut tops {
+        lists.extend(kinds::read_lists(top, &model, notes));
+    }
     let layout = map.as_ref().and_then(|map| map.layout);
-    let mut grounds = place::Grounds { model: &model, layout, art, hash };
-    let samples = sample::read_samples(top.take("sample"), &tile_art, &mut grounds, notes);
+    let keys = sample::read_keys(&mut tops, &model, notes);
+    let mut top = tops.pop().expect("the quilt itself");
+    for shared in tops {
+        shared.finish_with(SHARED, notes);
+    }
+    let mut grounds = place::Grounds { model: &model, layout, load };
+    let samples = sample::read_samples(top.take("sample"), &keys, &tile_art, &mut grounds, notes);
     let mut pass = recipe.and_then(|v| read_recipe(&v, lists, &mut grounds, notes));
     model.learn_weights(&samples);
     if let Some(pass) = &mut pass {
@@ -195,6 +234,13 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
     };
     collapse.search = pass.search;
     collapse.shades = pass.shades;
+    if !collapse.constraints().counts.is_empty() {
+        let space = collapse.space(layout);
+        let (set, rules) = (collapse.tileset(), collapse.rules());
+        for finding in audit_counts(set, rules, collapse.constraints(), &space) {
+            notes.add_of_model(finding, "recipe.0");
+        }
+    }
     for finding in audit(collapse.tileset(), collapse.rules(), collapse.constraints()) {
         notes.add_of_model(finding, "recipe.0");
     }
@@ -208,87 +254,36 @@ fn read(text: &str, art: &dyn Art, notes: &mut Notes, hash: &mut Xxh3) -> Option
         hash: String::new(),
         findings: Report {
             source: Source { name: String::new(), text: String::new() },
+            included: Vec::new(),
             findings: Vec::new(),
+            unknown: Vec::new(),
         },
         accepted,
         places: Places::default(),
     })
 }
 
-struct Map {
-    lattice: Option<Lattice>,
-    layout: Option<Layout>,
-    seed: Seed,
+/// `quilt = 1`; nothing when this program cannot read on.
+fn read_version(top: &mut Keys<'_>, notes: &mut Notes) -> Option<()> {
+    let version = top.need("quilt", "begin the file with `quilt = 1`", notes);
+    let version = version.map(|v| (v.whole(0..i64::MAX, Code::UnsupportedVersion, notes), v));
+    if let Some((Some(number), value)) = &version
+        && *number != VERSION
+    {
+        let text = format!("quilt version {number} is not one this program reads");
+        let finding = Finding::new(Code::UnsupportedVersion, value.subject(), text);
+        notes.add(finding.help(format!("write `quilt = {VERSION}`")), value.span.clone());
+        return None;
+    }
+    Some(())
 }
 
-fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
-    let names = || Lattice::ALL.iter().map(|lattice| lattice.name());
-    let mut lattice_help = String::from("one of");
-    for name in names() {
-        let _ = write!(lattice_help, " \"{name}\"");
-    }
-    let lattice = keys.need("lattice", &lattice_help, notes).and_then(|value| {
-        let text = value.text(notes)?;
-        let lattice = Lattice::from_name(text);
-        if lattice.is_none() {
-            unknown_name("lattice", &value, text, names(), notes);
-        }
-        lattice
-    });
-    let solid = lattice.is_some_and(Lattice::is_solid);
-    let size_help = if solid { "`size = [16, 16, 8]`" } else { "`size = [40, 25]`" };
-    let size = keys.need("size", size_help, notes);
-    let extent_span = size.as_ref().map(|value| (value.span.clone(), value.subject()));
-    let range = 1..i64::from(u32::MAX);
-    let size = size.and_then(|value| {
-        if solid {
-            let [w, h, d] = value.wholes(range, Code::BadSize, notes)?;
-            Some([w as u32, h as u32, d as u32])
-        } else {
-            let [w, h] = value.wholes(range, Code::BadSize, notes)?;
-            Some([w as u32, h as u32, 1])
-        }
-    });
-    let origin = keys.take("origin").and_then(|value| {
-        let range = i64::from(i32::MIN)..i64::from(i32::MAX);
-        if solid {
-            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
-            Some(Cell::at(x as i32, y as i32, z as i32))
-        } else {
-            let [x, y] = value.wholes(range, Code::BadValue, notes)?;
-            Some(Cell::new(x as i32, y as i32))
-        }
-    });
-    let wrap = keys.take("wrap").map_or(Wrap::NONE, |value| read_wrap(&value, solid, notes));
-    let seed = keys.take("seed").and_then(|value| value.number_or_text(notes));
+/// `[seams]`: how far pixels may be apart and still meet.
+fn read_seams(value: Option<Value<'_>>, notes: &mut Notes) -> u8 {
+    let Some(mut keys) = value.and_then(|value| value.table(notes)) else { return 0 };
+    let tolerance = keys.take("tolerance");
     keys.finish(notes);
-    let layout = size.zip(lattice).and_then(|(size, lattice)| {
-        let extent = Extent::new(origin.unwrap_or_default(), size);
-        match extent.and_then(|extent| Layout::new(lattice, extent, wrap)) {
-            Ok(layout) => Some(layout),
-            Err(error) => {
-                let (span, subject) = extent_span.unwrap_or((0..0, Subject::Quilt));
-                notes.add(Finding::new(Code::BadSize, subject, error.to_string()), span);
-                None
-            }
-        }
-    });
-    Map { lattice, layout, seed: seed.map_or_else(Seed::default, |text| Seed::from_text(&text)) }
-}
-
-fn read_wrap(value: &Value<'_>, solid: bool, notes: &mut Notes) -> Wrap {
-    let mut wrap = Wrap::NONE;
-    let axes: &[&str] = if solid { &["x", "y", "z"] } else { &["x", "y"] };
-    for axis in value.array(notes) {
-        match axis.text(notes) {
-            Some("x") => wrap.x = true,
-            Some("y") => wrap.y = true,
-            Some("z") if solid => wrap.z = true,
-            Some(other) => unknown_name("axis", &axis, other, axes.iter().copied(), notes),
-            None => {}
-        }
-    }
-    wrap
+    tolerance.and_then(|v| v.whole(0..256, Code::BadValue, notes)).unwrap_or(0) as u8
 }
 
 fn read_recipe(

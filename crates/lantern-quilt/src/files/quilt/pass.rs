@@ -1,10 +1,12 @@
 //! The pass that fills the map, from the quilt's text.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
-use super::kinds::read_named;
+use super::kinds::{read_named, take_kinds};
 use super::model::Model;
 use super::place::{Grounds, read_limit, read_pin, read_shade};
-use lantern_quilt_core::constraints::{BorderRule, Constraints, PairRule};
+use lantern_quilt_core::constraints::{
+    Area, BorderRule, Constraints, Count, Keep, Limit, PairRule,
+};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::{Cell, Lattice, Side};
 use lantern_quilt_core::passes::Shade;
@@ -51,12 +53,18 @@ pub(super) fn read_pass(
     let mut constraints = Constraints { pairs: lists, ..Constraints::default() };
     if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
         constraints.borders = read_border(&keys, model, notes);
+        if keys.has("ring") {
+            constraints.limits.extend(read_ring(keys, model, notes));
+        }
     }
     for value in each(keys.take("pins"), notes) {
         constraints.pins.extend(read_pin(&value, grounds, notes));
     }
     for value in each(keys.take("limits"), notes) {
         constraints.limits.extend(read_limit(&value, grounds, notes));
+    }
+    for value in each(keys.take("counts"), notes) {
+        constraints.counts.extend(read_count(&value, model, notes));
     }
     let mut shades = Vec::new();
     for value in each(keys.take("shades"), notes) {
@@ -103,13 +111,57 @@ fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
     from.map_or(Order::Entropy, Order::Outward)
 }
 
+/// `ring = { tile = "hedge" }`: nothing else stands along the border.
+fn read_ring(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<Limit> {
+    let value = keys.take("ring")?;
+    let mut named = value.table(notes)?;
+    let kinds = take_kinds(&mut named, &value, model, notes);
+    named.finish(notes);
+    let area = Area::FromBorder { least: 0, most: 0 };
+    (!kinds.is_empty()).then_some(Limit { kinds, area, keep: Keep::Filling })
+}
+
+/// `{ tile = "pagoda", exactly = 1 }`, or `least` and `most`.
+fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Count> {
+    let mut keys = value.table(notes)?;
+    let kinds = take_kinds(&mut keys, value, model, notes);
+    let mut number = |key: Option<Value<'_>>| {
+        key.and_then(|value| value.whole(0..i64::from(u32::MAX), Code::BadValue, notes))
+    };
+    let exactly = number(keys.take("exactly"));
+    let (least, most) = (number(keys.take("least")), number(keys.take("most")));
+    keys.finish(notes);
+    let mut wrong = |text: String, help: &str| {
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        notes.add(finding.help(help), value.span.clone());
+    };
+    let (least, most) = match (exactly, least, most) {
+        (Some(number), None, None) => (number, Some(number)),
+        (None, least, most) if least.is_some() || most.is_some() => (least.unwrap_or(0), most),
+        _ => {
+            let help = "write `exactly = 3`, or `least = 2`, `most = 5` or both";
+            wrong("a count says how many".to_owned(), help);
+            return None;
+        }
+    };
+    if let Some(most) = most.filter(|&most| most < least) {
+        wrong(format!("at least {least} and at most {most} cannot both be"), "exchange them");
+        return None;
+    }
+    let most = most.map(|most| most as u64);
+    (!kinds.is_empty()).then_some(Count { kinds, least: least as u64, most })
+}
+
 fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
     let mut rules = Vec::new();
     let sides = model.lattice().sides();
-    let mut names = vec!["all"];
+    let mut names = vec!["all", "ring"];
     names.extend(sides.iter().map(|side| side.name()));
     for (name, span, value) in keys.entries() {
         let side = Side::from_name(name).filter(|side| sides.contains(side));
+        if name == "ring" {
+            continue;
+        }
         if side.is_none() && name != "all" {
             let text = format!("a {} map has no border `{}`", model.lattice(), shorten(name));
             let finding = Finding::new(Code::UnknownSide, value.subject(), text);

@@ -1,26 +1,23 @@
 //! Where tiles may stand and are common: pins, limits and shades.
 
-use super::art::load;
+use super::art::Load;
 use super::cursor::{Notes, Value};
 use super::kinds::{take_kinds, take_orientation};
 use super::model::Model;
 use crate::colour;
-use crate::files::folder::Art;
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::constraints::{Accept, Area, Limit, Pin};
+use lantern_quilt_core::constraints::{Area, Keep, Limit, Pin};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::lattice::{Cell, Layout};
 use lantern_quilt_core::passes::Shade;
 use std::collections::BTreeMap;
-use xxhash_rust::xxh3::Xxh3;
 
 /// What places are read against.
 pub(super) struct Grounds<'a> {
     pub(super) model: &'a Model,
     pub(super) layout: Option<Layout>,
-    pub(super) art: &'a dyn Art,
-    pub(super) hash: &'a mut Xxh3,
+    pub(super) load: Load<'a>,
 }
 
 /// `{ at = [3, 4], tile = "pagoda", turned = 1 }`.
@@ -30,9 +27,9 @@ pub(super) fn read_pin(value: &Value<'_>, grounds: &Grounds<'_>, notes: &mut Not
     let cell = at.and_then(|value| read_cell(&value, grounds, notes));
     let tile = keys.need("tile", "the tile that stands there", notes).and_then(|value| {
         let name = value.text(notes)?;
-        match grounds.model.look_up("tile", name) {
-            (Some(Accept::Tile(tile)), _) => Some(tile),
-            (_, names) => {
+        match grounds.model.tile_named(name) {
+            Ok(_) => Some(name),
+            Err(names) => {
                 super::cursor::unknown_name("tile", &value, name, names, notes);
                 None
             }
@@ -50,6 +47,7 @@ pub(super) fn read_pin(value: &Value<'_>, grounds: &Grounds<'_>, notes: &mut Not
         notes.add(finding.help(help), value.span.clone());
         return None;
     }
+    let (tile, orientation) = grounds.model.at_corner(tile, orientation);
     Some(Pin { cell, tile, orientation })
 }
 
@@ -72,19 +70,20 @@ pub(super) fn read_limit(
 ) -> Option<Limit> {
     let mut keys = value.table(notes)?;
     let kinds = take_kinds(&mut keys, value, grounds.model, notes);
-    let (inside, outside) = (keys.take("inside"), keys.take("outside"));
+    let ways = [("inside", Keep::Inside), ("outside", Keep::Outside), ("fills", Keep::Filling)];
+    let said: Vec<_> =
+        ways.into_iter().filter_map(|(way, keep)| Some((keys.take(way)?, keep))).collect();
     keys.finish(notes);
-    let is_inside = inside.is_some();
-    let area = match (inside, outside) {
-        (Some(area), None) | (None, Some(area)) => read_area(&area, grounds, notes)?,
+    let (area, keep) = match &said[..] {
+        [(area, keep)] => (read_area(area, grounds, notes)?, *keep),
         _ => {
-            let text = "a limit is either `inside` or `outside` of an area";
+            let text = "a limit is `inside` or `outside` of an area, or `fills` it";
             let finding = Finding::new(Code::MissingKey, value.subject(), text);
             notes.add(finding.help(AREA_HELP), value.span.clone());
             return None;
         }
     };
-    (!kinds.is_empty()).then_some(Limit { kinds, area, inside: is_inside })
+    (!kinds.is_empty()).then_some(Limit { kinds, area, keep })
 }
 
 const AREA_HELP: &str = "write `inside = { x = [0, 9], y = [0, 4] }`, `{ border = [0, 2] }` (steps \
@@ -201,7 +200,7 @@ fn read_map_picture(
         notes.add(finding.help("say the area by x, y and z"), value.span.clone());
         return None;
     }
-    let picture = load(file, &value.span, grounds.art, notes, grounds.hash)?;
+    let picture = grounds.load.own_picture(file, &value.span, notes)?;
     let layout = grounds.layout?;
     let [width, height, _] = layout.extent().size();
     if [picture.width(), picture.height()] != [width, height] {

@@ -1,18 +1,21 @@
 //! Samples: finished maps drawn as text, saved as JSON or painted with the tiles' own pictures.
 
-use super::art::load;
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::kinds::take_orientation;
-use super::model::{Model, read_mirror};
+use super::model::{Model, twice};
 use super::place::Grounds;
+use super::tile::read_mirror;
 use crate::art::TileArt;
 use crate::files::map::read_json;
-use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::constraints::{Accept, Posed, Sample};
+use crate::files::report::UnknownCells;
+use crate::picture::Rgba;
+use lantern_quilt_core::constraints::{Posed, Sample};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::{Layout, Wrap};
 use lantern_quilt_core::orient::Orientation;
+use lantern_quilt_core::tileset::CheckedTile;
+use lantern_quilt_core::tileset::block::MOST_PARTS;
 use std::collections::BTreeMap;
 
 /// Places that are named in one finding.
@@ -21,16 +24,40 @@ const NAMED: usize = 8;
 /// `[[sample]]`, each with `text` and `key`, `map` or `picture`.
 pub(super) fn read_samples(
     value: Option<Value<'_>>,
+    keys: &Legends,
     pictures: &TileArt,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
 ) -> Vec<Sample> {
     let entries = value.map(|value| value.array(notes)).unwrap_or_default();
-    entries.iter().filter_map(|entry| read_sample(entry, pictures, grounds, notes)).collect()
+    entries.iter().filter_map(|entry| read_sample(entry, keys, pictures, grounds, notes)).collect()
+}
+
+/// What each character means; nothing where that is wrong, which was reported.
+pub(super) type Legend = BTreeMap<char, Option<Posed>>;
+/// Legends by name.
+pub(super) type Legends = BTreeMap<String, Legend>;
+
+/// `[keys.NAME]`: legends that several drawings share.
+pub(super) fn read_keys(documents: &mut [Keys<'_>], model: &Model, notes: &mut Notes) -> Legends {
+    let mut legends = Legends::new();
+    for top in documents {
+        let Some(keys) = top.take("keys").and_then(|value| value.table(notes)) else { continue };
+        for (name, span, value) in keys.entries() {
+            let Some(keys) = value.table(notes) else { continue };
+            if legends.contains_key(name) {
+                twice("key", name, value.subject(), span, notes);
+            } else {
+                legends.insert(name.to_owned(), read_key(&keys, model, notes));
+            }
+        }
+    }
+    legends
 }
 
 fn read_sample(
     value: &Value<'_>,
+    legends: &Legends,
     pictures: &TileArt,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
@@ -51,12 +78,12 @@ fn read_sample(
     });
     let mirror = keys.take("mirror").map(|value| read_mirror(&value, notes)).unwrap_or_default();
     let wrap = keys.take("wrap");
-    let wrap = wrap.map_or(Wrap::NONE, |value| super::read_wrap(&value, false, notes));
+    let wrap = wrap.map_or(Wrap::NONE, |value| super::map::read_wrap(&value, false, notes));
     let alike = keys.take("alike").map(|value| value.array(notes)).unwrap_or_default();
     let alike = alike.iter().map(|group| read_group(group, grounds.model, notes)).collect();
     keys.finish(notes);
     let drawn = match (text, map, picture) {
-        (Some(text), None, None) => read_text(&text, key, grounds.model, notes)?,
+        (Some(text), None, None) => read_text(&text, key, legends, grounds.model, notes)?,
         (None, Some(map), None) => read_map(&map, grounds, notes)?,
         (None, None, Some(picture)) => read_picture(&picture, pictures, grounds, notes)?,
         _ => {
@@ -98,19 +125,35 @@ fn read_group(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<TileId
 }
 
 fn tile_named(name: &str, value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<TileId> {
-    match model.look_up("tile", name) {
-        (Some(Accept::Tile(tile)), _) => Some(tile),
-        (_, names) => {
-            unknown_name("tile", value, name, names, notes);
-            None
-        }
+    let tile = model.tile_named(name);
+    if let Err(names) = &tile {
+        unknown_name("tile", value, name, names.iter().copied(), notes);
     }
+    tile.ok()
+}
+
+/// `part = [1, 0]`: of a tile of several cells, the one that is meant.
+fn part_named(
+    first: TileId,
+    value: &Value<'_>,
+    model: &Model,
+    notes: &mut Notes,
+) -> Option<TileId> {
+    let [x, y] = value.wholes(0..i64::from(MOST_PARTS), Code::BadValue, notes)?;
+    let set = model.set_so_far()?;
+    let part = set.find_part(set.tiles()[first].name(), [x as u32, y as u32, 0]);
+    if part.is_none() {
+        let text = format!("`{}` has no part [{x}, {y}]", set.tiles()[first].name());
+        notes.add(Finding::new(Code::BadValue, value.subject(), text), value.span.clone());
+    }
+    part
 }
 
 /// One character a cell; a space is an empty one.
 fn read_text(
     value: &Value<'_>,
     key: Option<Value<'_>>,
+    legends: &Legends,
     model: &Model,
     notes: &mut Notes,
 ) -> Option<Drawn> {
@@ -121,7 +164,16 @@ fn read_text(
         notes.add(finding.help(help), value.span.clone());
         return None;
     };
-    let legend = read_key(&key.table(notes)?, model, notes);
+    let legend = if key.is_text() {
+        let name = key.text(notes)?;
+        let Some(legend) = legends.get(name) else {
+            unknown_name("key", &key, name, legends.keys().map(String::as_str), notes);
+            return None;
+        };
+        legend.clone()
+    } else {
+        read_key(&key.table(notes)?, model, notes)
+    };
     let rows: Vec<Vec<char>> =
         text.trim_matches(['\n', '\r']).lines().map(|row| row.chars().collect()).collect();
     let width = rows.first().map_or(0, Vec::len);
@@ -159,8 +211,7 @@ fn read_text(
     unknown.is_empty().then_some(Drawn { width: width as u32, height: rows.len() as u32, cells })
 }
 
-/// What each character means; nothing where that is wrong, which was reported.
-fn read_key(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> BTreeMap<char, Option<Posed>> {
+fn read_key(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Legend {
     let mut legend = BTreeMap::new();
     for (name, span, value) in keys.entries() {
         let mut characters = name.chars();
@@ -178,8 +229,13 @@ fn read_key(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> BTreeMap<char,
                 let tile =
                     tile.and_then(|value| tile_named(value.text(notes)?, &value, model, notes));
                 let orientation = take_orientation(&mut keys, model, notes);
+                let part = keys.take("part");
                 keys.finish(notes);
-                Some((tile?, orientation.unwrap_or(Orientation::AS_DRAWN)))
+                let tile = match part {
+                    Some(value) => part_named(tile?, &value, model, notes)?,
+                    None => tile?,
+                };
+                Some((tile, orientation.unwrap_or(Orientation::AS_DRAWN)))
             })
         };
         legend.insert(character, posed);
@@ -194,14 +250,14 @@ fn read_map(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> 
         let finding = Finding::new(Code::BadValue, value.subject(), text);
         notes.add(finding.help(help), value.span.clone());
     };
-    let data = match grounds.art.read(file) {
+    let data = match grounds.load.art.read(file) {
         Ok(data) => data,
         Err(error) => {
             wrong(format!("sample `{file}`: {error}"), "paths are relative to the quilt");
             return None;
         }
     };
-    grounds.hash.update(&data);
+    grounds.load.hash.update(&data);
     let map = match read_json(&data[..]) {
         Ok(map) => map,
         Err(error) => {
@@ -217,15 +273,16 @@ fn read_map(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> 
         return None;
     };
     let mut unknown = Vec::new();
+    let set = grounds.model.set_so_far()?;
     let known: Vec<Option<Posed>> = layer
         .palette()
         .iter()
-        .map(|placed| match grounds.model.look_up("tile", &placed.tile) {
-            (Some(Accept::Tile(tile)), _) => Some((tile, placed.orientation)),
-            _ => {
+        .map(|placed| {
+            let tile = set.find_at(&placed.tile, placed.part);
+            if tile.is_none() {
                 unknown.push(format!("`{}`", placed.tile));
-                None
             }
+            Some((tile?, placed.orientation))
         })
         .collect();
     if !unknown.is_empty() {
@@ -247,7 +304,7 @@ fn read_picture(
     notes: &mut Notes,
 ) -> Option<Drawn> {
     let file = value.text(notes)?;
-    let picture = load(file, &value.span, grounds.art, notes, grounds.hash)?;
+    let picture = grounds.load.own_picture(file, &value.span, notes)?;
     let [wide, high] = pictures.cell();
     let lattice = grounds.model.lattice();
     let whole = |length: u32, cell: u32| cell > 0 && length > 0 && length.is_multiple_of(cell);
@@ -272,7 +329,7 @@ fn read_picture(
             let empty = cell.pixels().iter().all(|pixel| pixel[3] == 0);
             let found = known.get(cell.pixels()).copied();
             if found.is_none() && !empty {
-                strange.push(format!("({x}, {y})"));
+                strange.push([x, y]);
             }
             cells.push(found);
         }
@@ -281,9 +338,12 @@ fn read_picture(
         let text = format!("{} cells of `{file}` are no tile of this quilt", strange.len());
         let finding = Finding::new(Code::UnknownName, value.subject(), text);
         let more = if strange.len() > NAMED { ", ..." } else { "" };
-        strange.truncate(NAMED);
-        let help = format!("cells are compared pixel by pixel; see {}{more}", strange.join(", "));
+        let named: Vec<String> =
+            strange.iter().take(NAMED).map(|[x, y]| format!("({x}, {y})")).collect();
+        let help = format!("cells are compared pixel by pixel; see {}{more}", named.join(", "));
         notes.add(finding.help(help), value.span.clone());
+        let (file, cell) = (file.to_owned(), [wide, high]);
+        notes.unknown.push(UnknownCells { file, picture, cell, cells: strange });
         return None;
     }
     Some(Drawn { width, height, cells })
@@ -293,11 +353,15 @@ fn read_picture(
 fn known_pictures(pictures: &TileArt, model: &Model) -> BTreeMap<Vec<Rgba>, Posed> {
     let lattice = model.lattice();
     let mut known = BTreeMap::new();
-    for (name, tile, orientations) in model.poses() {
-        for look in pictures.looks(name) {
-            for &orientation in &orientations {
-                let turned = look.posed(lattice, orientation);
-                known.entry(turned.pixels().to_vec()).or_insert((tile, orientation));
+    let Some(set) = model.set_so_far() else { return known };
+    let mut tiles: Vec<(TileId, &CheckedTile)> = set.tiles().pairs().collect();
+    tiles.sort_by(|(_, a), (_, b)| a.name().cmp(b.name()));
+    for (id, tile) in tiles {
+        for look in 0..pictures.looks(tile.name()).len() as u32 {
+            for &orientation in tile.orientations() {
+                let turned = pictures.posed(tile.name(), look, tile.part(), lattice, orientation);
+                let Some(turned) = turned else { continue };
+                known.entry(turned.pixels().to_vec()).or_insert((id, orientation));
             }
         }
     }

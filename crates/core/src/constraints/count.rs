@@ -1,0 +1,28 @@
+//! How many there must be of a kind.
+
+use super::Kind;
+use crate::id::TileId;
+use crate::orient::Orientation;
+use crate::tileset::Tileset;
+
+/// How often tiles of some kinds stand in a map. A tile of several cells counts once.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Count {
+    /// What is counted: anything of one of these. A socket means what carries it on any side.
+    pub kinds: Vec<Kind>,
+    /// The fewest.
+    pub least: u64,
+    /// The most; any number when `None`.
+    pub most: Option<u64>,
+}
+
+impl Count {
+    /// Whether a tile in an orientation is counted; of a tile of several cells, its first part is.
+    pub fn counts(&self, set: &Tileset, tile: TileId, turned: Orientation) -> bool {
+        let sides = set.lattice().sides();
+        set.tiles()[tile].is_first()
+            && sides
+                .iter()
+                .any(|&side| self.kinds.iter().any(|kind| kind.covers(set, tile, turned, side)))
+    }
+}

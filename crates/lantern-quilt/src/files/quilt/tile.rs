@@ -1,0 +1,351 @@
+//! Tiles from the quilt's text: sides, turns, weight, pictures, and the cells they cover.
+
+use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::model::{ANY, BORDER, Model, PIXELS};
+use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::id::TagId;
+use lantern_quilt_core::lattice::{Lattice, Side};
+use lantern_quilt_core::tileset::block::{Block, MOST_PARTS};
+use lantern_quilt_core::tileset::{Face, Mirror, Tile};
+use std::ops::Range;
+
+/// One look of a tile: where its pictures are.
+#[derive(Debug)]
+pub(super) struct LookSpec {
+    pub(super) tile: String,
+    pub(super) drawn: PictureSpec,
+    /// Pictures of its own for the turns after the first.
+    pub(super) turned: Vec<PictureSpec>,
+    pub(super) upright: bool,
+    /// Columns and rows it covers.
+    pub(super) span: [u32; 2],
+    /// How many ways round the tile is used.
+    pub(super) turns: u8,
+    /// More than half a turn's worth of poses: quarter turns need a square cell.
+    pub(super) quarter_turns: bool,
+    pub(super) turns_span: Range<usize>,
+}
+
+/// Where a picture is.
+#[derive(Debug)]
+pub(super) struct PictureSpec {
+    pub(super) span: Range<usize>,
+    /// Which of the quilt's files names it.
+    pub(super) document: usize,
+    pub(super) at: Option<([u32; 2], Range<usize>)>,
+    pub(super) sheet: Option<(String, Range<usize>)>,
+    pub(super) file: Option<(String, Range<usize>)>,
+}
+
+pub(super) fn read_tile(
+    name: &str,
+    span: Range<usize>,
+    mut keys: Keys<'_>,
+    model: &mut Model,
+    notes: &mut Notes,
+) {
+    let mut tile = Tile::new(name);
+    let upright = keys.take("upright").and_then(|v| v.boolean(notes)).unwrap_or(false);
+    let mut looks = vec![take_look(&mut keys, name, &span, notes)];
+    let mut look_weights = vec![1.0];
+    for value in each(keys.take("looks"), notes) {
+        let Some(mut keys) = value.table(notes) else { continue };
+        looks.push(take_look(&mut keys, name, &value.span, notes));
+        let weight = keys.take("weight").and_then(|v| v.number(notes));
+        look_weights.push(weight.unwrap_or(1.0));
+        keys.finish(notes);
+    }
+    if looks.len() > 1 {
+        tile = tile.looks(look_weights);
+    }
+    let sides = if model.sampled {
+        keys.take("sides")
+    } else {
+        keys.need("sides", "`sides = \"moss\"`, or one socket a side", notes)
+    };
+    tile = match sides {
+        Some(sides) => read_sides(&sides, model, notes)
+            .into_iter()
+            .fold(tile, |tile, (side, faces)| tile.side(side, faces)),
+        None if model.sampled => tile.bare(),
+        None => tile,
+    };
+    let (weight, pose_weight) = (keys.take("weight"), keys.take("pose_weight"));
+    let weighted = weight.is_some() || pose_weight.is_some();
+    if let (Some(_), Some(value)) = (&weight, &pose_weight) {
+        let text = format!("`{}` has a weight and a weight of each pose", shorten(name));
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        let help = "keep `weight` for the tile as a whole, or `pose_weight` for each of its poses";
+        notes.add(finding.help(help), value.span.clone());
+    }
+    if let Some(weight) = weight.and_then(|v| v.number(notes)) {
+        tile = tile.weight(weight);
+    }
+    if let Some(weight) = pose_weight.and_then(|v| v.number(notes)) {
+        tile = tile.pose_weight(weight);
+    }
+    let turns_value = keys.take("turns");
+    let turns_span = turns_value.as_ref().map_or_else(|| span.clone(), |v| v.span.clone());
+    let turns = turns_value.and_then(|v| v.whole(1..256, Code::BadTurns, notes)).unwrap_or(1) as u8;
+    tile = tile.turns(turns);
+    if let Some(value) = keys.take("mirror") {
+        tile = tile.mirror(read_mirror(&value, notes));
+    }
+    for tag in read_tags(keys.take("tags"), model, notes) {
+        tile = tile.tag(tag);
+    }
+    let covered = take_span(&mut keys, model.lattice(), notes);
+    let parts = take_parts(&mut keys, covered, model, notes);
+    keys.finish(notes);
+    let ids = match covered {
+        Some(covered) => {
+            let block = Block::new(tile, covered);
+            let add = |block: Block, (at, side, faces)| block.part(at, side, faces);
+            model.builder.block(parts.into_iter().fold(block, add))
+        }
+        None => vec![model.builder.tile(tile)],
+    };
+    if weighted {
+        model.weighted.extend(&ids);
+    }
+    model.tiles.insert(name.to_owned(), ids);
+    let quarter_turns = model.lattice().turns() == 4 && turns == 4;
+    let [wide, deep, _] = covered.unwrap_or([1; 3]);
+    for mut look in looks {
+        (look.quarter_turns, look.turns_span) = (quarter_turns, turns_span.clone());
+        (look.upright, look.span, look.turns) = (upright, [wide, deep], turns);
+        model.looks.push(look);
+    }
+}
+
+fn each<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Value<'a>> {
+    value.map(|value| value.array(notes)).unwrap_or_default()
+}
+
+fn read_tags(value: Option<Value<'_>>, model: &mut Model, notes: &mut Notes) -> Vec<TagId> {
+    let mut tags = Vec::new();
+    for value in each(value, notes) {
+        if let Some(tag) = value.text(notes) {
+            let id = model.builder.tag(tag);
+            model.tags.insert(tag.to_owned(), id);
+            tags.push(id);
+        }
+    }
+    tags
+}
+
+/// `span = [2, 2]`: how many cells it covers, when it is more than one.
+fn take_span(keys: &mut Keys<'_>, lattice: Lattice, notes: &mut Notes) -> Option<[u32; 3]> {
+    let value = keys.take("span")?;
+    let range = 1..i64::from(MOST_PARTS) + 1;
+    let span = if lattice.is_solid() {
+        value.wholes(range, Code::BadSize, notes)?.map(|cells: i64| cells as u32)
+    } else {
+        let [wide, deep] = value.wholes(range, Code::BadSize, notes)?;
+        [wide as u32, deep as u32, 1]
+    };
+    let cells = span.into_iter().map(u64::from).product::<u64>();
+    let refused = if lattice.turns() == 6 {
+        Some((
+            "a hexagonal tile covers one cell",
+            "make it of several tiles with sockets between them",
+        ))
+    } else if cells > u64::from(MOST_PARTS) {
+        Some(("a tile covers 256 cells at most", "make it of several tiles"))
+    } else {
+        None
+    };
+    if let Some((text, help)) = refused {
+        let finding = Finding::new(Code::BadSize, value.subject(), text);
+        notes.add(finding.help(help), value.span);
+        return None;
+    }
+    (cells > 1).then_some(span)
+}
+
+type OwnSide = ([u32; 3], Side, Vec<Face>);
+
+/// `parts = [{ at = [0, 1], sides = { west = "path" } }]`: sides that differ from the tile's.
+fn take_parts(
+    keys: &mut Keys<'_>,
+    span: Option<[u32; 3]>,
+    model: &Model,
+    notes: &mut Notes,
+) -> Vec<OwnSide> {
+    let mut parts = Vec::new();
+    for entry in each(keys.take("parts"), notes) {
+        let Some(mut keys) = entry.table(notes) else { continue };
+        let at = keys.need("at", "which part: column and row, from the north-west", notes);
+        let at = at.and_then(|value| {
+            let range = 0..i64::from(MOST_PARTS);
+            let at = if model.lattice().is_solid() {
+                value.wholes(range, Code::BadValue, notes)?.map(|cell: i64| cell as u32)
+            } else {
+                let [x, y] = value.wholes(range, Code::BadValue, notes)?;
+                [x as u32, y as u32, 0]
+            };
+            let [wide, deep, high] = span.unwrap_or([1; 3]);
+            if at[0] >= wide || at[1] >= deep || at[2] >= high {
+                let text = format!("the tile has no part at [{}, {}]", at[0], at[1]);
+                let help = format!("parts go from [0, 0] to [{}, {}]", wide - 1, deep - 1);
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                notes.add(finding.help(help), value.span);
+                return None;
+            }
+            Some(at)
+        });
+        let sides = keys.need("sides", "what the part shows: `sides = { west = \"path\" }`", notes);
+        let shown = sides.map(|value| (read_sides(&value, model, notes), value));
+        keys.finish(notes);
+        let (Some(at), Some((shown, value))) = (at, shown) else { continue };
+        let span = span.unwrap_or([1; 3]);
+        for (side, faces) in shown {
+            let outer = match side {
+                Side::North => at[1] == 0,
+                Side::West => at[0] == 0,
+                Side::South => at[1] + 1 == span[1],
+                Side::East => at[0] + 1 == span[0],
+                Side::Down => at[2] == 0,
+                _ => at[2] + 1 == span[2],
+            };
+            if outer {
+                parts.push((at, side, faces));
+            } else if !value.is_text() && !value.is_array() {
+                let text = format!("the {side} side of part [{}, {}] lies inside", at[0], at[1]);
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                let help = "only sides at the edge of the tile can be said";
+                notes.add(finding.help(help), value.span.clone());
+            }
+        }
+    }
+    parts
+}
+
+/// A picture and those for its turns.
+fn take_look(keys: &mut Keys<'_>, tile: &str, span: &Range<usize>, notes: &mut Notes) -> LookSpec {
+    let drawn = take_picture(keys, span, notes);
+    let mut turned = Vec::new();
+    for value in each(keys.take("turned"), notes) {
+        let Some(mut keys) = value.table(notes) else { continue };
+        turned.push(take_picture(&mut keys, &value.span, notes));
+        keys.finish(notes);
+    }
+    LookSpec {
+        tile: tile.to_owned(),
+        drawn,
+        turned,
+        upright: false,
+        span: [1, 1],
+        turns: 1,
+        quarter_turns: false,
+        turns_span: span.clone(),
+    }
+}
+
+/// Where a picture is: `at` in a `sheet`, or a `picture` of its own.
+fn take_picture(keys: &mut Keys<'_>, span: &Range<usize>, notes: &mut Notes) -> PictureSpec {
+    let named = |v: Value<'_>, notes: &mut Notes| Some((v.text(notes)?.to_owned(), v.span));
+    let at = keys.take("at").and_then(|value| {
+        let [column, row] = value.wholes(0..1 << 20, Code::BadValue, notes)?;
+        Some(([column as u32, row as u32], value.span))
+    });
+    let sheet = keys.take("sheet").and_then(|v| named(v, notes));
+    let file = keys.take("picture").and_then(|v| named(v, notes));
+    PictureSpec { span: span.clone(), document: notes.document, at, sheet, file }
+}
+
+pub(super) fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
+    const NAMES: [&str; 3] = ["east_west", "north_south", "both"];
+    let Some(text) = value.text(notes) else { return Mirror::No };
+    match text {
+        "east_west" => Mirror::EastWest,
+        "north_south" => Mirror::NorthSouth,
+        "both" => Mirror::Both,
+        other => {
+            unknown_name("mirror", value, other, NAMES, notes);
+            Mirror::No
+        }
+    }
+}
+
+/// What each side shows: the same on all, or said by the name of the side.
+fn read_sides(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<(Side, Vec<Face>)> {
+    let lattice = model.lattice();
+    if value.is_text() || value.is_array() {
+        let faces = read_faces(value, model, notes);
+        return lattice.sides().iter().map(|&side| (side, faces.clone())).collect();
+    }
+    let Some(keys) = value.table(notes) else { return Vec::new() };
+    let names: Vec<&str> = lattice.sides().iter().map(|side| side.name()).collect();
+    let mut shown = Vec::new();
+    for (name, span, value) in keys.entries() {
+        match Side::from_name(name).filter(|&side| lattice.side_index(side).is_some()) {
+            Some(side) => shown.push((side, read_faces(&value, model, notes))),
+            None => {
+                let text = format!("a {lattice} cell has no side `{}`", shorten(name));
+                let finding = Finding::new(Code::UnknownSide, value.subject(), text);
+                notes.add(finding.among(name, names.iter().copied()), span);
+            }
+        }
+    }
+    shown
+}
+
+/// The sockets of a side: one, or a list of which any fits.
+fn read_faces(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Face> {
+    // A side with a mistake still counts as said, so that it is not reported as open as well.
+    let mut faces = Vec::new();
+    for value in value.one_or_more(notes) {
+        let Some(text) = value.text(notes) else { continue };
+        match text {
+            ANY => faces.extend(model.every_face()),
+            BORDER => faces.push(Face::new(model.border)),
+            PIXELS => faces.push(Face::new(model.pixels)),
+            _ => faces.extend(read_face(text, &value, model, notes)),
+        }
+    }
+    if faces.is_empty() {
+        faces.push(Face::new(model.border));
+    }
+    faces
+}
+
+fn read_face(text: &str, value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Face> {
+    let (name, right) = match text.strip_suffix(" left") {
+        Some(name) => (name, Some(false)),
+        None => match text.strip_suffix(" right") {
+            Some(name) => (name, Some(true)),
+            None => (text, None),
+        },
+    };
+    let Some(&(socket, handed)) = model.sockets.get(name) else {
+        unknown_name("socket", value, text, model.socket_names(), notes);
+        return None;
+    };
+    let mut wrong = |text: String, help: String| {
+        notes.add(
+            Finding::new(Code::WrongHand, value.subject(), text).help(help),
+            value.span.clone(),
+        );
+    };
+    match (handed, right) {
+        (true, None) => {
+            wrong(
+                format!(
+                    "`{name}` is handed: say on which hand it lies when you look out of this side"
+                ),
+                format!("write \"{name} left\" or \"{name} right\""),
+            );
+            None
+        }
+        (false, Some(_)) => {
+            wrong(
+                format!("`{name}` is not handed"),
+                format!("write \"{name}\", or add `handed = true` to its socket"),
+            );
+            None
+        }
+        (_, Some(true)) => Some(Face::right(socket)),
+        _ => Some(Face::new(socket)),
+    }
+}
