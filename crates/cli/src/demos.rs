@@ -28,4 +28,19 @@ pub const ALL: &[Demo] = &[
         "a hexagonal moss garden of paths, rills and pools: a hex tileset in six turns",
         ["comb.quilt.toml", "comb-tiles.png"]
     ),
+    demo!(
+        "mats",
+        "woven mats whose sides are told by their pixels: no labels at all",
+        ["mats.quilt.toml", "mats-tiles.png"]
+    ),
+    demo!(
+        "patchwork",
+        "a quilt learned from a drawing of one, with lists that add and take away",
+        ["patchwork.quilt.toml", "patchwork-tiles.png"]
+    ),
+    demo!(
+        "festival",
+        "tiles of several cells, and every way to say where something stands",
+        ["festival.quilt.toml", "green.quilt.toml", "festival-tiles.png", "festival-light.png"]
+    ),
 ];

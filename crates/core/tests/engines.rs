@@ -84,7 +84,13 @@ fn finds_a_fill_just_when_brute_force_does(
         let tiles = 1 + stream.below(4) as usize;
         let set = sets::random_small(lattice, tiles, &mut stream);
         let rules = Rules::compile(&set).unwrap();
-        let space = random_space(layout, &rules, &mut stream);
+        let mut space = random_space(layout, &rules, &mut stream);
+        for &side in lattice.sides() {
+            let whole = rules.whole_at(&set, side);
+            whole.into_iter().for_each(|poses| {
+                space.restrict(Place::Facing(side), poses);
+            });
+        }
         let mut search = patient();
         search.order = ORDERS[number as usize % ORDERS.len()];
         search.steer = number % 4 == 1;

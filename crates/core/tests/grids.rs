@@ -95,8 +95,7 @@ fn planes_hold_a_value_a_cell() {
 #[test]
 fn layers_name_what_stands_and_refuse_what_is_not_there() {
     let extent = Extent::flat(2, 2).unwrap();
-    let placed =
-        |tile: &str| Placed::new(tile);
+    let placed = |tile: &str| Placed::new(tile);
     let mut layer = Layer::new("ground", extent, vec![placed("moss")]);
     assert_eq!((layer.add(placed("hedge")), layer.add(placed("moss"))), (1, 0));
     assert!(layer.set(Cell::new(1, 1), Some(1)));

@@ -256,8 +256,8 @@ fn a_sample_shows_what_stands_beside_what(
     let shown = sample.pairs(&set);
     // Each pair is there from both sides.
     assert_eq!(shown.len(), 2 * pairs);
-    assert!(shown.contains(&(first, Side::East, second)));
-    assert!(shown.contains(&(second, Side::West, first)));
+    assert!(shown.contains_key(&(first, Side::East, second)));
+    assert!(shown.contains_key(&(second, Side::West, first)));
     assert_eq!(sample.counts(&set), [2.0, 0.0]);
     // A tile in one pose is the same however the sample is turned; a group shares what it shows.
     sample.cells[1] = Some((moss, turned(0)));
@@ -265,7 +265,7 @@ fn a_sample_shows_what_stands_beside_what(
     assert!(sample.shows(&set, first, Side::East, (moss, turned(0))));
     assert!(sample.shows(&set, (moss, turned(0)), Side::East, (moss, turned(0))));
     assert_eq!(sample.counts(&set), [1.0, 1.0]);
-    for (here, side, there) in sample.pairs(&set) {
+    for (here, side, there) in sample.pairs(&set).into_keys() {
         assert!(sample.shows(&set, here, side, there));
     }
 }

@@ -3,9 +3,13 @@
 mod brush;
 mod canvas;
 mod comb;
+mod festival;
+mod mats;
+mod patchwork;
 mod terrace;
 
 use lantern_quilt::picture::Picture;
+use std::error::Error;
 use std::path::Path;
 
 /// Lays tiles in rows of `columns`.
@@ -21,14 +25,24 @@ fn sheet(tiles: &[(&'static str, Picture)], columns: u32) -> Picture {
     sheet
 }
 
-fn main() -> Result<(), Box<dyn std::error::Error>> {
+fn main() -> Result<(), Box<dyn Error>> {
     let folder = std::env::args().nth(1).unwrap_or_else(|| "demos".to_owned());
     let folder = Path::new(&folder);
-    for (demo, tiles, columns) in [("terrace", terrace::tiles(), 8), ("comb", comb::tiles(), 7)] {
-        let path = folder.join(demo).join(format!("{demo}-tiles.png"));
+    let sheets = [
+        ("terrace", terrace::tiles(), 8),
+        ("comb", comb::tiles(), 7),
+        ("mats", mats::tiles(), 7),
+        ("patchwork", patchwork::tiles(), 5),
+    ];
+    let write = |demo: &str, file: &str, picture: &Picture| -> Result<(), Box<dyn Error>> {
+        let path = folder.join(demo).join(file);
         println!("{}", path.display());
         std::fs::create_dir_all(folder.join(demo))?;
-        std::fs::write(&path, sheet(&tiles, columns).to_png(&[])?)?;
+        Ok(std::fs::write(&path, picture.to_png(&[])?)?)
+    };
+    for (demo, tiles, columns) in sheets {
+        write(demo, &format!("{demo}-tiles.png"), &sheet(&tiles, columns))?;
     }
-    Ok(())
+    write("festival", "festival-tiles.png", &festival::sheet())?;
+    write("festival", "festival-light.png", &festival::light(36, 22))
 }

@@ -95,6 +95,10 @@ pub fn seams(
                 continue;
             }
             let Some(row) = numbers[a.index()][number] else { continue };
+            // Inside a tile of several cells there is no seam.
+            if tileset.goes_on(here.tile, here.orientation, side) {
+                continue;
+            }
             for b in rules.support(number, a).iter() {
                 let Some(beyond) = numbers[b.index()][back] else { continue };
                 looked_at += 1;

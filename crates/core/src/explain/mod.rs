@@ -65,12 +65,15 @@ pub fn explain(contradiction: &Contradiction, rules: &Rules, tileset: &Tileset) 
                     .collect();
                 faces.sort_unstable();
                 faces.dedup();
+                let mut faces: Vec<String> =
+                    faces.into_iter().map(|face| tileset.face_name(face)).collect();
+                faces.dedup();
                 Demand {
                     side: *side,
                     neighbour: Some(*cell),
                     poses: names(set),
                     count: set.len(),
-                    faces: faces.into_iter().map(|face| tileset.face_name(face)).collect(),
+                    faces,
                 }
             }
         })

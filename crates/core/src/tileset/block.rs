@@ -126,7 +126,10 @@ impl TilesetBuilder {
                             self.mate(a, b);
                             [a, b]
                         });
-                        vec![Face::new(joint[usize::from(at == ends[1])])]
+                        // Who looks out of a standing side sees what lies beyond mirrored.
+                        let (second, flat) = (at == ends[1], side.is_flat());
+                        let show = if second && !flat { Face::right } else { Face::new };
+                        vec![show(joint[usize::from(second)])]
                     }
                     None => {
                         let own = block.own.iter().rev().find(|(a, s, _)| *a == at && *s == side);

@@ -83,7 +83,8 @@ pub fn board(
             board.tile(at, half, picture)?;
         }
         board.sides(at, half, |side| outer_faces(tileset, id, side));
-        let share = tile.weight() as f64 / total as f64 * 100.0;
+        let parts = tile.part().map_or(1, |part| part.span.into_iter().product::<u32>());
+        let share = tile.weight() as f64 * f64::from(parts) / total as f64 * 100.0;
         let count = tile.orientations().len();
         let poses = if count == 1 { "1 pose".to_owned() } else { format!("{count} poses") };
         board.caption(at, tile.name(), INK, &format!("{poses}, {share:.1} %"));

@@ -68,7 +68,7 @@ fn places_and_lists_mean_what_they_say() {
 #[case(
     "inside = { x = [-2, 1], y = [3, 5] } ",
     "",
-    "error[missing-key] a limit is either `inside` or `outside` of an area"
+    "error[missing-key] a limit is `inside` or `outside` of an area, or `fills` it"
 )]
 #[case("x = [-2, 1]", "x = [1, -2]", "error[bad-value] `x` runs backwards, from 1 to -2")]
 #[case(

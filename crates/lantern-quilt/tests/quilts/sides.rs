@@ -172,7 +172,9 @@ fn any_name_is_a_name(#[case] name: &str) {
     lantern_quilt::files::write_json(&quilt.map_of(&run), &mut json).unwrap();
     let again = lantern_quilt::files::read_json(&json[..]).unwrap();
     assert_eq!(again.layers, quilt.map_of(&run).layers);
-    assert!(board("Names", set, rules, &quilt.art, None, &SeamReport::default()).unwrap().width() == 1280);
+    assert!(
+        board("Names", set, rules, &quilt.art, None, &Default::default()).unwrap().width() == 1280
+    );
     // A mistake beside it, and a finding about it, are told of in a few lines.
     let wrong = text.replace(&format!("{quoted} = {{"), &format!("{quoted} = {{ wieght = 2,"));
     let report = Quilt::read(&wrong, "a", &four()).expect_err("a slip").render(false, 100);

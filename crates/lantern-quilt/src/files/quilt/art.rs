@@ -246,7 +246,8 @@ fn audit_sheets(sheets: &BTreeMap<String, Sheet>, used: &BTreeSet<SheetCell>, no
         unused.truncate(NAMED);
         let help = format!("name them, or leave them: {}{more}", unused.join(", "));
         let subject = Subject::Field(format!("sheets.{name}"));
-        notes.add(Finding::new(Code::UnusedArt, subject, text).help(help), sheet.span.clone());
+        let finding = Finding::new(Code::UnusedArt, subject, text).help(help);
+        notes.add_later(finding, sheet.span.clone());
     }
 }
 
@@ -258,7 +259,7 @@ fn audit_pictures(model: &Model, art: &TileArt, notes: &mut Notes) {
         let name = spec.tile.as_str();
         let mut add = |code, text: String, help: &str| {
             let finding = Finding::new(code, Subject::Tile(name.to_owned()), text);
-            notes.add(finding.help(help), spec.drawn.span.clone());
+            notes.add_later(finding.help(help), spec.drawn.span.clone());
         };
         if drawn.pixels().iter().all(|pixel| pixel[3] == 0) {
             let help = "look at `at` and at the sheet, or accept it if nothing is to be seen";

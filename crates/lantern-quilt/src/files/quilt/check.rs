@@ -102,6 +102,7 @@ impl Quilt {
         let mut said = BTreeSet::new();
         found.retain(|one| said.insert((one.code, one.message.clone())));
         let mut report = self.findings.clone();
+        report.findings.extend(self.later.iter().cloned());
         report.findings.extend(found.into_iter().map(|one| self.places.locate(one, "recipe.0")));
         let mut accepted = self.accepted.clone();
         drop_accepted(&mut report.findings, &mut accepted);

@@ -13,6 +13,8 @@ pub(super) struct Notes {
     /// Picture files that were read, as written.
     pub(super) pictures: Vec<String>,
     pub(super) places: Places,
+    /// What does not matter to a fill, and is told by a check.
+    pub(super) later: Vec<Located>,
     /// Cells of samples that are no tile.
     pub(super) unknown: Vec<UnknownCells>,
     /// Which of the quilt's files is being read.
@@ -61,6 +63,11 @@ impl Notes {
     pub(super) fn add(&mut self, finding: Finding, span: Range<usize>) {
         let replaceable = finding.nearest.is_some();
         self.findings.push(Located { finding, span: Some(span), replaceable });
+    }
+
+    /// Adds a finding that only a check tells.
+    pub(super) fn add_later(&mut self, finding: Finding, span: Range<usize>) {
+        self.later.push(Located { finding, span: Some(span), replaceable: false });
     }
 
     /// Adds a finding that was made about the model, at the place of its subject.

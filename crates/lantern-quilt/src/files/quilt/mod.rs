@@ -62,6 +62,8 @@ pub struct Quilt {
     pub hash: String,
     /// Warnings and notes that it does not accept.
     pub findings: Report,
+    /// What only a check tells.
+    later: Vec<Located>,
     accepted: Vec<Accepted>,
     places: Places,
 }
@@ -133,6 +135,7 @@ impl Quilt {
         match quilt {
             Some(mut quilt) if report.count(Severity::Error) == 0 => {
                 quilt.pictures = notes.pictures;
+                quilt.later = notes.later;
                 quilt.hash = format!("{:016x}", hash.digest());
                 quilt.findings = report;
                 check::drop_accepted(&mut quilt.findings.findings, &mut quilt.accepted);
@@ -258,6 +261,7 @@ fn read(
             findings: Vec::new(),
             unknown: Vec::new(),
         },
+        later: Vec::new(),
         accepted,
         places: Places::default(),
     })
