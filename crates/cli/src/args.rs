@@ -32,6 +32,15 @@ pub enum Command {
     Check(Check),
     /// Write a quilt and a sheet from a painted map: its cells, what touches, and how common it is
     Learn(Learn),
+    /// Print the JSON Schema of quilt files, for editors that complete and check by it
+    Schema(Schema),
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Schema {
+    /// That of the files that quilts include
+    #[arg(long)]
+    pub included: bool,
 }
 
 #[derive(Debug, ClapArgs)]

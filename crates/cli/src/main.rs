@@ -43,6 +43,10 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Fill(fill) => commands::fill::run(fill)?,
         Command::Draw(draw) => commands::draw::run(draw)?,
         Command::Learn(learn) => commands::learn::run(learn)?,
+        Command::Schema(schema) => {
+            let schema = lantern_quilt::files::quilt_schema(schema.included);
+            output::print(&format!("{schema:#}\n"))?;
+        }
         Command::Check(check) => return commands::check::run(check),
     }
     Ok(true)

@@ -406,3 +406,64 @@ fn an_accepted_finding_is_silent() {
     let check = ["check", "spare.quilt.toml", "--trials", "0"];
     tool(&folder, &check).success().stdout(contains("1 finding is accepted")).stderr("");
 }
+
+/// Where each pair comes from, as a table.
+#[test]
+fn check_writes_where_pairs_come_from() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "patchwork"]).success();
+    let folder = folder.path().join("patchwork");
+    let check = ["check", "patchwork.quilt.toml", "--trials", "0", "--pairs", "pairs.csv"];
+    tool(&folder, &check).success();
+    let table = fs::read_to_string(folder.join("pairs.csv")).unwrap();
+    let mut rows = table.lines();
+    let head = "tile,turn,mirror,side,beside,beside_turn,beside_mirror,may_touch,because";
+    assert_eq!(rows.next(), Some(head));
+    let rows: Vec<&str> = rows.collect();
+    for want in ["moss,0,0,north,moss,0,0,0,allow.0; forbid.0", "indigo,0,0,north,linen,0,0,1,"] {
+        assert!(rows.iter().any(|row| row.starts_with(want)), "{want}\n{table}");
+    }
+    assert!(rows.iter().any(|row| row.contains("sample.0 at (")), "{table}");
+    let shown = ["check", "patchwork.quilt.toml", "--trials", "0", "--pairs", "-"];
+    tool(&folder, &shown).success().stdout(table);
+}
+
+/// A sample with a cell that is no tile is drawn in place of the board.
+#[test]
+fn check_draws_what_it_does_not_know() {
+    let (_keep, folder) = terrace();
+    let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    let sample = "[[sample]]\npicture = \"comb-tiles.png\"\n";
+    fs::write(folder.join("odd.quilt.toml"), format!("{text}\n{sample}")).unwrap();
+    tool(&folder, &["demo", "comb"]).success();
+    // 196 x 128 pixels are no whole cells; 192 x 120 of them are, none of which is a tile.
+    let odd = ["check", "odd.quilt.toml", "--picture", "odd.png"];
+    fs::copy(folder.join("comb/comb-tiles.png"), folder.join("comb-tiles.png")).unwrap();
+    tool(&folder, &odd).code(1).stderr(contains("which are no whole cells of 24 x 24"));
+    assert!(!folder.join("odd.png").exists());
+    let own = "[[sample]]\npicture = \"terrace-light.png\"\n";
+    fs::write(folder.join("odd.quilt.toml"), format!("{text}\n{own}")).unwrap();
+    let festival = ["demo", "festival", "-o", "."];
+    tool(&folder, &festival).success();
+    fs::copy(folder.join("festival-tiles.png"), folder.join("terrace-light.png")).unwrap();
+    tool(&folder, &odd).code(1).stderr(contains("cells of `terrace-light.png` are no tile"));
+    let drawn = fs::read(folder.join("odd.png")).unwrap();
+    assert!(drawn.starts_with(b"\x89PNG") && drawn.len() > 1000);
+}
+
+/// What a fill cannot keep yet it refuses, and says what to do.
+#[test]
+fn a_fill_refuses_counts() {
+    let (_keep, folder) = terrace();
+    let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    let counted = text.replace(
+        "pass = \"collapse\"",
+        "pass = \"collapse\"\ncounts = [{ tile = \"moss\", least = 2 }]",
+    );
+    fs::write(folder.join("counted.quilt.toml"), counted).unwrap();
+    let want = "a fill cannot keep counts yet; take them out of the pass to fill without them";
+    tool(&folder, &["fill", "counted.quilt.toml"]).code(1).stderr(contains(want));
+    tool(&folder, &["check", "counted.quilt.toml", "--trials", "0"]).success();
+    tool(&folder, &["schema"]).success().stdout(contains("\"counts\""));
+    tool(&folder, &["schema", "--included"]).success().stdout(contains("\"recipe\"").not());
+}

@@ -28,13 +28,20 @@ fn fill(quilt: &Quilt, layout: Layout, seed: &Seed) -> Tilemap {
 }
 
 #[rstest]
-#[case("terrace", 24)]
-#[case("comb", 20)]
-fn every_seed_fills_and_is_right(#[case] name: &str, #[case] tiles: usize) {
+#[case("terrace", 24, true)]
+#[case("comb", 20, true)]
+#[case("mats", 11, true)]
+#[case("patchwork", 10, false)]
+#[case("festival", 13, false)]
+fn every_seed_fills_and_is_right(#[case] name: &str, #[case] tiles: usize, #[case] any_size: bool) {
     let quilt = open(name);
     assert!(quilt.collapse.tileset().tiles().len() >= tiles);
     for seed in 0..20 {
         fill(&quilt, quilt.layout, &Seed::from_number(seed));
+    }
+    // One is learned from a drawing and may be stuck on a small ring, one has pins.
+    if !any_size {
+        return;
     }
     // Other sizes, and closed on itself: the border rule then has nothing to say that way.
     for (width, height, wrap) in
@@ -62,7 +69,10 @@ fn every_order_fills_and_is_right(
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
 #[case("terrace", "80fa73323779b125")]
-#[case("comb", "781bb31fc4e1cb02")]
+#[case("comb", "e65a83e8e9b6a053")]
+#[case("mats", "1c139e6eecd72b89")]
+#[case("patchwork", "48b0a0b79d83831f")]
+#[case("festival", "10a4f1e35a21f536")]
 fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     let quilt = open(name);
     let map = fill(&quilt, quilt.layout, &quilt.seed);
@@ -104,6 +114,9 @@ fn check_names_the_tile_that_was_taken_out() {
 #[rstest]
 #[case("terrace", 100, false)]
 #[case("comb", 62, true)]
+#[case("mats", 100, false)]
+#[case("patchwork", 23, false)]
+#[case("festival", 100, false)]
 fn the_demos_are_as_good_as_they_are(
     #[case] name: &str,
     #[case] filled: u32,

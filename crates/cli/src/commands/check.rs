@@ -45,14 +45,22 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
         let picture = board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams);
         write(path, &picture.map_err(Failure::job)?)?;
     }
-    if let Some(path) = &args.pairs {
+    let piped = args.pairs.as_deref() == Some(Path::new("-"));
+    if piped {
+        // The table has standard output to itself.
+        output::write_with(|out| quilt.write_pairs(out))?;
+    } else if let Some(path) = &args.pairs {
         save_with(path, |out| quilt.write_pairs(out)).map_err(Failure::job)?;
     }
     let breaks = match &args.map {
         Some(path) => judge(path, args, &quilt)?,
         None => Vec::new(),
     };
-    say(args, &check.report, Some((&quilt, &check, &breaks)))?;
+    if piped {
+        print_report(&check.report);
+    } else {
+        say(args, &check.report, Some((&quilt, &check, &breaks)))?;
+    }
     Ok(!check.report.has_errors() && breaks.is_empty())
 }
 

@@ -6,6 +6,9 @@ use lantern_quilt::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeMap;
 
+#[cfg(feature = "draw")]
+mod art;
+mod included;
 mod places;
 mod samples;
 mod sides;

@@ -19,6 +19,9 @@ pub(super) struct Notes {
     pub(super) unknown: Vec<UnknownCells>,
     /// Which of the quilt's files is being read.
     pub(super) document: usize,
+    /// The keys that each table may have, to be compared with the schema.
+    #[cfg(test)]
+    pub(super) tables: BTreeMap<String, Vec<&'static str>>,
 }
 
 /// Where the value of each path stands.
@@ -332,6 +335,8 @@ impl<'a> Keys<'a> {
 
     /// As [`finish`](Self::finish), with help of one's own.
     pub(super) fn finish_with(self, help: &str, notes: &mut Notes) {
+        #[cfg(test)]
+        notes.tables.insert(self.path.clone(), self.asked.clone());
         for (key, _) in self.table {
             let name: &str = key.get_ref();
             if !self.asked.contains(&name) {

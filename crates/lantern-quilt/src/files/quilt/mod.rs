@@ -16,6 +16,7 @@ mod pairs;
 mod pass;
 mod place;
 mod sample;
+mod schema;
 mod tile;
 
 use super::folder::{Art, Folder};
@@ -36,6 +37,7 @@ use lantern_quilt_core::passes::{Collapse, layer_of};
 use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::solve::Run;
 use map::read_map;
+pub use schema::quilt_schema;
 use std::path::Path;
 use toml::de::DeTable;
 use xxhash_rust::xxh3::Xxh3;

@@ -96,6 +96,15 @@ impl Model {
             self.tiles.iter().flat_map(|(n, ids)| ids.iter().map(move |id| (n, id)))
         {
             let part = set.tiles()[tile].part();
+            let still = art.look(name, 0).is_some_and(|look| !look.turns_with_tile());
+            let shows = |&side: &Side| self.builder.shows(tile, side, self.pixels);
+            if still && set.tiles()[tile].orientations().len() > 1 && sides.iter().any(shows) {
+                let text = format!("`{name}` turns and shows its pixels, but its picture stays");
+                let finding = Finding::new(Code::BadValue, Subject::Tile(name.clone()), text);
+                let help = "name sockets for its sides, or let the picture turn with it";
+                notes.add_of_model(finding.help(help), "");
+                continue;
+            }
             let drawn = art.posed(name, 0, part, self.lattice, Orientation::AS_DRAWN);
             for &side in sides.iter().filter(|&&side| self.builder.shows(tile, side, self.pixels)) {
                 let Some(drawn) = &drawn else {

@@ -45,7 +45,6 @@ pub(super) fn read_tile(
     notes: &mut Notes,
 ) {
     let mut tile = Tile::new(name);
-    let upright = keys.take("upright").and_then(|v| v.boolean(notes)).unwrap_or(false);
     let mut looks = vec![take_look(&mut keys, name, &span, notes)];
     let mut look_weights = vec![1.0];
     for value in each(keys.take("looks"), notes) {
@@ -94,6 +93,7 @@ pub(super) fn read_tile(
     for tag in read_tags(keys.take("tags"), model, notes) {
         tile = tile.tag(tag);
     }
+    let upright = keys.take("upright").and_then(|v| v.boolean(notes)).unwrap_or(false);
     let covered = take_span(&mut keys, model.lattice(), notes);
     let parts = take_parts(&mut keys, covered, model, notes);
     keys.finish(notes);

@@ -1,0 +1,613 @@
+//! The quilt file as types, for a JSON Schema that editors complete and check by.
+//!
+//! The reader itself keeps the place of everything it reads, and says more than a schema can; a test
+//! holds the two together.
+
+#![allow(dead_code, reason = "these types describe a file and are never made")]
+
+use schemars::generate::SchemaSettings;
+use schemars::transform::{Transform, transform_subschemas};
+use schemars::{JsonSchema, Schema};
+use std::collections::BTreeMap;
+
+/// The JSON Schema (draft 2020-12) of quilt files, or of the files that they include.
+///
+/// ```
+/// let schema = lantern_quilt::files::quilt_schema(false);
+/// assert_eq!(schema["title"], "Quilt");
+/// ```
+pub fn quilt_schema(included: bool) -> serde_json::Value {
+    let settings = SchemaSettings::draft2020_12().with_transform(NoNull);
+    let generator = settings.into_generator();
+    let schema = if included {
+        generator.into_root_schema_for::<Shared>()
+    } else {
+        generator.into_root_schema_for::<Quilt>()
+    };
+    schema.to_value()
+}
+
+/// TOML has no null: what may be left out is left out.
+#[derive(Clone, Debug)]
+struct NoNull;
+
+impl Transform for NoNull {
+    fn transform(&mut self, schema: &mut Schema) {
+        if let Some(serde_json::Value::Array(types)) = schema.get_mut("type") {
+            types.retain(|one| one != "null");
+            if let [only] = &types[..] {
+                let only = only.clone();
+                schema.insert("type".to_owned(), only);
+            }
+        }
+        if let Some(serde_json::Value::Array(any)) = schema.get_mut("anyOf") {
+            any.retain(|one| one.get("type").is_none_or(|kind| kind != "null"));
+            if let [serde_json::Value::Object(only)] = &any[..] {
+                let only = only.clone();
+                schema.remove("anyOf");
+                for (key, value) in only {
+                    schema.insert(key, value);
+                }
+            }
+        }
+        transform_subschemas(self, schema);
+    }
+}
+
+/// A project: tiles, what may touch what, and how a map is made of them.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Quilt {
+    /// The version of the format.
+    #[schemars(extend("const" = 1))]
+    quilt: u8,
+    title: Option<String>,
+    /// Files whose sheets, sockets, tiles, keys and lists of pairs belong to this quilt.
+    include: Option<OneOrMore<String>>,
+    map: Map,
+    /// Pictures that tiles are cut from.
+    sheets: Option<BTreeMap<String, Sheet>>,
+    seams: Option<Seams>,
+    /// What sides show.
+    sockets: Option<BTreeMap<String, Socket>>,
+    tiles: Option<BTreeMap<String, Tile>>,
+    /// What characters mean in drawings.
+    keys: Option<BTreeMap<String, BTreeMap<String, Meaning>>>,
+    /// Finished maps that pairs and weights are learned from.
+    sample: Option<Vec<Sample>>,
+    /// Pairs that may touch whatever their sides show.
+    allow: Option<Vec<Pairs>>,
+    /// Pairs that may not touch whatever else says so.
+    forbid: Option<Vec<Pairs>>,
+    /// The steps that make a map.
+    #[schemars(length(min = 1))]
+    recipe: Vec<Pass>,
+    /// Findings that are meant.
+    accept: Option<Vec<Accepted>>,
+}
+
+/// A file that quilts include.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Shared {
+    /// The version of the format.
+    #[schemars(extend("const" = 1))]
+    quilt: u8,
+    /// Files that belong to it.
+    include: Option<OneOrMore<String>>,
+    /// Pictures that tiles are cut from.
+    sheets: Option<BTreeMap<String, Sheet>>,
+    /// What sides show.
+    sockets: Option<BTreeMap<String, Socket>>,
+    tiles: Option<BTreeMap<String, Tile>>,
+    /// What characters mean in drawings.
+    keys: Option<BTreeMap<String, BTreeMap<String, Meaning>>>,
+    /// Pairs that may touch whatever their sides show.
+    allow: Option<Vec<Pairs>>,
+    /// Pairs that may not touch whatever else says so.
+    forbid: Option<Vec<Pairs>>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum OneOrMore<T> {
+    One(T),
+    More(Vec<T>),
+}
+
+/// Two numbers, or three on boxes.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Place {
+    Flat([i64; 2]),
+    Solid([i64; 3]),
+}
+
+/// The grid.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Map {
+    lattice: Lattice,
+    /// Columns, rows, and on boxes levels.
+    size: Place,
+    /// The first cell.
+    origin: Option<Place>,
+    /// Axes whose ends meet.
+    wrap: Option<Vec<Axis>>,
+    /// What chance begins with.
+    seed: Option<Seed>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum Lattice {
+    Square,
+    HexPointy,
+    HexFlat,
+    Box,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum Axis {
+    X,
+    Y,
+    Z,
+}
+
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Seed {
+    Number(u64),
+    Text(String),
+}
+
+/// A picture that tiles are cut from.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Sheet {
+    /// A PNG, relative to this file.
+    file: String,
+    /// Width and height of a cell in pixels.
+    cell: [u16; 2],
+    /// Pixels before the first column and row.
+    margin: Option<u16>,
+    /// Pixels between cells.
+    spacing: Option<u16>,
+}
+
+/// How sides that show their pixels meet.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Seams {
+    /// How far a pixel may be from the one it lies against, in any channel.
+    tolerance: Option<u8>,
+}
+
+/// What sides show; it meets itself unless told otherwise.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Socket {
+    /// Other sockets that it meets; that is mutual.
+    mates: Option<Vec<String>>,
+    /// Whether it meets its own kind. Default yes.
+    itself: Option<bool>,
+    /// Whether its mirror image is another shape: written "NAME left" and "NAME right".
+    handed: Option<bool>,
+    /// Whether turns of a flat face (up, down) are told apart.
+    turn_bound: Option<bool>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Tile {
+    /// Column and row in its sheet.
+    at: Option<[u32; 2]>,
+    /// The sheet, where there are several.
+    sheet: Option<String>,
+    /// A PNG of its own in place of a sheet.
+    picture: Option<String>,
+    /// Pictures for the turns after the first, for art that must not turn.
+    turned: Option<Vec<Picture>>,
+    /// Further pictures of the tile.
+    looks: Option<Vec<Look>>,
+    /// What its sides show: one socket for all, or one a side.
+    sides: Option<Sides>,
+    /// How common it is, shared by its poses.
+    weight: Option<f64>,
+    /// How common each of its poses is, in place of `weight`.
+    pose_weight: Option<f64>,
+    /// How many ways round it is used: 1, 2 or 4; on hexagons 1, 2, 3 or 6.
+    turns: Option<u8>,
+    mirror: Option<Mirror>,
+    tags: Option<Vec<String>>,
+    /// Whether its picture stays as drawn when the tile turns.
+    upright: Option<bool>,
+    /// How many cells it covers.
+    span: Option<Place>,
+    /// Sides of single cells that differ from those of the whole.
+    parts: Option<Vec<Part>>,
+}
+
+/// Where a picture is.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Picture {
+    at: Option<[u32; 2]>,
+    sheet: Option<String>,
+    picture: Option<String>,
+}
+
+/// A further picture of a tile.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Look {
+    at: Option<[u32; 2]>,
+    sheet: Option<String>,
+    picture: Option<String>,
+    turned: Option<Vec<Picture>>,
+    /// How common it is against the others; the first has 1.
+    weight: Option<f64>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Part {
+    /// Column and row, from the north-west cell.
+    at: Place,
+    sides: Sides,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum Mirror {
+    EastWest,
+    NorthSouth,
+    Both,
+}
+
+/// A socket, or several of which any fits; `any`, `border` and `pixels` have a meaning of their own.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Sides {
+    All(OneOrMore<String>),
+    Each(EachSide),
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct EachSide {
+    north: Option<OneOrMore<String>>,
+    north_east: Option<OneOrMore<String>>,
+    east: Option<OneOrMore<String>>,
+    south_east: Option<OneOrMore<String>>,
+    south: Option<OneOrMore<String>>,
+    south_west: Option<OneOrMore<String>>,
+    west: Option<OneOrMore<String>>,
+    north_west: Option<OneOrMore<String>>,
+    up: Option<OneOrMore<String>>,
+    down: Option<OneOrMore<String>>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum Side {
+    North,
+    NorthEast,
+    East,
+    SouthEast,
+    South,
+    SouthWest,
+    West,
+    NorthWest,
+    Up,
+    Down,
+}
+
+/// What a character means: a tile as drawn, or in a pose.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Meaning {
+    Tile(String),
+    Posed(Posed),
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Posed {
+    tile: String,
+    /// Of a tile of several cells, the one that is meant.
+    part: Option<[u32; 2]>,
+    /// Clockwise turns.
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+}
+
+/// A finished map: `text` with a `key`, a `picture` painted with the tiles, or a saved `map`.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Sample {
+    text: Option<String>,
+    /// The name of one of the `keys`, or what each character means.
+    key: Option<Legend>,
+    map: Option<String>,
+    picture: Option<String>,
+    /// In how many turns it counts.
+    turns: Option<u8>,
+    mirror: Option<Mirror>,
+    wrap: Option<Vec<Axis>>,
+    /// Tiles that count as one.
+    alike: Option<Vec<Vec<String>>>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Legend {
+    Named(String),
+    Here(BTreeMap<String, Meaning>),
+}
+
+/// Pairs: one of `what`, with one of `beside` beyond its side `on` (any side when not said).
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Pairs {
+    what: Kind,
+    beside: Kind,
+    on: Option<OneOrMore<Side>>,
+}
+
+/// Tiles, tags or sockets; in any pose, or in one.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Kind {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+}
+
+/// Tiles, tags or sockets.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Named {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+}
+
+/// One step.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Pass {
+    pass: PassKind,
+    name: Option<String>,
+    border: Option<Border>,
+    order: Option<Order>,
+    /// Whether the shares of tiles are kept near their weights.
+    steer: Option<bool>,
+    /// How often it begins anew.
+    tries: Option<u32>,
+    /// Backtracks before it does.
+    patience: Option<u32>,
+    /// How many decisions can be taken back.
+    window: Option<u32>,
+    /// Cells whose tile is given.
+    pins: Option<Vec<Pin>>,
+    /// Areas that tiles are kept to.
+    limits: Option<Vec<Limit>>,
+    /// How many there must be of some tiles.
+    counts: Option<Vec<Count>>,
+    /// Tiles that are more common where a picture is light.
+    shades: Option<Vec<Shade>>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum PassKind {
+    Collapse,
+}
+
+/// What may face out of the map, by side; and what alone may stand along its edge.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Border {
+    all: Option<Named>,
+    ring: Option<Kind>,
+    north: Option<Named>,
+    north_east: Option<Named>,
+    east: Option<Named>,
+    south_east: Option<Named>,
+    south: Option<Named>,
+    south_west: Option<Named>,
+    west: Option<Named>,
+    north_west: Option<Named>,
+    up: Option<Named>,
+    down: Option<Named>,
+}
+
+/// Which cell comes next.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Order {
+    Named(OrderName),
+    From(From),
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum OrderName {
+    Entropy,
+    Options,
+    Random,
+    Grow,
+    Rows,
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct From {
+    from: Place,
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Pin {
+    at: Place,
+    tile: String,
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+}
+
+/// Tiles that stand `inside` or `outside` an area, or alone in it.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Limit {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+    inside: Option<Area>,
+    outside: Option<Area>,
+    fills: Option<Area>,
+}
+
+/// Columns, rows and levels; or steps from the border; or a colour of a picture of the map's size.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Area {
+    x: Option<[i64; 2]>,
+    y: Option<[i64; 2]>,
+    z: Option<[i64; 2]>,
+    border: Option<[u32; 2]>,
+    mask: Option<String>,
+    colour: Option<String>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Count {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+    exactly: Option<u32>,
+    least: Option<u32>,
+    most: Option<u32>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Shade {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+    /// A greyscale picture of the map's size.
+    by: String,
+}
+
+/// A finding that is meant.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Accepted {
+    /// Its code.
+    code: String,
+    /// What it is about, as `check --json` says.
+    subject: String,
+    /// A sentence for whoever reads this next.
+    why: String,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::quilt_schema;
+    use crate::files::folder::Folder;
+    use crate::files::quilt::cursor::Notes;
+    use crate::files::quilt::documents::{Document, gather};
+    use std::collections::{BTreeMap, BTreeSet};
+    use xxhash_rust::xxh3::Xxh3;
+
+    /// Every table that a quilt may have, with nothing said that need not be.
+    const EVERY_TABLE: &str = r#"
+quilt = 1
+map = { lattice = "square", size = [4, 4] }
+sheets.s = {}
+seams = {}
+sockets.moss = {}
+tiles.t = { looks = [{ turned = [{}] }], parts = [{ at = [0, 0] }] }
+keys.k."." = { tile = "t" }
+sample = [{ key = { "." = { tile = "t" } }, text = "." }]
+allow = [{ what = {}, beside = {} }]
+accept = [{}]
+[[recipe]]
+pass = "collapse"
+border = { all = {}, ring = {} }
+order = {}
+pins = [{}]
+limits = [{ inside = {} }]
+counts = [{}]
+shades = [{}]
+"#;
+
+    /// The reader asks for just those keys that the schema has, table by table.
+    #[test]
+    fn the_schema_has_the_keys_of_the_reader() {
+        let mut notes = Notes::default();
+        let (folder, mut hash) = (Folder::new("."), Xxh3::new());
+        let documents: Vec<Document> =
+            gather(EVERY_TABLE, "every", &folder, &mut notes, &mut hash).documents;
+        super::super::read(&documents, &folder, &mut notes, &mut hash);
+        let schema = quilt_schema(false);
+        let keys = |of: &str| -> BTreeSet<String> {
+            let of = if of.is_empty() { &schema } else { &schema["$defs"][of] };
+            of["properties"]
+                .as_object()
+                .expect(of["title"].as_str().unwrap_or("?"))
+                .keys()
+                .cloned()
+                .collect()
+        };
+        let tables: BTreeMap<&str, &str> = [
+            ("", ""),
+            ("map", "Map"),
+            ("sheets.s", "Sheet"),
+            ("seams", "Seams"),
+            ("sockets.moss", "Socket"),
+            ("tiles.t", "Tile"),
+            ("tiles.t.looks.0", "Look"),
+            ("tiles.t.looks.0.turned.0", "Picture"),
+            ("tiles.t.parts.0", "Part"),
+            ("keys.k..", "Posed"),
+            ("sample.0", "Sample"),
+            ("sample.0.key..", "Posed"),
+            ("allow.0", "Pairs"),
+            ("allow.0.what", "Kind"),
+            ("allow.0.beside", "Kind"),
+            ("accept.0", "Accepted"),
+            ("recipe.0", "Pass"),
+            ("recipe.0.border.all", "Named"),
+            ("recipe.0.border.ring", "Kind"),
+            ("recipe.0.order", "From"),
+            ("recipe.0.pins.0", "Pin"),
+            ("recipe.0.limits.0", "Limit"),
+            ("recipe.0.limits.0.inside", "Area"),
+            ("recipe.0.counts.0", "Count"),
+            ("recipe.0.shades.0", "Shade"),
+        ]
+        .into();
+        let read: BTreeSet<&str> = notes.tables.keys().map(String::as_str).collect();
+        assert_eq!(read, tables.keys().copied().collect());
+        for (path, name) in tables {
+            let mut asked: BTreeSet<String> =
+                notes.tables[path].iter().map(|&key| key.to_owned()).collect();
+            if name == "Area" {
+                asked.insert("z".to_owned());
+            }
+            assert_eq!(asked, keys(name), "{path}");
+        }
+    }
+}
