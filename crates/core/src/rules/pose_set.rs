@@ -116,12 +116,30 @@ impl PoseSet {
 }
 
 /// The numbers of the set bits, in order.
-pub(crate) fn bits(words: &[u64]) -> impl Iterator<Item = usize> + '_ {
-    words.iter().enumerate().flat_map(|(at, &word)| {
-        std::iter::successors((word != 0).then_some(word), |&w| {
-            let rest = w & (w - 1);
-            (rest != 0).then_some(rest)
-        })
-        .map(move |w| at * 64 + w.trailing_zeros() as usize)
-    })
+pub(crate) fn bits(words: &[u64]) -> Bits<'_> {
+    Bits { words, next: 0, word: 0 }
+}
+
+/// See [`bits`]. Written out, since propagation without tables is little else.
+#[derive(Clone, Debug)]
+pub(crate) struct Bits<'a> {
+    words: &'a [u64],
+    /// The word after the one at hand.
+    next: usize,
+    word: u64,
+}
+
+impl Iterator for Bits<'_> {
+    type Item = usize;
+
+    #[inline]
+    fn next(&mut self) -> Option<usize> {
+        while self.word == 0 {
+            self.word = *self.words.get(self.next)?;
+            self.next += 1;
+        }
+        let bit = self.word.trailing_zeros() as usize;
+        self.word &= self.word - 1;
+        Some((self.next - 1) * 64 + bit)
+    }
 }

@@ -1,9 +1,10 @@
-//! The engine that holds bits: no memory of what it met, everything worked out each time.
+//! The engine that holds bits: what a domain supports is worked out, and kept for a little while.
 
 use super::{Domains, Restricted, TablesFull};
 use crate::id::{Id, PoseId};
 use crate::rules::{Rules, bits};
 use crate::solve::measure::Weights;
+use std::cell::Cell;
 
 /// Domains as `W` words; one bit at least is spare, and marks a ghost.
 #[derive(Debug)]
@@ -12,12 +13,49 @@ pub(crate) struct Plain<const W: usize> {
     /// Bits of all poses.
     full: [u64; W],
     sides: Vec<SideRows<W>>,
+    /// Domains ranked lately, and their levels.
+    levels: Vec<Cell<([u64; W], u8)>>,
 }
 
 #[derive(Debug)]
 struct SideRows<const W: usize> {
     rows: Vec<[u64; W]>,
     row_of: Vec<u32>,
+    /// Where few rows are shared by many poses: the poses of each row.
+    poses_of: Vec<[u64; W]>,
+    /// Domains asked about lately and what they support, by a hash of the domain. A domain that has
+    /// changed is asked about again from each side, and the one it was soon after it.
+    lately: Vec<([u64; W], [u64; W])>,
+}
+
+/// Bytes of what is kept for each side.
+const LATELY_BYTES: usize = 1 << 16;
+
+const fn kept<const W: usize>() -> usize {
+    let most = LATELY_BYTES / (W * 16);
+    let most = if most < 16 { 16 } else { most };
+    1 << most.ilog2()
+}
+
+/// The poses of each row, where walking the rows is less work than walking the poses.
+fn poses_of<const W: usize>(rules: &Rules, side: usize) -> Vec<[u64; W]> {
+    let rows = rules.rows(side).len();
+    if rows * W * 4 > rules.poses().len() {
+        return Vec::new();
+    }
+    let mut poses = vec![[0; W]; rows];
+    for pose in rules.poses().ids() {
+        poses[rules.row_of(side, pose).index()][pose.index() / 64] |= 1 << (pose.index() % 64);
+    }
+    poses
+}
+
+/// Where a domain is kept.
+fn slot<const W: usize>(dom: &[u64; W]) -> usize {
+    let mixed = dom.iter().fold(0u64, |mixed, &word| {
+        (mixed.rotate_left(26) ^ word).wrapping_mul(0x9e37_79b9_7f4a_7c15)
+    });
+    (mixed >> 32) as usize & (kept::<W>() - 1)
 }
 
 fn wide<const W: usize>(words: &[u64]) -> [u64; W] {
@@ -28,9 +66,23 @@ fn wide<const W: usize>(words: &[u64]) -> [u64; W] {
 
 impl<const W: usize> Plain<W> {
     /// What a domain supports beyond a side.
-    fn union(&self, dom: [u64; W], side: usize) -> [u64; W] {
-        let SideRows { rows, row_of } = &self.sides[side];
+    fn union(&mut self, dom: [u64; W], side: usize) -> [u64; W] {
+        let SideRows { rows, row_of, poses_of, lately } = &mut self.sides[side];
         let mut union = [0; W];
+        for (row, poses) in rows.iter().zip(&*poses_of) {
+            let shown = poses.iter().zip(&dom).fold(0, |any, (a, b)| any | (a & b));
+            let mask = u64::from(shown != 0).wrapping_neg();
+            for (word, &more) in union.iter_mut().zip(row) {
+                *word |= more & mask;
+            }
+        }
+        if !poses_of.is_empty() {
+            return union;
+        }
+        let known = &mut lately[slot(&dom)];
+        if known.0 == dom {
+            return known.1;
+        }
         // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
         let mut last = u32::MAX;
         for pose in bits(&dom) {
@@ -41,6 +93,7 @@ impl<const W: usize> Plain<W> {
                 }
             }
         }
+        *known = (dom, union);
         union
     }
 }
@@ -63,10 +116,14 @@ impl<const W: usize> Domains for Plain<W> {
                 row_of: (0..rules.poses().len())
                     .map(|pose| rules.row_of(side, PoseId::from_index(pose)).index() as u32)
                     .collect(),
+                poses_of: poses_of(rules, side),
+                // The empty domain supports nothing: a true entry from the start.
+                lately: vec![([0; W], [0; W]); kept::<W>()],
             })
             .collect();
         let full = wide(crate::rules::PoseSet::full(rules.poses().len()).words());
-        Self { weights, full, sides }
+        let levels = vec![Cell::new(([0; W], 0)); kept::<W>()];
+        Self { weights, full, sides, levels }
     }
 
     fn is_real(dom: Self::Dom) -> bool {
@@ -82,7 +139,14 @@ impl<const W: usize> Domains for Plain<W> {
     }
 
     fn level(&self, dom: Self::Dom) -> u8 {
-        self.weights.level(&dom)
+        let known = &self.levels[slot(&dom)];
+        let (of, level) = known.get();
+        if of == dom {
+            return level;
+        }
+        let level = self.weights.level(&dom);
+        known.set((dom, level));
+        level
     }
 
     fn pick(&mut self, dom: Self::Dom, random: u64) -> usize {
@@ -96,11 +160,12 @@ impl<const W: usize> Domains for Plain<W> {
     }
 
     fn news(&mut self, before: Self::Dom, now: Self::Dom) -> u8 {
+        let sides = self.sides.len();
         let side_news = |side: usize| {
             let then = if before == Self::OUTSIDE { self.full } else { self.union(before, side) };
             u8::from(then != self.union(now, side)) << side
         };
-        (0..self.sides.len()).map(side_news).sum()
+        (0..sides).map(side_news).sum()
     }
 
     fn support(&mut self, now: Self::Dom, side: usize) -> Self::Support {
@@ -124,6 +189,7 @@ impl<const W: usize> Domains for Plain<W> {
     fn most_bytes(rules: &Rules) -> u64 {
         let rows: usize =
             (0..rules.lattice().sides().len()).map(|side| rules.rows(side).len()).sum();
-        (rows * W * 8 + rules.poses().len() * 40) as u64
+        let lately = (rules.lattice().sides().len() + 1) * kept::<W>() * W * 16;
+        (rows * W * 16 + rules.poses().len() * 40 + lately) as u64
     }
 }
