@@ -61,7 +61,7 @@ fn tiles_of_several_cells_stand_whole(
     }
     set.tile(step.turns(4));
     let hall = Tile::new("hall").all(moss).weight(8.0).turns(turns).mirror(mirror);
-    let parts = set.block(Block::new(hall, span).part([0, 0, 0], Side::North, [path]));
+    let parts = set.block(&Block::new(hall, span).part([0, 0, 0], Side::North, [path]));
     assert_eq!(parts.len() as u32, span.into_iter().product::<u32>());
     let set = set.build().unwrap();
     assert_eq!(set.find_part("hall", [1, 0, 0]), Some(parts[1]));
@@ -117,7 +117,7 @@ fn little() -> (Tileset, [lantern_quilt_core::id::TileId; 2]) {
     let water = set.tag("water");
     let plain = set.tile(Tile::new("moss").all(moss));
     let pond = set.tile(Tile::new("pond").all(moss).tag(water));
-    set.block(Block::new(Tile::new("hall").all(moss), [3, 2, 1]));
+    set.block(&Block::new(Tile::new("hall").all(moss), [3, 2, 1]));
     (set.build().unwrap(), [plain, pond])
 }
 

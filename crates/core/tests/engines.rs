@@ -86,10 +86,9 @@ fn finds_a_fill_just_when_brute_force_does(
         let rules = Rules::compile(&set).unwrap();
         let mut space = random_space(layout, &rules, &mut stream);
         for &side in lattice.sides() {
-            let whole = rules.whole_at(&set, side);
-            whole.into_iter().for_each(|poses| {
-                space.restrict(Place::Facing(side), poses);
-            });
+            if let Some(whole) = rules.whole_at(&set, side) {
+                space.restrict(Place::Facing(side), whole);
+            }
         }
         let mut search = patient();
         search.order = ORDERS[number as usize % ORDERS.len()];

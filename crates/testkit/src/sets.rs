@@ -117,7 +117,7 @@ pub fn random_small(lattice: Lattice, tiles: usize, stream: &mut Stream) -> Tile
         // Now and then a tile of several cells.
         if number == 1 && lattice.turns() == 4 && stream.below(4) == 0 {
             let span = [[2, 1, 1], [1, 2, 1], [2, 2, 1], [3, 1, 1]][stream.below(4) as usize];
-            set.block(Block::new(tile, span).part([0, 0, 0], Side::North, [plain]));
+            set.block(&Block::new(tile, span).part([0, 0, 0], Side::North, [plain]));
             continue;
         }
         set.tile(tile);

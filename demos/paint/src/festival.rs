@@ -52,10 +52,9 @@ fn stall(stripes: [u32; 2], purpose: u64) -> Canvas {
     canvas.rect(3, 2, 42, 17, rgb(OUTLINE));
     for x in 4..44 {
         for y in 3..11 {
-            let shade = if y < 5 { 1 } else { 0 };
             let colour = stripes[usize::from((x - 4) / 5 % 2 == 0)];
             canvas.set(x, y, rgb(colour));
-            if shade == 1 {
+            if y < 5 {
                 canvas.set(x, y, [255, 255, 255, 40]);
             }
         }

@@ -103,7 +103,7 @@ impl TilesetBuilder {
     ///
     /// # Panics
     /// On hexagons, whose blocks would change their outline from row to row.
-    pub fn block(&mut self, block: Block) -> Vec<TileId> {
+    pub fn block(&mut self, block: &Block) -> Vec<TileId> {
         assert!(self.lattice != Lattice::HexPointy && self.lattice != Lattice::HexFlat);
         let [wide, deep, high] = block.span;
         let count = f64::from(wide * deep * high);
@@ -139,7 +139,7 @@ impl TilesetBuilder {
             }
             let part = Some(Part { at, span: block.span });
             let weight = block.tile.weight / count;
-            ids.push(self.tile(Tile { part, weight, ..block.tile.clone() }.in_order(faces)));
+            ids.push(self.tile(Tile { weight, part, ..block.tile.clone() }.in_order(faces)));
         }
         ids
     }

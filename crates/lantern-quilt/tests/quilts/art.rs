@@ -114,7 +114,7 @@ pass = "collapse"
 fn speckled() -> Pictures {
     let mut picture = Picture::new(20, 8, [0; 4]).unwrap();
     (0..8).for_each(|y| {
-        (0..20).for_each(|x| picture.set(x, y, [x as u8 * 12, y as u8 * 30, 7, 255]))
+        (0..20).for_each(|x| picture.set(x, y, [x as u8 * 12, y as u8 * 30, 7, 255]));
     });
     Pictures(BTreeMap::from([("tiles.png".to_owned(), picture.to_png(&[]).unwrap())]))
 }

@@ -48,7 +48,8 @@ fn with(changed: &[(&str, &str)]) -> Result<Quilt, Report> {
 fn what_is_included_belongs_to_the_quilt() {
     let quilt = with(&[]).unwrap_or_else(|report| panic!("{report}"));
     let set = quilt.collapse.tileset();
-    let names: Vec<&str> = set.tiles().iter().map(|tile| tile.name()).collect();
+    let names: Vec<&str> =
+        set.tiles().iter().map(lantern_quilt::tileset::CheckedTile::name).collect();
     // What is included comes first, whatever it is included by.
     assert_eq!(names, ["moss", "stone"]);
     assert_eq!(quilt.pictures, ["ground/cells.png", "wide.png"]);

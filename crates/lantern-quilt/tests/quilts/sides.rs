@@ -173,7 +173,17 @@ fn any_name_is_a_name(#[case] name: &str) {
     let again = lantern_quilt::files::read_json(&json[..]).unwrap();
     assert_eq!(again.layers, quilt.map_of(&run).layers);
     assert!(
-        board("Names", set, rules, &quilt.art, None, &Default::default()).unwrap().width() == 1280
+        board(
+            "Names",
+            set,
+            rules,
+            &quilt.art,
+            None,
+            &lantern_quilt::audit::seams::SeamReport::default()
+        )
+        .unwrap()
+        .width()
+            == 1280
     );
     // A mistake beside it, and a finding about it, are told of in a few lines.
     let wrong = text.replace(&format!("{quoted} = {{"), &format!("{quoted} = {{ wieght = 2,"));

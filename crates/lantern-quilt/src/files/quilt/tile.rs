@@ -101,7 +101,7 @@ pub(super) fn read_tile(
         Some(covered) => {
             let block = Block::new(tile, covered);
             let add = |block: Block, (at, side, faces)| block.part(at, side, faces);
-            model.builder.block(parts.into_iter().fold(block, add))
+            model.builder.block(&parts.into_iter().fold(block, add))
         }
         None => vec![model.builder.tile(tile)],
     };

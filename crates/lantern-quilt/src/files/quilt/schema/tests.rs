@@ -1,0 +1,83 @@
+//! The schema against the reader.
+
+use super::quilt_schema;
+use crate::files::folder::Folder;
+use crate::files::quilt::cursor::Notes;
+use crate::files::quilt::documents::{Document, gather};
+use std::collections::{BTreeMap, BTreeSet};
+use xxhash_rust::xxh3::Xxh3;
+
+/// Every table that a quilt may have, with nothing said that need not be.
+const EVERY_TABLE: &str = r#"
+quilt = 1
+map = { lattice = "square", size = [4, 4] }
+sheets.s = {}
+seams = {}
+sockets.moss = {}
+tiles.t = { looks = [{ turned = [{}] }], parts = [{ at = [0, 0] }] }
+keys.k."." = { tile = "t" }
+sample = [{ key = { "." = { tile = "t" } }, text = "." }]
+allow = [{ what = {}, beside = {} }]
+accept = [{}]
+[[recipe]]
+pass = "collapse"
+border = { all = {}, ring = {} }
+order = {}
+pins = [{}]
+limits = [{ inside = {} }]
+counts = [{}]
+shades = [{}]
+"#;
+
+/// The reader asks for just those keys that the schema has, table by table.
+#[test]
+fn the_schema_has_the_keys_of_the_reader() {
+    let mut notes = Notes::default();
+    let (folder, mut hash) = (Folder::new("."), Xxh3::new());
+    let documents: Vec<Document> =
+        gather(EVERY_TABLE, "every", &folder, &mut notes, &mut hash).documents;
+    crate::files::quilt::read(&documents, &folder, &mut notes, &mut hash);
+    let schema = quilt_schema(false);
+    let keys = |of: &str| -> BTreeSet<String> {
+        let of = if of.is_empty() { &schema } else { &schema["$defs"][of] };
+        of["properties"].as_object().expect("properties").keys().cloned().collect()
+    };
+    let tables: BTreeMap<&str, &str> = [
+        ("", ""),
+        ("map", "Map"),
+        ("sheets.s", "Sheet"),
+        ("seams", "Seams"),
+        ("sockets.moss", "Socket"),
+        ("tiles.t", "Tile"),
+        ("tiles.t.looks.0", "Look"),
+        ("tiles.t.looks.0.turned.0", "Picture"),
+        ("tiles.t.parts.0", "Part"),
+        ("keys.k..", "Posed"),
+        ("sample.0", "Sample"),
+        ("sample.0.key..", "Posed"),
+        ("allow.0", "Pairs"),
+        ("allow.0.what", "Kind"),
+        ("allow.0.beside", "Kind"),
+        ("accept.0", "Accepted"),
+        ("recipe.0", "Pass"),
+        ("recipe.0.border.all", "Named"),
+        ("recipe.0.border.ring", "Kind"),
+        ("recipe.0.order", "From"),
+        ("recipe.0.pins.0", "Pin"),
+        ("recipe.0.limits.0", "Limit"),
+        ("recipe.0.limits.0.inside", "Area"),
+        ("recipe.0.counts.0", "Count"),
+        ("recipe.0.shades.0", "Shade"),
+    ]
+    .into();
+    let read: BTreeSet<&str> = notes.tables.keys().map(String::as_str).collect();
+    assert_eq!(read, tables.keys().copied().collect());
+    for (path, name) in tables {
+        let mut asked: BTreeSet<String> =
+            notes.tables[path].iter().map(|&key| key.to_owned()).collect();
+        if name == "Area" {
+            asked.insert("z".to_owned());
+        }
+        assert_eq!(asked, keys(name), "{path}");
+    }
+}
