@@ -96,11 +96,11 @@ fn tiles_of_several_cells_stand_whole(
             verify(layer, layout, |_| true, collapse.tileset(), collapse.constraints())
         };
         assert_eq!(judge(&layer), []);
-        if !wrap.x {
-            seen += whole(&layer, layout, collapse.tileset()).get("hall").copied().unwrap_or(0);
+        seen += if wrap.x {
+            layer.palette().iter().filter(|placed| placed.part.is_some()).count()
         } else {
-            seen += layer.palette().iter().filter(|placed| placed.part.is_some()).count();
-        }
+            whole(&layer, layout, collapse.tileset()).get("hall").copied().unwrap_or(0)
+        };
         // A part out of its place is told of.
         let part = layer.palette().iter().position(|placed| placed.part.is_some()).unwrap();
         let bare = extent.iter().find(|&cell| layer.get(cell).unwrap().part.is_none());
