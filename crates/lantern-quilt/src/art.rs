@@ -1,7 +1,7 @@
 //! The pictures of tiles, all of one size.
 
 use crate::picture::Picture;
-use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::map::Placed;
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::tileset::block::Part;
@@ -75,6 +75,32 @@ impl Look {
         let picture =
             if number == 0 { &self.drawn } else { own.get(number - 1).unwrap_or(&self.drawn) };
         picture.oriented(lattice, Orientation::new(lattice, 0, orientation.mirrored()))
+    }
+}
+
+/// Two sides that would meet but for a few pixels.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct NearSeam {
+    /// The tiles and the sides of them, as drawn.
+    pub sides: [(String, Side); 2],
+    /// How many pixels differ.
+    pub pixels: usize,
+    /// Of how many.
+    pub of: usize,
+}
+
+impl NearSeam {
+    /// How the second tile lies beyond the first so that they nearly meet. O(pixels of a side).
+    pub fn orientation(&self, art: &TileArt, lattice: Lattice) -> Option<Orientation> {
+        let [(a, side), (b, beyond)] = &self.sides;
+        let row = art.tile(a)?.side(lattice, *side);
+        let other = art.look(b, 0)?;
+        let facing = Orientation::all(lattice)
+            .filter(|turned| turned.side(lattice, *beyond) == side.opposite());
+        facing.min_by_key(|&turned| {
+            let there = other.posed(lattice, turned).side(lattice, side.opposite());
+            row.iter().zip(there.iter().rev()).filter(|(a, b)| a != b).count()
+        })
     }
 }
 

@@ -272,7 +272,7 @@ fn boards_hold_every_set(
     (trials.size, trials.seeds) = (6, 4);
     let report = (tiles < 30).then(|| missing_pieces(&set, &Constraints::default(), &trials));
     let drawn =
-        board("A set", &set, &rules, &art, report.as_ref(), &SeamReport::default()).unwrap();
+        board("A set", &set, &rules, &art, report.as_ref(), &SeamReport::default(), &[]).unwrap();
     assert!(drawn.width() == 1280 && drawn.height() >= 800);
     assert!((drawn.height() > 800) == (tiles > 100), "{} high", drawn.height());
     let red = drawn.pixels().iter().filter(|pixel| **pixel == [200, 0, 0, 255]).count();

@@ -42,7 +42,8 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
     if let Some(path) = &args.picture {
         let (set, rules) = (quilt.collapse.tileset(), quilt.collapse.rules());
         let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
-        let picture = board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams);
+        let picture =
+            board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams, &check.near);
         write(path, &picture.map_err(Failure::job)?)?;
     }
     let piped = args.pairs.as_deref() == Some(Path::new("-"));

@@ -3,7 +3,7 @@
 use super::place::Placement;
 use super::text::{label, label_width};
 use super::{DrawError, INK, NIGHT};
-use crate::art::TileArt;
+use crate::art::{NearSeam, TileArt};
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::audit::missing::{MissingPiece, TrialReport};
 use lantern_quilt_core::audit::seams::SeamReport;
@@ -55,12 +55,14 @@ pub fn board(
     art: &TileArt,
     trials: Option<&TrialReport>,
     seams: &SeamReport,
+    near: &[NearSeam],
 ) -> Result<Picture, DrawError> {
     let pieces = trials.map_or(&[][..], |trials| &trials.pieces[..]);
     let tiles: Vec<(TileId, &CheckedTile)> =
         tileset.tiles().pairs().filter(|(_, tile)| tile.is_first()).collect();
     let cards = (tiles.len() + pieces.len()) as u32;
-    let strip = if seams.worst.is_empty() { 0 } else { STRIP };
+    let shown = shown_seams(tileset, art, seams, near);
+    let strip = if shown.is_empty() { 0 } else { STRIP };
     let room = HEIGHT - HEADER - strip;
     let columns = (4..=10).find(|&c| cards.div_ceil(c) * (WIDTH / c * 3 / 4) <= room);
     let columns = columns.unwrap_or(10);
@@ -95,9 +97,48 @@ pub fn board(
         board.piece(at, piece, art.cell(), trials.expect("pieces come from trials"));
     }
     if strip > 0 {
-        board.seams(height - strip, seams, art)?;
+        board.seams(height - strip, &shown, art)?;
     }
     Ok(board.picture)
+}
+
+/// A seam as it is drawn: two cells and what is said of them.
+struct Shown {
+    drawn: [Picture; 2],
+    side: Side,
+    lines: [String; 2],
+    colour: Rgba,
+}
+
+/// First what nearly meets, then the roughest, as many as there is room for.
+fn shown_seams(
+    tileset: &Tileset,
+    art: &TileArt,
+    seams: &SeamReport,
+    near: &[NearSeam],
+) -> Vec<Shown> {
+    let lattice = tileset.lattice();
+    let nearly = near.iter().take(SEAMS as usize / 2).filter_map(|near| {
+        let [(a, side), (b, _)] = &near.sides;
+        let turned = near.orientation(art, lattice)?;
+        let drawn = [art.tile(a)?.clone(), art.look(b, 0)?.posed(lattice, turned)];
+        let lines = [format!("{}/{} px {a}", near.pixels, near.of), b.clone()];
+        Some(Shown { drawn, side: *side, lines, colour: AMBER })
+    });
+    let rough = seams.worst.iter().filter_map(|seam| {
+        let cell = |(tile, orientation): (TileId, Orientation)| {
+            let tile = &tileset.tiles()[tile];
+            art.posed(tile.name(), 0, tile.part(), lattice, orientation)
+        };
+        let name = |(tile, _): (TileId, Orientation)| tileset.tiles()[tile].name().to_owned();
+        Some(Shown {
+            drawn: [cell(seam.a)?, cell(seam.b)?],
+            side: seam.side,
+            lines: [format!("{} {}", seam.difference, name(seam.a)), name(seam.b)],
+            colour: QUIET,
+        })
+    });
+    nearly.chain(rough).take(SEAMS as usize).collect()
 }
 
 /// What a tile shows on a side; of one of several cells, what its parts show there.
@@ -287,35 +328,26 @@ impl Board<'_> {
         self.caption(at, "missing piece", AMBER, &told);
     }
 
-    /// The roughest seams, side by side.
-    fn seams(&mut self, top: u32, seams: &SeamReport, art: &TileArt) -> Result<(), DrawError> {
+    /// Seams side by side.
+    fn seams(&mut self, top: u32, seams: &[Shown], art: &TileArt) -> Result<(), DrawError> {
         let lattice = self.tileset.lattice();
         let Ok(layout) = Layout::flat(lattice, 4, 4) else { return Ok(()) };
         let Some(place) = Placement::new(layout, art.cell()) else { return Ok(()) };
-        let text = "roughest seams (mean difference of 255)";
+        let text = "sides that nearly meet, and the roughest seams (mean difference of 255)";
         label(&mut self.picture, 12, i64::from(top) + 4, 12.0, QUIET, text);
         let width = WIDTH / SEAMS;
-        for (number, seam) in seams.worst.iter().take(SEAMS as usize).enumerate() {
+        for (number, seam) in seams.iter().enumerate() {
             let left = i64::from(number as u32 * width + 8);
             let here = Cell::new(1, 1);
             let Some(beyond) = layout.neighbour(here, seam.side) else { continue };
             let corners = [place.corner(here), place.corner(beyond)];
-            let least = [corners[0].0.min(corners[1].0), corners[0].1.min(corners[1].1)];
             let [wide, high] = art.cell();
-            let span = |axis: usize, from: [i64; 2], cell: u32| {
-                (from[0].max(from[1]) - least[axis]) as u32 + cell
-            };
-            let size = [
-                span(0, [corners[0].0, corners[1].0], wide),
-                span(1, [corners[0].1, corners[1].1], high),
-            ];
+            let least = [corners[0].0.min(corners[1].0), corners[0].1.min(corners[1].1)];
+            let most = [corners[0].0.max(corners[1].0), corners[0].1.max(corners[1].1)];
+            let size = [(most[0] - least[0]) as u32 + wide, (most[1] - least[1]) as u32 + high];
             let mut pair = Picture::new(size[0], size[1], CARD)?;
-            for ((tile, orientation), (x, y)) in [seam.a, seam.b].into_iter().zip(corners) {
-                let tile = &self.tileset.tiles()[tile];
-                let drawn = art.posed(tile.name(), 0, tile.part(), lattice, orientation);
-                if let Some(drawn) = drawn {
-                    pair.lay(&drawn, x - least[0], y - least[1]);
-                }
+            for (drawn, (x, y)) in seam.drawn.iter().zip(corners) {
+                pair.lay(drawn, x - least[0], y - least[1]);
             }
             let room = [width - 16, STRIP - 66];
             let scale = (room[0] / size[0]).min(room[1] / size[1]);
@@ -326,14 +358,11 @@ impl Board<'_> {
             };
             let bottom = i64::from(top + STRIP);
             self.picture.lay(&drawn, left, bottom - 44 - i64::from(drawn.height()));
-            let name = |(tile, _)| self.tileset.tiles()[tile].name();
-            let (a, b) = (name(seam.a), name(seam.b));
             let room = (width - 12) as f32;
-            let lines = [format!("{} {a}", seam.difference), b.to_owned()];
-            for (line, text) in lines.iter().enumerate() {
+            for (line, text) in seam.lines.iter().enumerate() {
                 let text = fitting(text, 10.5, room);
                 let y = bottom - 38 + 13 * line as i64;
-                label(&mut self.picture, left, y, 10.5, QUIET, &text);
+                label(&mut self.picture, left, y, 10.5, seam.colour, &text);
             }
         }
         Ok(())

@@ -1,6 +1,7 @@
 //! What pictures say: sides told by pixels, pictures for each turn, tiles of several cells, sheets.
 
 use super::*;
+use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::finding::Code;
 use lantern_quilt::tileset::block::Part;
@@ -92,6 +93,25 @@ fn a_side_that_nearly_meets_is_told_of() {
         "{told}"
     );
     assert!(told.contains("do not meet: 1 of 4 pixels differ"), "{told}");
+    // The board shows the two side by side: all but one pixel of the seam agree.
+    let quilt = read(CORNERS);
+    let check = quilt.check(None);
+    let near = &check.near[0];
+    let turned = near.orientation(&quilt.art, Lattice::Square).unwrap();
+    let row = |name: usize, turned: Orientation, side: Side| {
+        let look = quilt.art.look(&near.sides[name].0, 0).unwrap();
+        look.posed(Lattice::Square, turned).side(Lattice::Square, side)
+    };
+    let side = near.sides[0].1;
+    let (here, mut there) = (row(0, Orientation::AS_DRAWN, side), row(1, turned, side.opposite()));
+    there.reverse();
+    assert_eq!(here.iter().zip(&there).filter(|(a, b)| a != b).count(), near.pixels);
+    let (set, rules) = (quilt.collapse.tileset(), quilt.collapse.rules());
+    let board = |near| {
+        lantern_quilt::draw::board("a", set, rules, &quilt.art, None, &SeamReport::default(), near)
+            .unwrap()
+    };
+    assert_ne!(board(&check.near), board(&[]));
     let passed = read(&CORNERS.replace("[tiles]", "seams = { tolerance = 30 }\n[tiles]"));
     assert!(!passed.findings.to_string().contains("near-match"));
 }

@@ -106,6 +106,11 @@ fn the_three_kinds_of_sample_say_the_same() {
     "turns = 3",
     "[bad-turns] 3 turns do not fit a square lattice"
 )]
+#[case(
+    "wrap = [",
+    "alike = [[\"moss\", \"tea\"], [\"tea\", \"edge\"]]\nwrap = [",
+    "[bad-value] `tea` is alike in two groups"
+)]
 #[case("wrap = [", "alike = [[\"tee\"]]\nwrap = [", "[unknown-name] no tile is named `tee`")]
 #[case(
     "wrap = [",

@@ -179,7 +179,8 @@ fn any_name_is_a_name(#[case] name: &str) {
             rules,
             &quilt.art,
             None,
-            &lantern_quilt::audit::seams::SeamReport::default()
+            &lantern_quilt::audit::seams::SeamReport::default(),
+            &[]
         )
         .unwrap()
         .width()

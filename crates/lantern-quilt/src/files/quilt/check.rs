@@ -2,6 +2,7 @@
 
 use super::Quilt;
 use super::cursor::{Notes, Value, unknown_name};
+use crate::art::NearSeam;
 use crate::files::report::{Located, Report};
 use lantern_quilt_core::audit::company::audit_company;
 use lantern_quilt_core::audit::missing::{TrialReport, Trials, missing_pieces};
@@ -37,6 +38,8 @@ pub struct Check {
     pub trials: Option<TrialReport>,
     /// What the pictures show along seams.
     pub seams: SeamReport,
+    /// Sides that would meet but for a few pixels.
+    pub near: Vec<NearSeam>,
 }
 
 impl Quilt {
@@ -127,7 +130,7 @@ impl Quilt {
             (std::cmp::Reverse(f.finding.severity()), start)
         });
         let accepted = accepted.iter().filter(|one| one.occurs).count();
-        Check { report, accepted, trials, seams }
+        Check { report, accepted, trials, seams, near: self.near.clone() }
     }
 }
 

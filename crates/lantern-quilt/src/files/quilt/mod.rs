@@ -21,7 +21,7 @@ mod tile;
 
 use super::folder::{Art, Folder};
 use super::report::{Located, Report, Source};
-use crate::art::TileArt;
+use crate::art::{NearSeam, TileArt};
 use art::Load;
 use check::Accepted;
 pub use check::Check;
@@ -66,6 +66,7 @@ pub struct Quilt {
     pub findings: Report,
     /// What only a check tells.
     later: Vec<Located>,
+    near: Vec<NearSeam>,
     accepted: Vec<Accepted>,
     places: Places,
 }
@@ -228,6 +229,7 @@ fn read(
     if notes.findings.iter().any(|f| f.finding.severity() == Severity::Error) {
         return None;
     }
+    let near = std::mem::take(&mut model.near);
     let tileset = model.build(notes)?;
     let mut collapse = match Collapse::new(pass.name, tileset, pass.constraints) {
         Ok(collapse) => collapse,
@@ -264,6 +266,7 @@ fn read(
             unknown: Vec::new(),
         },
         later: Vec::new(),
+        near,
         accepted,
         places: Places::default(),
     })

@@ -2,7 +2,7 @@
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::tile::{LookSpec, read_tile};
-use crate::art::TileArt;
+use crate::art::{NearSeam, TileArt};
 use crate::picture::Picture;
 use lantern_quilt_core::constraints::{Accept, Sample};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
@@ -46,6 +46,8 @@ pub(super) struct Model {
     pub(super) pixels: SocketId,
     /// The sides that they tell, by the name of their socket.
     pixel_sides: BTreeMap<String, (String, Side)>,
+    /// Pixel sides that would meet but for a few pixels.
+    pub(super) near: Vec<NearSeam>,
 }
 
 impl Model {
@@ -132,6 +134,11 @@ impl Model {
         for near in rows.near_matches().into_iter().take(NEAR_MATCHES) {
             let (tile, side) = self.pixel_sides[&near.a].clone();
             let (other, beyond) = &self.pixel_sides[&near.b];
+            self.near.push(NearSeam {
+                sides: [(tile.clone(), side), (other.clone(), *beyond)],
+                pixels: near.pixels,
+                of: near.of,
+            });
             let text = format!(
                 "the {side} side of `{tile}` and the {beyond} side of `{other}` do not meet: {} of {} \
                  pixels differ",
@@ -195,6 +202,12 @@ impl Model {
     pub(super) fn tile_named(&self, name: &str) -> Result<TileId, Vec<&str>> {
         let first = self.tiles.get(name).and_then(|parts| parts.first().copied());
         first.ok_or_else(|| self.tiles.keys().map(String::as_str).collect())
+    }
+
+    /// The name of a tile.
+    pub(super) fn name_of(&self, tile: TileId) -> &str {
+        let named = self.tiles.iter().find(|(_, parts)| parts.contains(&tile));
+        named.map_or("", |(name, _)| name)
     }
 
     /// The part of a known tile that stands in its north-west corner in an orientation, and that
@@ -262,6 +275,7 @@ pub(super) fn read_model(
         looks: Vec::new(),
         pixels,
         pixel_sides: BTreeMap::new(),
+        near: Vec::new(),
     };
     let mut mates = Vec::new();
     for top in &mut *documents {

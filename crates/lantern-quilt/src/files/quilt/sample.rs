@@ -80,7 +80,7 @@ fn read_sample(
     let wrap = keys.take("wrap");
     let wrap = wrap.map_or(Wrap::NONE, |value| super::map::read_wrap(&value, false, notes));
     let alike = keys.take("alike").map(|value| value.array(notes)).unwrap_or_default();
-    let alike = alike.iter().map(|group| read_group(group, grounds.model, notes)).collect();
+    let alike = read_alike(&alike, grounds.model, notes);
     keys.finish(notes);
     let drawn = match (text, map, picture) {
         (Some(text), None, None) => read_text(&text, key, legends, grounds.model, notes)?,
@@ -112,6 +112,26 @@ struct Drawn {
     width: u32,
     height: u32,
     cells: Vec<Option<Posed>>,
+}
+
+/// `alike = [["moss", "fern"], ...]`; no tile may be in two groups, for then all of them would be one.
+fn read_alike(groups: &[Value<'_>], model: &Model, notes: &mut Notes) -> Vec<Vec<TileId>> {
+    let mut alike: Vec<Vec<TileId>> = Vec::new();
+    for value in groups {
+        let group = read_group(value, model, notes);
+        let known = |tile: &&TileId| alike.iter().any(|other| other.contains(tile));
+        if let Some(&twice) = group.iter().find(known) {
+            let name = model.name_of(twice);
+            let text = format!("`{}` is alike in two groups", shorten(name));
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(
+                finding.help("make the groups one, or take it out of one"),
+                value.span.clone(),
+            );
+        }
+        alike.push(group);
+    }
+    alike
 }
 
 /// Tiles that count as one.
