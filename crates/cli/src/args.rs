@@ -1,6 +1,7 @@
 //! The words of the command line.
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
+use lantern_quilt::lattice::Cell;
 use std::path::PathBuf;
 
 const AFTER: &str = "\
@@ -75,6 +76,12 @@ pub struct Fill {
     /// Fill a map of another size than the quilt's
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<[u32; 3]>,
+    /// Keep the tiles of a saved map and fill what it leaves open; `-` reads standard input
+    #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath, conflicts_with_all = ["size", "film", "openness"])]
+    pub from: Option<PathBuf>,
+    /// Fill these cells of that map again: column, row and size, such as 12,4,8x6
+    #[arg(long, value_name = "X,Y,WxH", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
+    pub again: Option<Region>,
     /// Print what was done as JSON
     #[arg(long)]
     pub json: bool,
@@ -205,6 +212,27 @@ fn parse_size(text: &str) -> Result<[u32; 3], String> {
         Ok(&[w, h, d]) => Ok([w, h, d]),
         _ => Err("write width x height, such as 40x25".to_owned()),
     }
+}
+
+/// Some cells of a map.
+#[derive(Clone, Copy, Debug)]
+pub struct Region {
+    pub origin: Cell,
+    pub size: [u32; 3],
+}
+
+/// `12,4,8x6`, or `12,4,0,8x6x2` for boxes.
+fn parse_region(text: &str) -> Result<Region, String> {
+    let help = || "write column, row and size, such as 12,4,8x6".to_owned();
+    let (place, size) = text.rsplit_once(',').ok_or_else(help)?;
+    let size = parse_size(size).map_err(|_| help())?;
+    let numbers: Result<Vec<i32>, _> = place.split(',').map(str::parse).collect();
+    let origin = match numbers.as_deref() {
+        Ok(&[x, y]) => Cell::new(x, y),
+        Ok(&[x, y, z]) => Cell::at(x, y, z),
+        _ => return Err(help()),
+    };
+    Ok(Region { origin, size })
 }
 
 /// `16x16`.

@@ -467,3 +467,59 @@ fn a_fill_refuses_counts() {
     tool(&folder, &["schema"]).success().stdout(contains("\"counts\""));
     tool(&folder, &["schema", "--included"]).success().stdout(contains("\"recipe\"").not());
 }
+
+/// All good but one corner, and a fill that was stopped.
+#[test]
+fn part_of_a_map_is_filled_again() {
+    let (_keep, folder) = terrace();
+    let before = fs::read_to_string(folder.join("terrace.map.json")).unwrap();
+    let again = ["fill", "terrace.quilt.toml", "--from", "terrace.map.json", "--again", "10,5,8x6"];
+    let named = [&again[..], &["-o", "b.json"]].concat();
+    tool(&folder, &named)
+        .success()
+        .stdout(contains("48 of 60 x 36 cells").and(contains("seed \"first lamp again\"")));
+    let after = fs::read_to_string(folder.join("b.json")).unwrap();
+    let rows = |text: &str| -> Vec<Vec<serde_json::Value>> {
+        let map: serde_json::Value = serde_json::from_str(text).unwrap();
+        let layer = &map["layers"][0];
+        let name = |number: &serde_json::Value| {
+            layer["palette"][number.as_u64().unwrap() as usize].clone()
+        };
+        let row = |row: &serde_json::Value| row.as_array().unwrap().iter().map(name).collect();
+        layer["rows"].as_array().unwrap().iter().map(row).collect()
+    };
+    let (old, new) = (rows(&before), rows(&after));
+    let mut changed = 0;
+    for (y, (old, new)) in old.iter().zip(&new).enumerate() {
+        for (x, (old, new)) in old.iter().zip(new).enumerate() {
+            let inside = (10..18).contains(&x) && (5..11).contains(&y);
+            assert!(inside || old == new, "({x}, {y})");
+            changed += usize::from(old != new);
+        }
+    }
+    assert!(changed > 5, "{changed}");
+    let judge = ["check", "terrace.quilt.toml", "--trials", "0", "--map", "b.json"];
+    tool(&folder, &judge).success().stdout(contains("the map keeps every rule"));
+    // Stopped, and gone on with.
+    let short = ["fill", "terrace.quilt.toml", "--limit-steps", "200", "-o", "c.json"];
+    tool(&folder, &short).code(1).stderr(contains("c.partial.json"));
+    let further =
+        ["fill", "terrace.quilt.toml", "--from", "c.partial.json", "-o", "c.json", "--json"];
+    tool(&folder, &further).success().stdout(contains("\"filled_again\""));
+    let judge = ["check", "terrace.quilt.toml", "--trials", "0", "--map", "c.json"];
+    tool(&folder, &judge).success();
+}
+
+#[rstest]
+#[case(&["--from", "terrace.map.json"], "every cell holds a tile; say which to fill again with --again X,Y,WxH")]
+#[case(&["--from", "terrace.map.json", "--again", "70,5,3x3"], "--again lies outside the map, whose cells go from (0, 0) to (59, 35)")]
+#[case(&["--from", "terrace.map.json", "--again", "70"], "write column, row and size, such as 12,4,8x6")]
+#[case(&["--from", "terrace.quilt.toml"], "terrace.quilt.toml")]
+#[case(&["--again", "1,1,2x2"], "--from <MAP.json>")]
+#[case(&["--from", "nothing.json"], "nothing.json")]
+fn what_cannot_be_filled_again_is_said(#[case] words: &[&str], #[case] want: &str) {
+    let (_keep, folder) = terrace();
+    let words = [&["fill", "terrace.quilt.toml", "-o", "b.json"], words].concat();
+    tool(&folder, &words).code(2).stderr(contains(want));
+    assert!(!folder.join("b.json").exists());
+}

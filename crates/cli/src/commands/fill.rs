@@ -1,5 +1,6 @@
 //! `fill`: quilt to map to files.
 
+use super::again::Kept;
 use super::watch;
 use crate::args;
 use crate::failure::Failure;
@@ -107,22 +108,34 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     quilt.collapse.limits.cells = args.limit_cells;
     quilt.collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
     quilt.collapse.limits.steps = args.limit_steps;
+    let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
+    if let Some(kept) = &kept {
+        quilt.layout = kept.map.layout();
+    }
     let seed = match args.seed.as_deref() {
         Some("new") => new_seed(),
         Some(text) => Seed::from_text(text),
-        None => quilt.seed.clone(),
+        None => kept.as_ref().map_or(&quilt.seed, Kept::seed).clone(),
     };
     let watched = watch::outputs(&args.watch)?;
     check_folders(&watched)?;
     check_inputs(&args.quilt, &quilt, &watched)?;
     let started = now();
-    let mut run = quilt.collapse.job(quilt.layout, &seed).begin().map_err(Failure::job)?;
+    let job = match &kept {
+        Some(kept) => kept.refill().job(&quilt.collapse, &seed),
+        None => quilt.collapse.job(quilt.layout, &seed),
+    };
+    let mut run = job.begin().map_err(Failure::job)?;
     {
         let mut bar = Bar::new(args.quiet);
         run.fill_with(&interrupted(), &mut bar);
     }
     let filled_in = started.elapsed();
-    let map = quilt.map_of(&run);
+    let again = kept.as_ref().map(Kept::cells);
+    let map = match kept {
+        Some(kept) => kept.with(&quilt, &run),
+        None => quilt.map_of(&run),
+    };
     let done = run.outcome().is_some_and(Outcome::is_filled);
     let mut options = DrawOptions::default();
     options.scale = args.look.scale;
@@ -142,7 +155,8 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         }
     }
     written.extend(watch::write(&args.watch, &quilt, &seed, run.tally().steps)?);
-    let summary = Summary { quilt: &quilt, run: &run, seed: &seed, filled_in, written: &written };
+    let (quilt, run, seed, written) = (&quilt, &run, &seed, &written[..]);
+    let summary = Summary { quilt, run, seed, again, filled_in, written };
     if done {
         summary.print(args, outputs.iter().any(Output::is_stdout))
     } else {
@@ -257,6 +271,8 @@ struct Summary<'a> {
     quilt: &'a Quilt,
     run: &'a Run,
     seed: &'a Seed,
+    /// How many cells were filled again, of a map that was kept.
+    again: Option<usize>,
     filled_in: Duration,
     written: &'a [PathBuf],
 }
@@ -274,6 +290,7 @@ impl Summary<'_> {
         json!({
             "outcome": outcome,
             "seed": self.seed.text(),
+            "filled_again": self.again,
             "size": self.quilt.layout.extent().size(),
             "poses": self.run.rules().poses().len(),
             "tries": tally.attempts,
@@ -296,7 +313,8 @@ impl Summary<'_> {
         let extent = self.quilt.layout.extent();
         let title = if self.quilt.title.is_empty() { "map" } else { &self.quilt.title };
         let mut text = format!(
-            "{title}: {} x {} cells of {} poses filled in {:.0} ms, seed \"{}\"",
+            "{title}: {}{} x {} cells of {} poses filled in {:.0} ms, seed \"{}\"",
+            self.again.map_or_else(String::new, |again| format!("{again} of ")),
             extent.width(),
             extent.height(),
             self.run.rules().poses().len(),
@@ -350,9 +368,22 @@ impl Summary<'_> {
             ),
             _ => {
                 let progress = self.run.progress();
+                let partial =
+                    self.written.iter().find(|path| path.extension().is_some_and(|e| e == "json"));
+                let further = match partial {
+                    Some(path) => format!(
+                        "`lantern-quilt fill {} --from {}` goes on from there",
+                        args.quilt.display(),
+                        path.display()
+                    ),
+                    None => {
+                        "the same command fills the map again from the start; with a .json among \
+                             its outputs it could go on"
+                            .to_owned()
+                    }
+                };
                 format!(
-                    "stopped with {} of {} cells decided; the same command fills the map again \
-                     from the start, a smaller --size or a picture at a lower --scale is done sooner",
+                    "stopped with {} of {} cells decided; {further}",
                     progress.decided, progress.cells
                 )
             }

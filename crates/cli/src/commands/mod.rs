@@ -1,5 +1,6 @@
 //! One command a file.
 
+pub mod again;
 pub mod check;
 pub mod demo;
 pub mod draw;

@@ -2,12 +2,12 @@
 
 use crate::constraints::{Constraints, Keep, Kind};
 use crate::grid::{BitPlane, Plane};
-use crate::id::Id;
-use crate::lattice::{Layout, Side};
+use crate::id::{Id, PoseId};
+use crate::lattice::{Cell, Layout, Side};
 use crate::limits::Limits;
 use crate::map::{Layer, Placed};
 use crate::rules::{PoseSet, Rules, RulesError};
-use crate::seed::Seed;
+use crate::seed::{Keyed, Seed};
 use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
 use crate::tileset::Tileset;
 use std::sync::Arc;
@@ -104,7 +104,7 @@ impl Collapse {
     }
 
     /// The poses that one of some kinds covers, on any side.
-    fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
+    pub(super) fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
         let sides = self.tileset.lattice().sides();
         self.rules.select(|pose| {
             kinds.iter().any(|kind| {
@@ -157,7 +157,11 @@ impl Collapse {
 
     /// A fill of `layout`, ready to begin.
     pub fn job(&self, layout: Layout, seed: &Seed) -> Job {
-        Job::new(&self.rules, self.space(layout))
+        self.job_in(self.space(layout), seed)
+    }
+
+    pub(super) fn job_in(&self, space: Space, seed: &Seed) -> Job {
+        Job::new(&self.rules, space)
             .name(self.name.clone())
             .seed(seed.clone())
             .search(self.search)
@@ -173,32 +177,52 @@ impl Collapse {
     }
 }
 
+/// What the poses of a run show: one palette entry for each look of each pose.
+pub(super) struct Looks<'a> {
+    rules: &'a Rules,
+    tileset: &'a Tileset,
+    keyed: Keyed,
+}
+
+impl<'a> Looks<'a> {
+    pub(super) fn new(run: &'a Run, tileset: &'a Tileset, name: &str) -> Self {
+        Self { rules: run.rules(), tileset, keyed: run.seed().keyed(&[name, "look"]) }
+    }
+
+    /// The look of a pose in a cell.
+    pub(super) fn look(&self, pose: PoseId, cell: Cell) -> u32 {
+        let tile = &self.tileset.tiles()[self.rules.poses()[pose].tile];
+        if tile.looks() > 1 { tile.look(self.keyed.bits(cell)) } else { 0 }
+    }
+
+    pub(super) fn placed(&self, pose: PoseId, look: u32) -> Placed {
+        let pose = self.rules.poses()[pose];
+        let tile = &self.tileset.tiles()[pose.tile];
+        Placed {
+            tile: tile.name().to_owned(),
+            orientation: pose.orientation,
+            look,
+            part: tile.part().map(|part| part.at),
+        }
+    }
+}
+
 /// The tile layer of a run: decided cells hold their tile, open ones nothing. O(cells).
 ///
 /// Looks are picked by seed, layer name and cell, so they stay when the map grows or another part of
 /// it changes.
 pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
-    let rules = run.rules();
+    let looks = Looks::new(run, tileset, name);
     let (mut palette, mut first) = (Vec::new(), Vec::new());
-    for pose in rules.poses() {
+    for (id, pose) in run.rules().poses().pairs() {
         first.push(palette.len() as u32);
-        let tile = &tileset.tiles()[pose.tile];
-        palette.extend((0..tile.looks() as u32).map(|look| Placed {
-            tile: tile.name().to_owned(),
-            orientation: pose.orientation,
-            look,
-            part: tile.part().map(|part| part.at),
-        }));
+        let count = tileset.tiles()[pose.tile].looks() as u32;
+        palette.extend((0..count).map(|look| looks.placed(id, look)));
     }
-    let keyed = run.seed().keyed(&[name, "look"]);
     let mut layer = Layer::new(name, run.space().layout().extent(), palette);
     let extent = layer.extent();
     for cell in extent.iter() {
-        let number = run.decided(cell).map(|pose| {
-            let tile = &tileset.tiles()[rules.poses()[pose].tile];
-            let look = if tile.looks() > 1 { tile.look(keyed.bits(cell)) } else { 0 };
-            first[pose.index()] + look
-        });
+        let number = run.decided(cell).map(|pose| first[pose.index()] + looks.look(pose, cell));
         layer.set(cell, number);
     }
     layer

@@ -1,5 +1,7 @@
 //! The steps of a recipe, one a file.
 
 mod collapse;
+mod refill;
 
 pub use collapse::{Collapse, Shade, layer_of};
+pub use refill::{Refill, RefillError};
