@@ -35,6 +35,7 @@ pub const ALL: &[Case] = &[
     Case { name: "terrace-retries", measure: terrace_retries },
     Case { name: "memory", measure: memory },
     Case { name: "linear", measure: linear },
+    Case { name: "refill", measure: refill },
     Case { name: "check", measure: check },
     Case { name: "learn", measure: learn_sample },
     Case { name: "frequencies", measure: frequencies },
@@ -205,6 +206,42 @@ fn linear(name: &str, _rounds: usize) -> Vec<Row> {
         value: above / below,
         unit: "slope",
         goal: Some(1.1),
+    }]
+}
+
+/// 16 x 16 cells of a finished map again: a map of 4096 x 4096 cells against one of 256 x 256.
+fn refill(name: &str, rounds: usize) -> Vec<Row> {
+    let collapse = terrace().collapse;
+    let maps = [256u32, 4096].map(|side| {
+        let layout = Layout::flat(Lattice::Square, side, side).expect("small");
+        let mut run = collapse.job(layout, &Seed::from_number(1)).begin().expect("small");
+        assert!(run.fill().is_filled(), "the terrace fills");
+        (layout, layer_of(&run, collapse.tileset(), "ground"))
+    });
+    let mut times = [Vec::new(), Vec::new()];
+    for round in 0..rounds.max(20) {
+        let at = 16 + round as i32 * 8 % 200;
+        let region = Extent::new(Cell::new(at, at), [16, 16, 1]).expect("small");
+        for ((layout, layer), times) in maps.iter().zip(&mut times) {
+            times.push(seconds(|| {
+                let refill = collapse.refill(*layout, layer, region, |_| true).expect("known");
+                let seed = Seed::from_number(round as u64);
+                let mut run = refill.job(&collapse, &seed).begin().expect("small");
+                run.fill();
+                let mut layer = Layer::new("ground", region, Vec::new());
+                refill.paste(&collapse, &run, &mut layer);
+                layer
+            }));
+        }
+    }
+    let [small, large] = times.map(median);
+    vec![Row {
+        case: name.to_owned(),
+        ours: format!("{:.2} ms", large * 1e3),
+        against: format!("{:.2} ms", small * 1e3),
+        value: large / small,
+        unit: "x",
+        goal: Some(1.5),
     }]
 }
 

@@ -2,7 +2,7 @@
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::lattice::Cell;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 const AFTER: &str = "\
 Start here:
@@ -79,8 +79,9 @@ pub struct Fill {
     /// Keep the tiles of a saved map and fill what it leaves open; `-` reads standard input
     #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath, conflicts_with_all = ["size", "film", "openness"])]
     pub from: Option<PathBuf>,
-    /// Fill these cells of that map again: column, row and size, such as 12,4,8x6
-    #[arg(long, value_name = "X,Y,WxH", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
+    /// Fill these cells of that map again: column, row and size, such as 12,4,8x6, or a PNG of the
+    /// map's size in which they are light
+    #[arg(long, value_name = "X,Y,WxH|MASK.png", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
     pub again: Option<Region>,
     /// Print what was done as JSON
     #[arg(long)]
@@ -215,15 +216,18 @@ fn parse_size(text: &str) -> Result<[u32; 3], String> {
 }
 
 /// Some cells of a map.
-#[derive(Clone, Copy, Debug)]
-pub struct Region {
-    pub origin: Cell,
-    pub size: [u32; 3],
+#[derive(Clone, Debug)]
+pub enum Region {
+    Box { origin: Cell, size: [u32; 3] },
+    Mask(PathBuf),
 }
 
 /// `12,4,8x6`, or `12,4,0,8x6x2` for boxes.
 fn parse_region(text: &str) -> Result<Region, String> {
-    let help = || "write column, row and size, such as 12,4,8x6".to_owned();
+    let help = || "write column, row and size, such as 12,4,8x6, or name a .png".to_owned();
+    if Path::new(text).extension().is_some_and(|e| e.eq_ignore_ascii_case("png")) {
+        return Ok(Region::Mask(text.into()));
+    }
     let (place, size) = text.rsplit_once(',').ok_or_else(help)?;
     let size = parse_size(size).map_err(|_| help())?;
     let numbers: Result<Vec<i32>, _> = place.split(',').map(str::parse).collect();
@@ -232,7 +236,7 @@ fn parse_region(text: &str) -> Result<Region, String> {
         Ok(&[x, y, z]) => Cell::at(x, y, z),
         _ => return Err(help()),
     };
-    Ok(Region { origin, size })
+    Ok(Region::Box { origin, size })
 }
 
 /// `16x16`.

@@ -500,6 +500,17 @@ fn part_of_a_map_is_filled_again() {
     assert!(changed > 5, "{changed}");
     let judge = ["check", "terrace.quilt.toml", "--trials", "0", "--map", "b.json"];
     tool(&folder, &judge).success().stdout(contains("the map keeps every rule"));
+    // Light pixels of a picture say which cells as well; the festival's light is of another size.
+    tool(&folder, &["demo", "festival"]).success();
+    let festival = folder.join("festival");
+    let lit = ["fill", "festival.quilt.toml", "--from", "festival.map.json", "--again"];
+    let lit = [&lit[..], &["festival-light.png", "-o", "lit.json"]].concat();
+    tool(&festival, &lit).success().stdout(contains(" of 36 x 22 cells"));
+    let judge = ["check", "festival.quilt.toml", "--trials", "0", "--map", "lit.json"];
+    tool(&festival, &judge).success().stdout(contains("the map keeps every rule"));
+    let odd = ["fill", "terrace.quilt.toml", "--from", "terrace.map.json", "--again"];
+    let odd = [&odd[..], &["festival/festival-light.png", "-o", "d.json"]].concat();
+    tool(&folder, &odd).code(2).stderr(contains("36 x 22 pixels for a map of 60 x 36 cells"));
     // Stopped, and gone on with.
     let short = ["fill", "terrace.quilt.toml", "--limit-steps", "200", "-o", "c.json"];
     tool(&folder, &short).code(1).stderr(contains("c.partial.json"));
@@ -513,7 +524,7 @@ fn part_of_a_map_is_filled_again() {
 #[rstest]
 #[case(&["--from", "terrace.map.json"], "every cell holds a tile; say which to fill again with --again X,Y,WxH")]
 #[case(&["--from", "terrace.map.json", "--again", "70,5,3x3"], "--again lies outside the map, whose cells go from (0, 0) to (59, 35)")]
-#[case(&["--from", "terrace.map.json", "--again", "70"], "write column, row and size, such as 12,4,8x6")]
+#[case(&["--from", "terrace.map.json", "--again", "70"], "write column, row and size, such as 12,4,8x6, or name a .png")]
 #[case(&["--from", "terrace.quilt.toml"], "terrace.quilt.toml")]
 #[case(&["--again", "1,1,2x2"], "--from <MAP.json>")]
 #[case(&["--from", "nothing.json"], "nothing.json")]

@@ -1,11 +1,14 @@
 //! `fill --from`: a saved map, part of which is filled again.
 
 use crate::args;
+use crate::args::Region;
 use crate::failure::Failure;
+use lantern_quilt::colour::grey;
 use lantern_quilt::files::{Quilt, read_json};
 use lantern_quilt::lattice::Extent;
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::{Refill, RefillError};
+use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Run;
 use std::fs::File;
@@ -40,26 +43,33 @@ impl Kept {
         };
         let layout = map.layout();
         let text = &map.origin.seed;
-        let (refill, seed) = match args.again {
-            Some(again) => {
-                let region = Extent::new(again.origin, again.size).map_err(Failure::usage)?;
-                let refill = quilt.collapse.refill(layout, layer, region, |_| true);
-                // Another seed, or the corner would often come out as it was.
-                (refill, Seed::from_text(&format!("{text} again")))
+        // Another seed, or the corner would often come out as it was.
+        let another = || Seed::from_text(&format!("{text} again"));
+        let extent = layout.extent();
+        let (refill, seed) = match &args.again {
+            Some(Region::Box { origin, size }) => {
+                let region = Extent::new(*origin, *size).map_err(Failure::usage)?;
+                (quilt.collapse.refill(layout, layer, region, |_| true), another())
+            }
+            Some(Region::Mask(mask)) => {
+                let light = read_mask(mask, extent)?;
+                let open = |cell| extent.index(cell).is_some_and(|index| light[index]);
+                (quilt.collapse.refill(layout, layer, extent, open), another())
             }
             None => {
                 let open = |cell| layer.get(cell).is_none();
-                let refill = quilt.collapse.refill(layout, layer, layout.extent(), open);
-                (refill, Seed::from_text(text))
+                (quilt.collapse.refill(layout, layer, extent, open), Seed::from_text(text))
             }
         };
-        let refill = refill.map_err(|error| match (error, args.again) {
+        let refill = refill.map_err(|error| match (error, &args.again) {
             (RefillError::Outside, None) => usage(
                 "every cell holds a tile; say which to fill again with --again X,Y,WxH".to_owned(),
             ),
+            (RefillError::Outside, Some(Region::Mask(mask))) => {
+                Failure::Usage(format!("{}: no pixel is light", mask.display()))
+            }
             (RefillError::Outside, _) => {
-                let (extent, last) = (layout.extent(), layout.extent().cells() - 1);
-                let (first, last) = (extent.origin(), extent.cell(last));
+                let (first, last) = (extent.origin(), extent.cell(extent.cells() - 1));
                 usage(format!(
                     "--again lies outside the map, whose cells go from {first} to {last}"
                 ))
@@ -88,4 +98,23 @@ impl Kept {
         self.refill.paste(&quilt.collapse, run, &mut self.map.layers[self.layer]);
         self.map
     }
+}
+
+/// Whether each cell is light in a picture of the map's size.
+fn read_mask(path: &Path, extent: Extent) -> Result<Vec<bool>, Failure> {
+    let usage = |error: String| Failure::Usage(format!("{}: {error}", path.display()));
+    let data = std::fs::read(path).map_err(|error| usage(error.to_string()))?;
+    let picture = Picture::from_png(&data).map_err(|error| usage(error.to_string()))?;
+    let [width, height, depth] = extent.size();
+    if depth > 1 {
+        return Err(usage("box maps take no masks; write --again X,Y,Z,WxHxD".to_owned()));
+    }
+    if [picture.width(), picture.height()] != [width, height] {
+        return Err(usage(format!(
+            "{} x {} pixels for a map of {width} x {height} cells; one pixel is one cell",
+            picture.width(),
+            picture.height()
+        )));
+    }
+    Ok(picture.pixels().iter().map(|&pixel| grey(pixel) > 127).collect())
 }
