@@ -1,6 +1,6 @@
 //! The `collapse` pass: a layer filled by wave function collapse. Reach: the whole map.
 
-use crate::constraints::{Constraints, Keep, Kind};
+use crate::constraints::{Constraints, Keep, Kind, Limit};
 use crate::grid::{BitPlane, Plane};
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Layout, Side};
@@ -115,6 +115,17 @@ impl Collapse {
         })
     }
 
+    /// Whether a limit speaks of the cells in its area or of those outside, and what may stand there.
+    pub(super) fn where_limited(&self, limit: &Limit) -> (bool, PoseSet) {
+        let meant = self.poses_of(&limit.kinds);
+        if limit.keep == Keep::Filling {
+            return (true, meant);
+        }
+        let mut others = PoseSet::full(self.rules.poses().len());
+        others.subtract(&meant);
+        (limit.keep == Keep::Outside, others)
+    }
+
     /// The space of a layout under the constraints: borders, pins and limits as first domains, and
     /// shades.
     pub fn space(&self, layout: Layout) -> Space {
@@ -136,14 +147,8 @@ impl Collapse {
         }
         for limit in &self.constraints.limits {
             let area = limit.area.cells(layout);
-            let in_area = limit.keep != Keep::Inside;
+            let (in_area, allowed) = self.where_limited(limit);
             let where_it_holds = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
-            let mut allowed = self.poses_of(&limit.kinds);
-            if limit.keep != Keep::Filling {
-                let mut others = PoseSet::full(self.rules.poses().len());
-                others.subtract(&allowed);
-                allowed = others;
-            }
             space.restrict(Place::Mask(where_it_holds), allowed);
         }
         if !self.constraints.counts.is_empty() {

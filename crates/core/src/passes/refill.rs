@@ -2,7 +2,6 @@
 
 use super::Collapse;
 use super::collapse::Looks;
-use crate::constraints::Keep;
 use crate::grid::{BitPlane, Plane};
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
@@ -174,14 +173,8 @@ impl Collapse {
         }
         for limit in &constraints.limits {
             let area = limit.area.cells(layout);
-            let in_area = limit.keep != Keep::Inside;
+            let (in_area, allowed) = self.where_limited(limit);
             let cells = BitPlane::from_fn(extent, |c| open.get(c) && area.get(c) == in_area);
-            let mut allowed = self.poses_of(&limit.kinds);
-            if limit.keep != Keep::Filling {
-                let mut others = PoseSet::full(rules.poses().len());
-                others.subtract(&allowed);
-                allowed = others;
-            }
             keep(cells, allowed);
         }
     }
