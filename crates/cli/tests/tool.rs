@@ -188,7 +188,8 @@ fn no_colour_is_honoured_and_help_reads_well() {
 fn a_closed_pipe_is_a_reader_who_has_seen_enough() {
     let (_keep, folder) = terrace();
     let program = assert_cmd::cargo::cargo_bin("lantern-quilt");
-    for words in ["fill terrace.quilt.toml -o -", "--help", "demo --list"] {
+    let pairs = "check terrace.quilt.toml --trials 0 --pairs -";
+    for words in ["fill terrace.quilt.toml -o -", "--help", "demo --list", pairs] {
         let line = format!("({} {words}; echo $? >&2) | true", program.display());
         let output = std::process::Command::new("sh")
             .arg("-c")

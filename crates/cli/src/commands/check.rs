@@ -58,7 +58,9 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
         None => Vec::new(),
     };
     if piped {
-        print_report(&check.report);
+        if !check.report.findings.is_empty() {
+            print_report(&check.report);
+        }
     } else {
         say(args, &check.report, Some((&quilt, &check, &breaks)))?;
     }

@@ -25,7 +25,8 @@ impl Quilt {
             "beside_mirror",
             "may_touch",
             "because",
-        ])?;
+        ])
+        .map_err(plain)?;
         for pair in pair_origins(tileset, self.collapse.constraints()) {
             let pose = |(tile, orientation): Posed| {
                 let tile = &tileset.tiles()[tile];
@@ -42,8 +43,17 @@ impl Quilt {
             let side = pair.side.name();
             out.write_record([
                 &*a, &*turn, &*mirror, side, &*b, &*turned, &*mirrored, may, &*because,
-            ])?;
+            ])
+            .map_err(plain)?;
         }
         out.flush()
+    }
+}
+
+/// The error below, whose kind tells a reader who has seen enough from a disk that is full.
+fn plain(error: csv::Error) -> io::Error {
+    match error.into_kind() {
+        csv::ErrorKind::Io(error) => error,
+        other => io::Error::other(format!("{other:?}")),
     }
 }
