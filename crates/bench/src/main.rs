@@ -5,6 +5,7 @@
 
 mod cases;
 mod clock;
+mod recovery;
 
 use clap::Parser;
 use peak_alloc::PeakAlloc;

@@ -56,7 +56,7 @@ pub mod prelude {
     pub use crate::constraints::{Accept, BorderRule, Constraints, Pin};
     pub use crate::id::{Id, PoseId};
     pub use crate::lattice::{Cell, Extent, Lattice, Layout, Side, Wrap};
-    pub use crate::limits::{Limits, Stop};
+    pub use crate::limits::{Climb, Crew, Limits, Stop};
     pub use crate::map::{Layer, Placed, Tilemap};
     pub use crate::observe::{Flow, Observer, Progress};
     pub use crate::orient::Orientation;

@@ -3,6 +3,7 @@
 //! Limits are counted, never timed: clocks and Ctrl-C belong to the caller, who hands them in as a
 //! [`Stop`].
 
+use std::fmt::Debug;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
@@ -21,6 +22,60 @@ pub struct Limits {
 impl Default for Limits {
     fn default() -> Self {
         Self { cells: 1 << 26, bytes: 2 << 30, steps: None }
+    }
+}
+
+/// How far a fill climbs before it gives up. Each rung includes those before it.
+///
+/// Whatever the rung, the last resort is to begin again with other chances.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+#[non_exhaustive]
+pub enum Climb {
+    /// Decisions are taken back, within the window.
+    Backtrack,
+    /// Cells around the one that ran out are opened again, further out each time at the same place.
+    Reopen,
+    /// A small fill that repeats is laid over the map and varied block by block. Tried once.
+    Blocks,
+    /// The whole map is searched with learning from each conflict, as far as memory and a pinned
+    /// number of conflicts allow. Tried once.
+    #[default]
+    Learn,
+    /// The same with no bound but [`Limits`]: ends in a fill or in the proof that there is none.
+    Proof,
+}
+
+impl Climb {
+    /// Every rung, from the ground up.
+    pub const ALL: [Self; 5] =
+        [Self::Backtrack, Self::Reopen, Self::Blocks, Self::Learn, Self::Proof];
+
+    /// Its name in files: `backtrack`, `reopen`, `blocks`, `learn`, `proof`.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Backtrack => "backtrack",
+            Self::Reopen => "reopen",
+            Self::Blocks => "blocks",
+            Self::Learn => "learn",
+            Self::Proof => "proof",
+        }
+    }
+}
+
+/// Who does work that comes in independent pieces: threads of the caller's, or nobody but the caller.
+/// The result never depends on who does it.
+pub trait Crew: Debug + Send + Sync {
+    /// Calls `piece` once for each number below `pieces`, in any order, and returns when all are done.
+    fn each(&self, pieces: usize, piece: &(dyn Fn(usize) + Sync));
+}
+
+/// Does piece after piece.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Alone;
+
+impl Crew for Alone {
+    fn each(&self, pieces: usize, piece: &(dyn Fn(usize) + Sync)) {
+        (0..pieces).for_each(piece);
     }
 }
 

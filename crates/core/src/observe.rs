@@ -4,6 +4,7 @@
 
 use crate::id::PoseId;
 use crate::lattice::Cell;
+use crate::limits::Climb;
 
 /// Whether to go on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -30,12 +31,17 @@ pub struct Progress {
     pub steps: u64,
     /// Backtracks so far, over all tries.
     pub backtracks: u64,
+    /// The rung of recovery it stands on, above taking back and opening again.
+    pub rung: Option<Climb>,
 }
 
 /// Hears what happens in a run. Every method does nothing unless written.
 pub trait Observer {
     /// A try begins; the first is 1.
     fn attempt(&mut self, _number: u32) {}
+
+    /// The fill steps onto a rung of recovery above taking back and opening again.
+    fn rung(&mut self, _rung: Climb) {}
 
     /// Called every few thousand steps.
     fn progress(&mut self, _progress: &Progress) -> Flow {

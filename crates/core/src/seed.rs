@@ -80,6 +80,11 @@ impl Stream {
         self.0.next_u64()
     }
 
+    /// A sequence of its own, begun from this one.
+    pub(crate) fn split(&mut self) -> Self {
+        Self(Pcg64Mcg::seed_from_u64(self.bits()))
+    }
+
     /// A number below `end`; zero when `end` is zero.
     ///
     /// The bias is below `end` / 2^64.

@@ -97,7 +97,8 @@ fn pieces_named_help_as_often_as_is_said(
     let layout = Layout::flat(lattice, trials.size, trials.size).unwrap();
     let filled = |set: &Tileset| {
         let mut collapse = Collapse::new("trial", set.clone(), Constraints::default()).unwrap();
-        (collapse.search.patience, collapse.search.attempts) = (0, 1);
+        let search = &mut collapse.search;
+        (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
         let fills = |seed: &u64| {
             let mut run = collapse.job(layout, &Seed::from_number(*seed)).begin().unwrap();
             run.fill().is_filled()

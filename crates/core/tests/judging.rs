@@ -151,7 +151,8 @@ fn defaults_are_as_documented() {
     let search = Search::default();
     assert_eq!(search.order, Order::Entropy);
     assert!(!search.steer);
-    assert_eq!((search.window, search.patience, search.attempts), (16_384, 1000, 20));
+    assert_eq!((search.window, search.patience, search.attempts), (16_384, 100, 20));
+    assert_eq!(search.climb, Climb::Learn);
     let limits = Limits::default();
     assert_eq!((limits.cells, limits.bytes, limits.steps), (67_108_864, 2 << 30, None));
     assert_eq!(Seed::default().text(), "first lamp");

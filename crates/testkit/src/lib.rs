@@ -2,4 +2,5 @@
 
 pub mod brute;
 pub mod checked;
+pub mod known;
 pub mod sets;

@@ -203,3 +203,50 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
     }
     constraints
 }
+
+/// Tiles with a colour on each side: some that cover a torus by construction, so that a fill of any
+/// size exists, and random ones up to `per_pair` tiles for each pair of colours at a corner.
+///
+/// With few tiles a pair, filling greedily meets a contradiction almost everywhere.
+///
+/// # Panics
+/// When there are more than a few hundred colours.
+pub fn planted(colours: usize, per_pair: f64, torus: [usize; 2], stream: &mut Stream) -> Rules {
+    let mut colour = || stream.below(colours as u64) as usize;
+    let [width, height] = torus;
+    let standing: Vec<usize> = (0..width * height).map(|_| colour()).collect();
+    let lying: Vec<usize> = (0..width * height).map(|_| colour()).collect();
+    let mut tiles = Vec::new();
+    let mut add = |tile: [usize; 4]| {
+        if !tiles.contains(&tile) {
+            tiles.push(tile);
+        }
+        tiles.len()
+    };
+    let mut count = 0;
+    for y in 0..height {
+        for x in 0..width {
+            let (east, south) = (standing[y * width + x], lying[y * width + x]);
+            let west = standing[y * width + (x + width - 1) % width];
+            let north = lying[(y + height - 1) % height * width + x];
+            count = add([north, east, south, west]);
+        }
+    }
+    let wanted = (per_pair * (colours * colours) as f64).round() as usize;
+    while count < wanted {
+        count = add([colour(), colour(), colour(), colour()]);
+    }
+    coloured(&tiles)
+}
+
+/// Square tiles by the colours of their sides (north, east, south, west), all as common.
+///
+/// # Panics
+/// When there are more tiles than rules can hold.
+pub fn coloured(tiles: &[[usize; 4]]) -> Rules {
+    let opposite = opposites(Lattice::Square);
+    Rules::from_pairs(Lattice::Square, &vec![1; tiles.len()], |side, a, b| {
+        tiles[a][side] == tiles[b][opposite[side]]
+    })
+    .expect("small enough")
+}

@@ -10,7 +10,7 @@ use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
 use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
-use crate::solve::{Contradiction, Job, Outcome, Place, Scratch, Search, Space};
+use crate::solve::{Climb, Contradiction, Job, Outcome, Place, Scratch, Search, Space};
 use crate::tileset::{CheckedTile, Face, Mirror, Tile, Tileset, WEIGHT_UNIT};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
@@ -228,7 +228,7 @@ impl Bench {
     /// of.
     fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> (u32, u32) {
         let mut search = Search::default();
-        (search.patience, search.attempts) = (0, 1);
+        (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
         let job = Job::new(&self.rules, self.space.clone()).search(search).name("trial");
         let mut scratch = Scratch::default();
         let (mut filled, mut reached) = (0, 0);

@@ -6,7 +6,7 @@ use crate::finding::{Code, Finding, Subject};
 use crate::id::PoseId;
 use crate::lattice::Cell;
 use crate::rules::{PoseSet, Rules};
-use crate::solve::{Job, Outcome, Search, Space};
+use crate::solve::{Climb, Job, Outcome, Search, Space};
 use crate::tileset::Tileset;
 
 /// Counts that no map of this size can meet.
@@ -132,7 +132,7 @@ fn words(count: &Count, tileset: &Tileset) -> String {
 /// fit its neighbours. One finding at most. O(cells).
 pub fn audit_begin(tileset: &Tileset, rules: &Rules, space: &Space) -> Option<Finding> {
     let mut search = Search::default();
-    (search.attempts, search.patience) = (1, 0);
+    (search.attempts, search.patience, search.climb) = (1, 0, Climb::Backtrack);
     let mut run = Job::new(rules, space.clone().unrefused()).search(search).begin().ok()?;
     // What follows from the first domains is worked out before anything is decided.
     while run.outcome().is_none() && !run.progress().choosing {

@@ -257,4 +257,30 @@ impl Layout {
             z: fold(next.z, origin.z, size[2], self.wrap.z)?,
         })
     }
+
+    /// The cells whose coordinates differ from those of `middle` by `radius` at most, wrapped, each
+    /// with the largest of those differences; by level, row and column from the least.
+    pub fn near(&self, middle: Cell, radius: u32) -> impl Iterator<Item = (Cell, u32)> + use<> {
+        let axis = |at: i32, from: i32, length: u32, wraps: bool| -> Vec<(i32, u32)> {
+            let (from, length) = (i64::from(from), i64::from(length));
+            let (at, reach) = (i64::from(at) - from, i64::from(radius));
+            let whole = wraps && 2 * reach + 1 >= length;
+            let range = if whole { 0..=length - 1 } else { at - reach..=at + reach };
+            let inside = range.filter(|i| wraps || (0..length).contains(i));
+            let gap = |i: i64| {
+                let gap = (i - at).abs();
+                if wraps { gap.min((length - gap).abs()) } else { gap }
+            };
+            inside.map(|i| ((from + i.rem_euclid(length)) as i32, gap(i) as u32)).collect()
+        };
+        let ([w, h, d], origin, wrap) = (self.extent.size(), self.extent.origin(), self.wrap);
+        let across = axis(middle.x, origin.x, w, wrap.x);
+        let down = axis(middle.y, origin.y, h, wrap.y);
+        let up = axis(middle.z, origin.z, d, wrap.z);
+        let rows = up.into_iter().flat_map(move |z| down.clone().into_iter().map(move |y| (z, y)));
+        rows.flat_map(move |((z, up), (y, down))| {
+            let row = across.clone().into_iter();
+            row.map(move |(x, across)| (Cell { x, y, z }, across.max(down).max(up)))
+        })
+    }
 }

@@ -1,7 +1,7 @@
 //! Which engine serves which rules, and what it may use.
 
 use super::choose::Buckets;
-use super::kernel::Kernel;
+use super::kernel::Tries;
 use super::own;
 use super::padded::Padded;
 use super::propagate::{Domains, Memo, Plain};
@@ -13,7 +13,7 @@ use crate::lattice::Layout;
 use crate::rules::Rules;
 
 /// A kernel for these rules, over the engine that suits them.
-pub(super) fn kernel(rules: &Rules, space: &Space, search: Search) -> Box<dyn Kernel> {
+pub(super) fn kernel(rules: &Rules, space: &Space, search: Search) -> Box<dyn Tries> {
     let layout = space.layout();
     if rowwise::serves(rules, space, search) {
         return Box::new(Rowwise::new(rules, layout));
@@ -25,8 +25,8 @@ pub(super) fn kernel(rules: &Rules, space: &Space, search: Search) -> Box<dyn Ke
 }
 
 /// A kernel for these rules over bits; the slow twin.
-pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
-    fn sized<const S: usize>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Kernel> {
+pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
+    fn sized<const S: usize>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
         match rules.poses().len() {
             0..64 => Box::new(Searcher::<Plain<1>, S>::new(rules, search, layout)),
             64..128 => Box::new(Searcher::<Plain<2>, S>::new(rules, search, layout)),

@@ -32,14 +32,15 @@ pub(super) struct Dead {
     pub(super) cause: Option<CauseId>,
 }
 
-/// A search over some engine; what [`Run`](super::Run) drives.
+/// A search under way; what [`Run`](super::Run) drives.
 pub(super) trait Kernel: Debug + Send {
-    /// Starts a try. On an error nothing has begun.
-    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
     /// Works for up to `steps` units and counts them down.
-    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull>;
-    /// The same search, in the same state, over bits.
-    fn widened(&self) -> Box<dyn Kernel>;
+    fn work(
+        &mut self,
+        space: &Space,
+        steps: &mut u64,
+        observer: &mut dyn Observer,
+    ) -> Result<Pause, TablesFull>;
     /// The bits of a cell that takes part.
     fn words(&self, cell: Cell) -> &[u64];
     /// The cell decided last.
@@ -48,8 +49,16 @@ pub(super) trait Kernel: Debug + Send {
     fn open(&self) -> usize;
     /// Whether the first propagation is done.
     fn choosing(&self) -> bool;
-    /// Counts of this try.
+    /// Counts since it began.
     fn tally(&self) -> Tally;
+}
+
+/// A search over some engine that can be begun again and again.
+pub(super) trait Tries: Kernel {
+    /// Starts a try. On an error nothing has begun.
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
+    /// The same search, in the same state, over bits.
+    fn widened(&self) -> Box<dyn Tries>;
     /// Whether it was made for these rules and fills such a space in such a way.
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool;
     /// Moves to another layout, keeping tables.

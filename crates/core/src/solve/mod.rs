@@ -12,9 +12,11 @@
 //! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a
 //! least-entropy choice of cells and chronological backtracking.
 
+mod blocks;
 mod choose;
 mod engines;
 mod kernel;
+mod learn;
 mod measure;
 mod outcome;
 mod own;
@@ -29,6 +31,7 @@ mod state;
 mod steer;
 mod undo;
 
+pub use crate::limits::Climb;
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};
 pub use run::{Job, Run, RunError, Scratch, Status};
 pub use settings::{Order, Search};

@@ -19,6 +19,28 @@ pub struct Tally {
     pub contradictions: u64,
     /// Decisions taken back.
     pub backtracks: u64,
+    /// Boxes of cells opened again.
+    pub reopened: u64,
+    /// Blocks filled over a fill that repeats.
+    pub blocks: u64,
+    /// No-goods learned.
+    pub learned: u64,
+}
+
+impl Tally {
+    /// Both together; of tries the larger number.
+    pub(super) fn and(self, other: Self) -> Self {
+        Self {
+            attempts: self.attempts.max(other.attempts),
+            steps: self.steps + other.steps,
+            decisions: self.decisions + other.decisions,
+            contradictions: self.contradictions + other.contradictions,
+            backtracks: self.backtracks + other.backtracks,
+            reopened: self.reopened + other.reopened,
+            blocks: self.blocks + other.blocks,
+            learned: self.learned + other.learned,
+        }
+    }
 }
 
 /// A cell that ran out of poses, with what stood around it.

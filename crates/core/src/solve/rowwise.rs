@@ -5,7 +5,7 @@
 //! cell may hold when its turn comes is just what they leave. So nothing is propagated and nothing
 //! is taken back, and the map is the one the general search makes.
 
-use super::kernel::{Kernel, Pause};
+use super::kernel::{Kernel, Pause, Tries};
 use super::measure::{PickTable, Ranking, Weights};
 use super::outcome::Tally;
 use super::propagate::TablesFull;
@@ -169,17 +169,12 @@ fn cell_of(layout: &Layout, at: usize) -> Cell {
 }
 
 impl Kernel for Rowwise {
-    fn begin(&mut self, space: &Space, _: Search, stream: Stream) -> Result<(), TablesFull> {
-        self.layout = space.layout();
-        self.cells.clear();
-        self.cells.reserve_exact(self.layout.extent().cells());
-        self.newest = None;
-        self.stream = stream;
-        self.tally = Tally::default();
-        Ok(())
-    }
-
-    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull> {
+    fn work(
+        &mut self,
+        _space: &Space,
+        steps: &mut u64,
+        observer: &mut dyn Observer,
+    ) -> Result<Pause, TablesFull> {
         let before = self.cells.len();
         let tell = observer.wants_decisions();
         self.fill(*steps, tell.then_some(observer));
@@ -188,10 +183,6 @@ impl Kernel for Rowwise {
         self.tally.steps += done;
         let filled = self.cells.len() == self.layout.extent().cells();
         Ok(if filled { Pause::Filled } else { Pause::Working })
-    }
-
-    fn widened(&self) -> Box<dyn Kernel> {
-        Box::new(self.clone())
     }
 
     /// Of cells to come, what decided neighbours leave.
@@ -224,6 +215,22 @@ impl Kernel for Rowwise {
 
     fn tally(&self) -> Tally {
         self.tally
+    }
+}
+
+impl Tries for Rowwise {
+    fn begin(&mut self, space: &Space, _: Search, stream: Stream) -> Result<(), TablesFull> {
+        self.layout = space.layout();
+        self.cells.clear();
+        self.cells.reserve_exact(self.layout.extent().cells());
+        self.newest = None;
+        self.stream = stream;
+        self.tally = Tally::default();
+        Ok(())
+    }
+
+    fn widened(&self) -> Box<dyn Tries> {
+        Box::new(self.clone())
     }
 
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {

@@ -1,20 +1,28 @@
 //! A fill as a value: begun, advanced, read, stopped, used again.
 
+use super::blocks::Blocks;
 use super::engines::{kernel, most_bytes, plain_kernel};
-use super::kernel::{Dead, Kernel, Pause};
+use super::kernel::{Dead, Kernel, Pause, Tries};
+use super::learn::{self, Learner};
 use super::outcome::{Contradiction, Outcome, StopReason, Tally};
 use super::settings::Search;
 use super::space::Space;
 use crate::id::PoseId;
 use crate::lattice::{Cell, Lattice};
-use crate::limits::{Limits, Never, Stop};
+use crate::limits::{Alone, Climb, Crew, Limits, Never, Stop};
 use crate::observe::{Flow, Observer, Progress, Silent};
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
+use std::sync::Arc;
 use thiserror::Error;
 
 /// Steps between two questions to the stop condition and the observer.
 const SLICE: u64 = 4096;
+
+/// Bytes that the rung that learns may take for what it knows from the start.
+const LEARN_BYTES: u64 = 1 << 30;
+/// Conflicts it learns from, unless a proof is wanted.
+const LEARN_CONFLICTS: u64 = 100_000;
 
 /// Why a run cannot begin.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -88,6 +96,7 @@ pub struct Job {
     seed: Seed,
     name: String,
     plain: bool,
+    crew: Arc<dyn Crew>,
 }
 
 impl Job {
@@ -101,6 +110,7 @@ impl Job {
             seed: Seed::default(),
             name: "fill".to_owned(),
             plain: false,
+            crew: Arc::new(Alone),
         }
     }
 
@@ -129,6 +139,13 @@ impl Job {
     #[must_use]
     pub fn limits(mut self, limits: Limits) -> Self {
         self.limits = limits;
+        self
+    }
+
+    /// The same with hands that fill blocks at once: the result does not change. Default [`Alone`].
+    #[must_use]
+    pub fn crew(mut self, crew: Arc<dyn Crew>) -> Self {
+        self.crew = crew;
         self
     }
 
@@ -202,12 +219,17 @@ impl Job {
         let mut run = Run {
             job: self,
             kernel,
+            rung: None,
+            climbed: Climb::Reopen,
             cells: filled,
             attempt: 0,
             past: Tally::default(),
             outcome: None,
         };
         run.next_attempt(&mut Silent);
+        if run.job.search.blocks {
+            run.lay_blocks();
+        }
         Ok(run)
     }
 }
@@ -215,7 +237,7 @@ impl Job {
 /// Memory of an ended run, to be used again. An empty one is as good, only slower.
 #[derive(Debug, Default)]
 pub struct Scratch {
-    kernel: Option<Box<dyn Kernel>>,
+    kernel: Option<Box<dyn Tries>>,
 }
 
 /// Whether a run goes on.
@@ -235,7 +257,11 @@ pub enum Status {
 #[derive(Debug)]
 pub struct Run {
     job: Job,
-    kernel: Box<dyn Kernel>,
+    kernel: Box<dyn Tries>,
+    /// What goes on where tries do not get any further.
+    rung: Option<Box<dyn Kernel>>,
+    /// The highest rung that was tried.
+    climbed: Climb,
     cells: u64,
     attempt: u32,
     past: Tally,
@@ -267,14 +293,22 @@ impl Run {
                 }
             }
             left -= slice;
-            match self.kernel.work(&mut slice, observer) {
+            let work = match &mut self.rung {
+                Some(rung) => rung.work(&self.job.space, &mut slice, observer),
+                None => self.kernel.work(&self.job.space, &mut slice, observer),
+            };
+            match work {
                 Ok(Pause::Working) => {}
                 Ok(Pause::Filled) => self.outcome = Some(Outcome::Filled),
                 Ok(Pause::Impossible(dead)) => {
+                    self.leave_rung();
                     self.outcome = Some(Outcome::Impossible(self.contradiction(dead)));
                 }
                 Ok(Pause::Failed(dead)) => {
-                    if self.attempt < self.job.search.attempts.max(1) {
+                    self.leave_rung();
+                    if self.climb(dead) {
+                        observer.rung(self.climbed);
+                    } else if self.attempt < self.job.search.attempts.max(1) {
                         self.next_attempt(observer);
                     } else {
                         self.outcome = Some(Outcome::Contradiction(self.contradiction(dead)));
@@ -336,24 +370,20 @@ impl Run {
         let tally = self.tally();
         Progress {
             cells: self.cells,
-            choosing: self.kernel.choosing(),
-            decided: self.cells.saturating_sub(self.kernel.open() as u64),
+            choosing: self.now().choosing(),
+            decided: self.cells.saturating_sub(self.now().open() as u64),
             attempt: self.attempt,
             steps: tally.steps,
             backtracks: tally.backtracks,
+            rung: self.rung.as_ref().map(|_| self.climbed),
         }
     }
 
     /// What it did so far, over all tries.
     pub fn tally(&self) -> Tally {
-        let (past, now) = (self.past, self.kernel.tally());
-        Tally {
-            attempts: self.attempt,
-            steps: past.steps + now.steps,
-            decisions: past.decisions + now.decisions,
-            contradictions: past.contradictions + now.contradictions,
-            backtracks: past.backtracks + now.backtracks,
-        }
+        let rung = self.rung.as_ref().map(|rung| rung.tally()).unwrap_or_default();
+        let all = self.past.and(self.kernel.tally()).and(rung);
+        Tally { attempts: self.attempt, ..all }
     }
 
     /// What `cell` may still hold; `None` when it takes no part.
@@ -368,14 +398,12 @@ impl Run {
 
     /// The pose of `cell` when just one is left.
     pub fn decided(&self, cell: Cell) -> Option<PoseId> {
-        let mut poses = crate::rules::bits(self.words(cell)?);
-        let first = poses.next()?;
-        poses.next().is_none().then(|| crate::id::Id::from_index(first))
+        single(self.words(cell)?)
     }
 
     /// The cell that was chosen last and still stands.
     pub fn newest(&self) -> Option<Cell> {
-        self.kernel.newest()
+        self.now().newest()
     }
 
     /// Ends the run and gives back its memory.
@@ -384,13 +412,62 @@ impl Run {
     }
 
     fn words(&self, cell: Cell) -> Option<&[u64]> {
-        self.job.space.contains(cell).then(|| self.kernel.words(cell))
+        self.job.space.contains(cell).then(|| self.now().words(cell))
+    }
+
+    /// The search that goes on now.
+    fn now(&self) -> &dyn Kernel {
+        match &self.rung {
+            Some(rung) => &**rung,
+            None => &*self.kernel,
+        }
+    }
+
+    /// Goes back to the state of the try before the rung.
+    fn leave_rung(&mut self) {
+        if let Some(rung) = self.rung.take() {
+            self.past = self.past.and(rung.tally());
+        }
+    }
+
+    /// Goes on block by block over a fill that repeats; whether there is one.
+    fn lay_blocks(&mut self) -> bool {
+        self.climbed = Climb::Blocks;
+        let Job { rules, space, search, seed, name, crew, .. } = &self.job;
+        let blocks = Blocks::new(rules, space, *search, seed, name, crew.clone());
+        let Some(blocks) = blocks else { return false };
+        self.rung = Some(Box::new(blocks));
+        true
+    }
+
+    /// Steps onto the next rung, each of which is tried once; whether there was one.
+    fn climb(&mut self, dead: Dead) -> bool {
+        if self.climbed < Climb::Blocks && self.job.search.climb >= Climb::Blocks {
+            if self.lay_blocks() {
+                return true;
+            }
+        }
+        let Job { rules, space, search, seed, name, limits, .. } = &self.job;
+        if self.climbed < Climb::Learn && search.climb >= Climb::Learn {
+            self.climbed = Climb::Learn;
+            let bytes = learn::most_bytes(rules, space);
+            if bytes <= LEARN_BYTES.min(limits.bytes) {
+                let budget = if search.climb == Climb::Proof { u64::MAX } else { LEARN_CONFLICTS };
+                let stream = seed.stream(&[name, "learn"]);
+                self.rung =
+                    Some(Box::new(Learner::new(rules, space, budget, dead, stream, |cell| {
+                        single(self.kernel.words(cell))
+                    })));
+                return true;
+            }
+        }
+        false
     }
 
     fn next_attempt(&mut self, observer: &mut dyn Observer) {
         // The kernel's own counts are of this run only once it has begun a try of it.
         if self.attempt > 0 {
-            self.past = self.tally();
+            self.past = self.past.and(self.kernel.tally());
         }
         self.attempt += 1;
         observer.attempt(self.attempt);
@@ -423,4 +500,11 @@ impl Run {
             cause: dead.cause,
         }
     }
+}
+
+/// The pose of a set of just one.
+fn single(words: &[u64]) -> Option<PoseId> {
+    let mut poses = crate::rules::bits(words);
+    let first = poses.next()?;
+    poses.next().is_none().then(|| crate::id::Id::from_index(first))
 }

@@ -1,6 +1,7 @@
 //! How a fill searches. These values are part of what decides a map.
 
 use crate::lattice::Cell;
+use crate::limits::Climb;
 
 /// How a fill searches; kept in the quilt, because it decides the result.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -14,15 +15,28 @@ pub struct Search {
     /// How many changes of cells can be taken back, at most. Older decisions are committed.
     /// Default 16 384; more finds fills that less misses, and takes memory.
     pub window: u32,
-    /// Backtracks without a new best before a try is given up. Default 1000.
+    /// Backtracks without a new best before the next rung is climbed. Default 100.
     pub patience: u32,
+    /// How far it goes before a try is given up. Default [`Climb::Learn`].
+    pub climb: Climb,
+    /// Whether the map is filled block by block over a small fill that repeats, where the rules have
+    /// one: on several threads when the caller has them, and never stuck. Default no.
+    pub blocks: bool,
     /// Tries before the fill ends as a contradiction. Default 20, at least 1.
     pub attempts: u32,
 }
 
 impl Default for Search {
     fn default() -> Self {
-        Self { order: Order::Entropy, steer: false, window: 16_384, patience: 1000, attempts: 20 }
+        Self {
+            order: Order::Entropy,
+            steer: false,
+            window: 16_384,
+            patience: 100,
+            climb: Climb::Learn,
+            blocks: false,
+            attempts: 20,
+        }
     }
 }
 

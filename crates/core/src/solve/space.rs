@@ -43,6 +43,8 @@ pub enum Place {
     Within(Extent),
     /// The cells that are set.
     Mask(BitPlane),
+    /// These cells.
+    Cells(Vec<Cell>),
 }
 
 /// What some cells may hold.
@@ -164,6 +166,7 @@ impl Space {
             Place::Facing(side) => self.neighbour(cell, *side).is_none(),
             Place::Within(extent) => extent.contains(cell),
             Place::Mask(mask) => mask.get(cell),
+            Place::Cells(cells) => cells.contains(&cell),
         }
     }
 
@@ -188,6 +191,11 @@ impl Space {
             Place::Within(inner) => {
                 extent.intersection(inner).iter().flat_map(Extent::iter).for_each(offer);
             }
+            Place::Cells(cells) => cells.iter().copied().for_each(|cell| {
+                if self.contains(cell) {
+                    each(cell);
+                }
+            }),
             Place::Facing(_) if self.outline.is_none() => self.rim().for_each(offer),
             _ => extent.iter().for_each(offer),
         }

@@ -75,6 +75,11 @@ impl<D: Copy> Trail<D> {
         (self.start, self.end, self.made) = (0, 0, 0);
     }
 
+    /// Forgets everything; positions go on from where they were.
+    pub(super) fn forget(&mut self) {
+        (self.start, self.made) = (self.end, 0);
+    }
+
     /// How many decisions it holds.
     pub(super) fn made(&self) -> usize {
         self.made

@@ -1,9 +1,11 @@
 //! Taking back: the window of decisions that can be, and the newest one when a cell ran out.
 
 use super::{Phase, Searcher};
+use crate::limits::Climb;
 use crate::rules::bits;
 use crate::solve::kernel::Pause;
-use crate::solve::propagate::Domains;
+use crate::solve::propagate::{Domains, TablesFull};
+use crate::solve::space::Space;
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Notes a new best, and lets the window grow by an eighth before it is cut to size.
@@ -59,17 +61,18 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.followed = mark;
     }
 
-    /// Takes back the newest decision after a cell ran out.
-    pub(super) fn mend(&mut self, dead: u32) {
-        if self.stale >= self.search.patience {
-            self.phase = Phase::Ended(Pause::Failed(self.dead(dead)));
-            return;
+    /// Takes back the newest decision after a cell ran out, or opens cells around it again.
+    pub(super) fn mend(&mut self, space: &Space, dead: u32) -> Result<(), TablesFull> {
+        let newest = self.state.trail.newest_made();
+        if newest.is_none() && !self.committed {
+            self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+            return Ok(());
         }
-        let Some(mark) = self.state.trail.newest_made() else {
-            let dead = self.dead(dead);
-            let pause = if self.committed { Pause::Failed(dead) } else { Pause::Impossible(dead) };
-            self.phase = Phase::Ended(pause);
-            return;
+        let Some(mark) = newest.filter(|_| self.stale < self.search.patience) else {
+            if self.search.climb < Climb::Reopen || !self.reopen(space, dead)? {
+                self.phase = Phase::Ended(Pause::Failed(self.dead(dead)));
+            }
+            return Ok(());
         };
         self.stale += 1;
         self.tally.backtracks += 1;
@@ -78,5 +81,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let pose = bits(self.domains.words(&dom)).next().expect("it was decided there");
         self.undo(mark);
         self.phase = Phase::Remove(at, pose as u32);
+        Ok(())
     }
 }

@@ -1,11 +1,12 @@
 //! The search as a run drives it, and the move to another engine in the middle.
 
+use super::reopen::Heat;
 use super::{Phase, Searcher};
 use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::Rules;
 use crate::seed::Stream;
-use crate::solve::kernel::{Kernel, Pause, ranking};
+use crate::solve::kernel::{Kernel, Pause, Tries, ranking};
 use crate::solve::outcome::Tally;
 use crate::solve::own::OwnWeights;
 use crate::solve::padded::Padded;
@@ -14,31 +15,12 @@ use crate::solve::settings::Search;
 use crate::solve::space::Space;
 
 impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
-    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
-        self.search = search;
-        self.stream = stream;
-        self.state.trail.clear();
-        self.state.head = 0;
-        self.state.telling = false;
-        self.choosing = false;
-        let padded = &self.state.padded;
-        self.own = (!space.scales().is_empty()).then(|| {
-            let number = |cell| padded.number(cell);
-            OwnWeights::new(&self.rules, space, ranking(search.order), padded.len(), number)
-        });
-        self.committed = false;
-        self.tally = Tally::default();
-        self.stale = 0;
-        // Every cell counts as open until the first propagation is done.
-        self.state.open = self.state.padded.len();
-        self.phase = match self.first_domains(space)? {
-            Some(dead) => Phase::Ended(Pause::Impossible(dead)),
-            None => Phase::Scan(0),
-        };
-        Ok(())
-    }
-
-    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull> {
+    fn work(
+        &mut self,
+        space: &Space,
+        steps: &mut u64,
+        observer: &mut dyn Observer,
+    ) -> Result<Pause, TablesFull> {
         let tell = observer.wants_decisions();
         loop {
             if let Phase::Ended(pause) = self.phase {
@@ -53,20 +35,10 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
                 }
                 self.decide(observer, tell)?;
             } else {
-                self.unit(observer, tell)?;
+                self.unit(space, observer, tell)?;
             }
             *steps -= 1;
             self.tally.steps += 1;
-        }
-    }
-
-    fn widened(&self) -> Box<dyn Kernel> {
-        match self.rules.poses().len() {
-            0..64 => Box::new(self.over::<Plain<1>>()),
-            64..128 => Box::new(self.over::<Plain<2>>()),
-            128..256 => Box::new(self.over::<Plain<4>>()),
-            256..1024 => Box::new(self.over::<Plain<16>>()),
-            _ => Box::new(self.over::<Plain<161>>()),
         }
     }
 
@@ -90,6 +62,43 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
 
     fn tally(&self) -> Tally {
         self.tally
+    }
+}
+
+impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
+        self.search = search;
+        self.stream = stream;
+        self.state.trail.clear();
+        self.state.head = 0;
+        self.state.telling = false;
+        self.choosing = false;
+        let padded = &self.state.padded;
+        self.own = (!space.scales().is_empty()).then(|| {
+            let number = |cell| padded.number(cell);
+            OwnWeights::new(&self.rules, space, ranking(search.order), padded.len(), number)
+        });
+        self.committed = false;
+        self.tally = Tally::default();
+        self.stale = 0;
+        self.heat = Heat::default();
+        // Every cell counts as open until the first propagation is done.
+        self.state.open = self.state.padded.len();
+        self.phase = match self.first_domains(space)? {
+            Some(dead) => Phase::Ended(Pause::Impossible(dead)),
+            None => Phase::Scan(0),
+        };
+        Ok(())
+    }
+
+    fn widened(&self) -> Box<dyn Tries> {
+        match self.rules.poses().len() {
+            0..64 => Box::new(self.over::<Plain<1>>()),
+            64..128 => Box::new(self.over::<Plain<2>>()),
+            128..256 => Box::new(self.over::<Plain<4>>()),
+            256..1024 => Box::new(self.over::<Plain<16>>()),
+            _ => Box::new(self.over::<Plain<161>>()),
+        }
     }
 
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
@@ -134,6 +143,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.tally = self.tally;
         other.least_open = self.least_open;
         other.stale = self.stale;
+        other.heat.clone_from(&self.heat);
         other
     }
 }

@@ -12,7 +12,9 @@
 mod back;
 mod begin;
 mod kernel;
+mod reopen;
 
+use self::reopen::Heat;
 use super::choose::{Buckets, CLOSED, POOLED, Queue, Standing};
 use super::kernel::{Dead, Pause, ranking};
 use super::measure::Weights;
@@ -21,6 +23,7 @@ use super::own::OwnWeights;
 use super::padded::Padded;
 use super::propagate::{Course, Domains, Halt, Sprint, TablesFull};
 use super::settings::{Order, Search};
+use super::space::Space;
 use super::state::{State, Wave};
 use super::steer::Steering;
 use super::undo::{MADE, Trail};
@@ -68,6 +71,7 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     tally: Tally,
     least_open: usize,
     stale: u32,
+    heat: Heat,
     /// Whether the first propagation is done.
     choosing: bool,
     /// What cells hold that nothing has restricted.
@@ -113,6 +117,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             tally: Tally::default(),
             least_open: usize::MAX,
             stale: 0,
+            heat: Heat::default(),
             choosing: false,
             untouched: D::OUTSIDE,
         }
@@ -154,12 +159,17 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         Dead { cell: self.state.padded.cell(at), cause: None }
     }
 
-    fn unit(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
+    fn unit(
+        &mut self,
+        space: &Space,
+        observer: &mut dyn Observer,
+        tell: bool,
+    ) -> Result<(), TablesFull> {
         if let Phase::Scan(from) = self.phase {
             return self.scan(from);
         }
         if let Phase::Mend(dead) = self.phase {
-            self.mend(dead);
+            self.mend(space, dead)?;
         }
         if let Phase::Place(at, pose) = self.phase {
             return self.place(at, pose, observer, tell);

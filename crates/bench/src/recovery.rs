@@ -1,0 +1,187 @@
+//! What happens where cells run out: sets with known answers, many seeds each.
+
+use crate::Row;
+use crate::clock::{median, seconds};
+use lantern_quilt::prelude::*;
+use lantern_quilt::solve::Tally;
+use lantern_quilt_testkit::{known, sets};
+
+/// How fills of several sets ended.
+#[derive(Default)]
+struct Ends {
+    seconds: Vec<f64>,
+    good: usize,
+    /// Rungs that were needed, in words.
+    rungs: [usize; 4],
+}
+
+impl Ends {
+    /// Runs a fill; `good` says whether it ended as it should.
+    fn run(&mut self, job: Job, good: impl Fn(&Outcome) -> bool) -> Tally {
+        let mut tally = Tally::default();
+        self.seconds.push(seconds(|| {
+            let mut run = job.begin().expect("within limits");
+            self.good += usize::from(good(run.fill()));
+            tally = run.tally();
+        }));
+        let rung = match tally {
+            _ if tally.learned > 0 => 3,
+            _ if tally.blocks > 0 => 2,
+            _ if tally.reopened > 0 => 1,
+            _ => 0,
+        };
+        self.rungs[rung] += 1;
+        tally
+    }
+
+    fn slowest(&self) -> f64 {
+        self.seconds.iter().copied().fold(0.0, f64::max)
+    }
+
+    fn row(&self, case: String, value: f64, unit: &'static str, goal: f64) -> Row {
+        let [back, open, blocks, learn] = self.rungs;
+        Row {
+            case,
+            ours: format!("{} of {}", self.good, self.seconds.len()),
+            against: format!("rungs {back}/{open}/{blocks}/{learn}"),
+            value,
+            unit,
+            goal: Some(goal),
+        }
+    }
+
+    fn share(&self) -> f64 {
+        self.good as f64 / self.seconds.len() as f64
+    }
+}
+
+fn square(size: u32) -> Layout {
+    Layout::flat(Lattice::Square, size, size).expect("small")
+}
+
+fn open(rules: &Rules, size: u32, seed: u64) -> Job {
+    Job::new(rules, Space::new(square(size))).seed(Seed::from_number(seed))
+}
+
+/// A set with a fill of any size: number `number` of those with so many colours.
+fn planted_set(number: u64, colours: usize, per_pair: f64) -> Rules {
+    let mut stream = Seed::from_number(number).stream(&["planted"]);
+    let torus = [2 + stream.below(2) as usize, 2 + stream.below(3) as usize];
+    sets::planted(colours, per_pair, torus, &mut stream)
+}
+
+pub fn planted(name: &str, _rounds: usize) -> Vec<Row> {
+    let mut ends = Ends::default();
+    for number in 0..48u64 {
+        let colours = 4 + number as usize % 3;
+        let per_pair = 1.2 + 0.6 * (number / 3) as f64 / 15.0;
+        let rules = planted_set(number, colours, per_pair);
+        ends.run(open(&rules, 96, number), Outcome::is_filled);
+    }
+    let mut tight = Ends::default();
+    for number in 100..120 {
+        let rules = planted_set(number, 6, 1.2);
+        let before = tight.good;
+        tight.run(open(&rules, 256, number), Outcome::is_filled);
+        // Late is as bad as never.
+        if tight.seconds.last().is_some_and(|&seconds| seconds > 5.0) {
+            tight.good = before;
+        }
+    }
+    vec![
+        ends.row(format!("{name} 96x96"), ends.share() * 100.0, "%", -99.0),
+        ends.row(format!("{name} 96x96 median"), median(ends.seconds.clone()) * 1e3, "ms", 50.0),
+        tight.row(format!("{name} tight 256x256 in 5 s"), tight.share() * 100.0, "%", -90.0),
+        tight.row(format!("{name} tight 256x256 slowest"), tight.slowest(), "s", 5.0),
+    ]
+}
+
+/// Sets that a search without mending never fills at this size.
+pub fn stuck(name: &str, _rounds: usize) -> Vec<Row> {
+    let mut greedy = Search::default();
+    (greedy.climb, greedy.patience, greedy.attempts) = (Climb::Backtrack, 0, 5);
+    let mut rows = Vec::new();
+    let mut free = Vec::new();
+    let found: Vec<Rules> = (200..240)
+        .map(|number| planted_set(number, 4, 2.4))
+        .filter(|rules| {
+            !open(rules, 512, 1).search(greedy).begin().expect("small").fill().is_filled()
+        })
+        .take(5)
+        .collect();
+    for rules in &found {
+        // What a cell costs where nothing goes wrong: the least of many small fills.
+        let least = (0..60u64).filter_map(|seed| {
+            let mut job = Ends::default();
+            let tally = job.run(open(rules, 64, seed), Outcome::is_filled);
+            (tally.contradictions == 0).then_some(job.seconds[0] / (64.0 * 64.0))
+        });
+        free.push(least.fold(f64::INFINITY, f64::min));
+    }
+    for size in [512, 1024] {
+        let mut ends = Ends::default();
+        let mut ratios = Vec::new();
+        for (rules, free) in found.iter().zip(&free) {
+            for seed in 0..2 {
+                ends.run(open(rules, size, seed), Outcome::is_filled);
+                let cell = ends.seconds.last().expect("one") / f64::from(size * size);
+                ratios.push(cell / free);
+            }
+        }
+        rows.push(ends.row(format!("{name} {size}"), ends.share() * 100.0, "%", -100.0));
+        rows.push(ends.row(format!("{name} {size} to no contradiction"), median(ratios), "x", 1.5));
+    }
+    rows
+}
+
+/// Cells that depend on each other over the whole map.
+pub fn far(name: &str, _rounds: usize) -> Vec<Row> {
+    let mut rows = Vec::new();
+    let (ice, multiplying, dominoes) = (known::ice(), known::multiplying(), known::dominoes());
+    for (size, goal) in [(48, 1.0), (64, 5.0)] {
+        let jobs = [
+            ("ice", Job::new(&ice, known::domain_walls(&ice, size))),
+            ("multiplying", Job::new(&multiplying, Space::new(square(size)))),
+            ("dominoes", Job::new(&dominoes, known::board(&dominoes, square(size), &[]))),
+        ];
+        for (what, job) in jobs {
+            let mut ends = Ends::default();
+            for seed in 0..8 {
+                ends.run(job.clone().seed(Seed::from_number(seed)), Outcome::is_filled);
+            }
+            rows.push(ends.row(format!("{name} {what} {size}"), ends.slowest(), "s", goal));
+            rows.push(ends.row(format!("{name} {what} {size}"), ends.share() * 100.0, "%", -100.0));
+        }
+    }
+    rows
+}
+
+/// Boards that cannot be filled.
+pub fn impossible(name: &str, _rounds: usize) -> Vec<Row> {
+    let dominoes = known::dominoes();
+    let mut proof = Search::default();
+    proof.climb = Climb::Proof;
+    let torus = |width, height| {
+        let extent = Extent::flat(width, height).expect("small");
+        Layout::new(Lattice::Square, extent, Wrap::FLAT).expect("square")
+    };
+    let odd = Layout::flat(Lattice::Square, 7, 9).expect("small");
+    let corners = [Cell::new(0, 0), Cell::new(7, 7)];
+    let two = known::colourings(Lattice::Square, 2);
+    let jobs = [
+        ("odd board 7x9", Job::new(&dominoes, known::board(&dominoes, odd, &[]))),
+        ("mutilated board 8x8", Job::new(&dominoes, known::board(&dominoes, square(8), &corners))),
+        ("two colours on a torus 9x8", Job::new(&two, Space::new(torus(9, 8)))),
+        ("dominoes on a torus 7x7", Job::new(&dominoes, known::board(&dominoes, torus(7, 7), &[]))),
+    ];
+    let mut rows = Vec::new();
+    for (what, job) in jobs {
+        let mut ends = Ends::default();
+        for seed in 0..3 {
+            let job = job.clone().seed(Seed::from_number(seed)).search(proof);
+            ends.run(job, |outcome| matches!(outcome, Outcome::Impossible(_)));
+        }
+        rows.push(ends.row(format!("{name} {what}"), ends.slowest(), "s", 1.0));
+    }
+    rows
+}

@@ -1,0 +1,465 @@
+//! Search with learning over variables that are true or false.
+//!
+//! After each conflict a clause is learned that forbids what led to it, and the search goes back to
+//! where that clause says something new. Source: conflict-driven clause learning (Marques-Silva and
+//! Sakallah 1999) with restarts by Luby's sequence (Luby, Sinclair and Zuckerman 1993).
+
+use super::clauses::{ClauseRef, Clauses, Lit};
+use super::order::Trouble;
+
+/// Conflicts before the first restart.
+const RESTART: u64 = 400;
+/// Learned clauses before some are forgotten, at first and more each time.
+const LEARNED: usize = 4000;
+const LEARNED_MORE: usize = 600;
+
+/// Some of several lists that lie one after the other.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Lists {
+    starts: Vec<u32>,
+    items: Vec<u32>,
+}
+
+impl Lists {
+    /// The lists of `pairs` of a list's number and an item, items in order of the pairs.
+    pub(super) fn new(lists: usize, pairs: &[(u32, u32)]) -> Self {
+        let mut starts = vec![0u32; lists + 1];
+        for &(list, _) in pairs {
+            starts[list as usize + 1] += 1;
+        }
+        for list in 0..lists {
+            starts[list + 1] += starts[list];
+        }
+        let mut next = starts.clone();
+        let mut items = vec![0; pairs.len()];
+        for &(list, item) in pairs {
+            items[next[list as usize] as usize] = item;
+            next[list as usize] += 1;
+        }
+        Self { starts, items }
+    }
+
+    fn range(&self, list: usize) -> std::ops::Range<usize> {
+        self.starts[list] as usize..self.starts[list + 1] as usize
+    }
+}
+
+/// What must hold, besides the clauses of three and more literals.
+#[derive(Clone, Debug)]
+pub(super) struct Problem {
+    pub(super) vars: usize,
+    /// For each literal those that follow when it is true.
+    pub(super) follow: Lists,
+    /// Groups of variables of which one at most is true.
+    pub(super) groups: Lists,
+    /// For each variable its groups.
+    pub(super) groups_of: Lists,
+}
+
+/// Why a variable has its value.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Reason {
+    /// It was decided, or holds without any decision.
+    None,
+    /// This other literal is true.
+    Lit(Lit),
+    /// All other literals of this clause are false.
+    Clause(ClauseRef),
+}
+
+/// What cannot be.
+enum Conflict {
+    /// Both literals are true.
+    Pair(Lit, Lit),
+    /// All literals of the clause are false.
+    Clause(ClauseRef),
+}
+
+/// How a stretch of search ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Found {
+    /// There is more to do.
+    Working,
+    /// All variables have values, and everything holds.
+    Values,
+    /// No values make everything hold.
+    None,
+}
+
+const UNKNOWN: u8 = 2;
+
+#[derive(Clone, Debug)]
+pub(super) struct Engine {
+    problem: Problem,
+    clauses: Clauses,
+    /// For each literal: 1 when true, 0 when false.
+    values: Vec<u8>,
+    level: Vec<u32>,
+    reason: Vec<Reason>,
+    trail: Vec<Lit>,
+    /// Where each level begins in the trail.
+    levels: Vec<u32>,
+    head: usize,
+    trouble: Trouble,
+    /// The value each variable had last, or is to be tried first.
+    pub(super) leaning: Vec<bool>,
+    /// The values when most variables had one at once, since they were last taken up again.
+    best: Vec<bool>,
+    best_len: usize,
+    seen: Vec<bool>,
+    pub(super) conflicts: u64,
+    pub(super) decisions: u64,
+    restart_at: u64,
+    restarts: u64,
+    most_learned: usize,
+    refuted: bool,
+}
+
+/// The sequence 1, 1, 2, 1, 1, 2, 4, ..., from number 0.
+fn luby(mut number: u64) -> u64 {
+    loop {
+        let above = (number + 1).next_power_of_two();
+        if above == number + 1 {
+            return above / 2;
+        }
+        number -= above / 2 - 1;
+    }
+}
+
+impl Engine {
+    pub(super) fn new(problem: Problem) -> Self {
+        let vars = problem.vars;
+        Self {
+            clauses: Clauses::new(vars),
+            values: vec![UNKNOWN; vars * 2],
+            level: vec![0; vars],
+            reason: vec![Reason::None; vars],
+            trail: Vec::new(),
+            levels: Vec::new(),
+            head: 0,
+            trouble: Trouble::new(vars),
+            leaning: vec![false; vars],
+            best: vec![false; vars],
+            best_len: 0,
+            seen: vec![false; vars],
+            conflicts: 0,
+            decisions: 0,
+            restart_at: RESTART,
+            restarts: 0,
+            most_learned: LEARNED,
+            refuted: false,
+            problem,
+        }
+    }
+
+    /// Adds a clause before the search begins. One of two literals is best in [`Problem::follow`].
+    pub(super) fn require(&mut self, lits: &[Lit]) {
+        match lits {
+            [] => self.refuted = true,
+            &[lit] => match self.values[lit.index()] {
+                UNKNOWN => self.assign(lit, Reason::None),
+                value => self.refuted |= value == 0,
+            },
+            _ => {
+                self.clauses.add(lits, 0);
+            }
+        }
+    }
+
+    /// Words of clauses and what they are watched by.
+    pub(super) fn words(&self) -> usize {
+        self.clauses.size() * 2
+    }
+
+    /// The value of a variable, when it has one.
+    pub(super) fn value(&self, var: u32) -> Option<bool> {
+        match self.values[Lit::of(var, true).index()] {
+            UNKNOWN => None,
+            value => Some(value == 1),
+        }
+    }
+
+    /// Makes one decision or mends one conflict.
+    pub(super) fn step(&mut self) -> Found {
+        if self.refuted {
+            return Found::None;
+        }
+        if let Some(conflict) = self.propagate() {
+            self.conflicts += 1;
+            if self.levels.is_empty() {
+                self.refuted = true;
+                return Found::None;
+            }
+            self.note_best();
+            self.learn(conflict);
+            return Found::Working;
+        }
+        if self.conflicts >= self.restart_at {
+            self.restarts += 1;
+            self.restart_at = self.conflicts + RESTART * luby(self.restarts);
+            self.back_to(0);
+            if self.best_len > 0 {
+                self.leaning.clone_from(&self.best);
+                self.best_len = 0;
+            }
+            if self.clauses.learned() > self.most_learned {
+                self.most_learned += LEARNED_MORE;
+                self.forget();
+            }
+            return Found::Working;
+        }
+        while let Some(var) = self.trouble.take() {
+            if self.value(var).is_none() {
+                self.decisions += 1;
+                self.levels.push(self.trail.len() as u32);
+                self.assign(Lit::of(var, self.leaning[var as usize]), Reason::None);
+                return Found::Working;
+            }
+        }
+        Found::Values
+    }
+
+    /// Keeps the values before the newest decision when there were never so many.
+    ///
+    /// Source: search is led back to where it was nearest to a solution (Biere and Fleury 2020).
+    fn note_best(&mut self) {
+        let len = self.levels.last().map_or(0, |&start| start as usize);
+        if len > self.best_len {
+            self.best_len = len;
+            self.best.clone_from(&self.leaning);
+            for lit in &self.trail[..len] {
+                self.best[lit.var() as usize] = lit.is_positive();
+            }
+        }
+    }
+
+    fn assign(&mut self, lit: Lit, reason: Reason) {
+        self.values[lit.index()] = 1;
+        self.values[(!lit).index()] = 0;
+        self.level[lit.var() as usize] = self.levels.len() as u32;
+        self.reason[lit.var() as usize] = reason;
+        self.trail.push(lit);
+    }
+
+    fn propagate(&mut self) -> Option<Conflict> {
+        while self.head < self.trail.len() {
+            let lit = self.trail[self.head];
+            if let Some(conflict) = self.follow(lit).or_else(|| self.visit(!lit)) {
+                return Some(conflict);
+            }
+            self.head += 1;
+        }
+        None
+    }
+
+    /// What follows from one true literal alone.
+    fn follow(&mut self, lit: Lit) -> Option<Conflict> {
+        for at in self.problem.follow.range(lit.index()) {
+            let next = Lit(self.problem.follow.items[at]);
+            match self.values[next.index()] {
+                UNKNOWN => self.assign(next, Reason::Lit(lit)),
+                0 => return Some(Conflict::Pair(lit, !next)),
+                _ => {}
+            }
+        }
+        if lit.is_positive() {
+            for group in self.problem.groups_of.range(lit.var() as usize) {
+                let group = self.problem.groups_of.items[group] as usize;
+                for at in self.problem.groups.range(group) {
+                    let other = self.problem.groups.items[at];
+                    if other == lit.var() {
+                        continue;
+                    }
+                    let other = Lit::of(other, false);
+                    match self.values[other.index()] {
+                        UNKNOWN => self.assign(other, Reason::Lit(lit)),
+                        0 => return Some(Conflict::Pair(lit, !other)),
+                        _ => {}
+                    }
+                }
+            }
+        }
+        None
+    }
+
+    /// What follows from clauses that watch a literal which became false.
+    fn visit(&mut self, gone: Lit) -> Option<Conflict> {
+        let mut watches = std::mem::take(&mut self.clauses.watches[gone.index()]);
+        let (mut from, mut to) = (0, 0);
+        let mut conflict = None;
+        while from < watches.len() {
+            let mut watch = watches[from];
+            from += 1;
+            if self.values[watch.other.index()] != 1 {
+                let clause = watch.clause;
+                if self.clauses.lit(clause, 0) == gone {
+                    self.clauses.swap(clause, 0, 1);
+                }
+                let first = self.clauses.lit(clause, 0);
+                watch.other = first;
+                if self.values[first.index()] != 1 {
+                    let length = self.clauses.len(clause);
+                    let live = (2..length)
+                        .find(|&at| self.values[self.clauses.lit(clause, at).index()] != 0);
+                    if let Some(at) = live {
+                        self.clauses.swap(clause, 1, at);
+                        let now = self.clauses.lit(clause, 1);
+                        self.clauses.watches[now.index()].push(watch);
+                        continue;
+                    }
+                    if self.values[first.index()] == 0 {
+                        watches[to] = watch;
+                        to += 1;
+                        conflict = Some(Conflict::Clause(clause));
+                        break;
+                    }
+                    self.assign(first, Reason::Clause(clause));
+                }
+            }
+            watches[to] = watch;
+            to += 1;
+        }
+        watches.copy_within(from.., to);
+        watches.truncate(to + watches.len() - from);
+        self.clauses.watches[gone.index()] = watches;
+        conflict
+    }
+
+    /// Learns from a conflict and goes back to where that says something new.
+    fn learn(&mut self, conflict: Conflict) {
+        let mut clause = vec![Lit(0)];
+        let mut open = 0;
+        let mut at = self.trail.len();
+        let mut why: Vec<Lit> = match conflict {
+            Conflict::Pair(a, b) => vec![a, b],
+            Conflict::Clause(broken) => self.clauses.lits(broken).map(|lit| !lit).collect(),
+        };
+        loop {
+            // True literals that together cannot be, or that made one true.
+            for &lit in &why {
+                let var = lit.var();
+                if self.seen[var as usize] || self.level[var as usize] == 0 {
+                    continue;
+                }
+                self.seen[var as usize] = true;
+                self.trouble.bump(var);
+                if self.level[var as usize] as usize == self.levels.len() {
+                    open += 1;
+                } else {
+                    clause.push(!lit);
+                }
+            }
+            loop {
+                at -= 1;
+                if self.seen[self.trail[at].var() as usize] {
+                    break;
+                }
+            }
+            let lit = self.trail[at];
+            open -= 1;
+            if open == 0 {
+                clause[0] = !lit;
+                break;
+            }
+            why.clear();
+            self.reasons(lit, &mut why);
+            self.seen[lit.var() as usize] = false;
+        }
+        let mut kept = vec![clause[0]];
+        let mut passed: Vec<u32> = clause.iter().map(|lit| lit.var()).collect();
+        for &lit in &clause[1..] {
+            if !self.is_implied(!lit, &mut passed) {
+                kept.push(lit);
+            }
+        }
+        for var in passed {
+            self.seen[var as usize] = false;
+        }
+        self.trouble.fade();
+        self.back_jump(kept);
+    }
+
+    /// The true literals that made one true.
+    fn reasons(&self, lit: Lit, why: &mut Vec<Lit>) {
+        match self.reason[lit.var() as usize] {
+            Reason::None => {}
+            Reason::Lit(other) => why.push(other),
+            Reason::Clause(clause) => {
+                why.extend(self.clauses.lits(clause).filter(|&other| other != lit).map(|l| !l));
+            }
+        }
+    }
+
+    /// Whether a true literal of the clause under way follows from others of it. What does is marked
+    /// as seen and noted in `passed`.
+    ///
+    /// Source: recursive minimisation (Sörensson and Biere 2009).
+    fn is_implied(&mut self, lit: Lit, passed: &mut Vec<u32>) -> bool {
+        let first = passed.len();
+        let mut open = vec![lit];
+        let mut why = Vec::new();
+        while let Some(lit) = open.pop() {
+            why.clear();
+            self.reasons(lit, &mut why);
+            let fails = why.is_empty() && self.level[lit.var() as usize] > 0;
+            for &other in &why {
+                let var = other.var();
+                if self.seen[var as usize] || self.level[var as usize] == 0 {
+                    continue;
+                }
+                self.seen[var as usize] = true;
+                passed.push(var);
+                open.push(other);
+            }
+            if fails {
+                for var in passed.drain(first..) {
+                    self.seen[var as usize] = false;
+                }
+                return false;
+            }
+        }
+        true
+    }
+
+    fn back_jump(&mut self, mut clause: Vec<Lit>) {
+        let level = |this: &Self, lit: Lit| this.level[lit.var() as usize];
+        let mut levels: Vec<u32> = clause.iter().map(|&lit| level(self, lit)).collect();
+        levels.sort_unstable();
+        levels.dedup();
+        let joined = levels.len() as u32;
+        if clause.len() == 1 {
+            self.back_to(0);
+            self.assign(clause[0], Reason::None);
+            return;
+        }
+        let highest = (1..clause.len()).max_by_key(|&at| level(self, clause[at]));
+        clause.swap(1, highest.expect("two literals at least"));
+        self.back_to(level(self, clause[1]) as usize);
+        let added = self.clauses.add(&clause, joined);
+        self.assign(clause[0], Reason::Clause(added));
+    }
+
+    fn back_to(&mut self, level: usize) {
+        if self.levels.len() <= level {
+            return;
+        }
+        let start = self.levels[level] as usize;
+        for lit in self.trail.drain(start..) {
+            let var = lit.var();
+            self.values[lit.index()] = UNKNOWN;
+            self.values[(!lit).index()] = UNKNOWN;
+            self.leaning[var as usize] = lit.is_positive();
+            self.trouble.offer(var);
+        }
+        self.levels.truncate(level);
+        self.head = start;
+    }
+
+    /// Forgets clauses; at level 0 only, where no reason is ever asked for.
+    fn forget(&mut self) {
+        for lit in &self.trail {
+            self.reason[lit.var() as usize] = Reason::None;
+        }
+        self.clauses.forget();
+    }
+}
