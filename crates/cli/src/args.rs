@@ -2,6 +2,7 @@
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::lattice::Cell;
+use lantern_quilt::limits::Climb;
 use std::path::{Path, PathBuf};
 
 const AFTER: &str = "\
@@ -83,6 +84,15 @@ pub struct Fill {
     /// map's size in which they are light
     #[arg(long, value_name = "X,Y,WxH|MASK.png", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
     pub again: Option<Region>,
+    /// How far to climb where cells run out [default: the quilt's]
+    #[arg(long, value_name = "RUNG", value_parser = parse_rung)]
+    pub climb: Option<Climb>,
+    /// Leave cells for which nothing is found as holes, marked and listed
+    #[arg(long)]
+    pub holes: bool,
+    /// Threads of a fill that goes block by block; 0 is one for each processor. The map is the same
+    #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=256))]
+    pub threads: u16,
     /// Print what was done as JSON
     #[arg(long)]
     pub json: bool,
@@ -203,6 +213,11 @@ pub struct Look {
     /// Number columns and rows along the edges
     #[arg(long)]
     pub coordinates: bool,
+}
+
+fn parse_rung(text: &str) -> Result<Climb, String> {
+    let names = || Climb::ALL.map(Climb::name).join(", ");
+    Climb::from_name(text).ok_or_else(|| format!("the rungs are {}", names()))
 }
 
 /// `40x25`, or `16x16x8` for boxes.

@@ -1,6 +1,7 @@
 //! A progress bar on standard error, only on a terminal, and Ctrl-C as a stop condition.
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use lantern_quilt::limits::Climb;
 use lantern_quilt::observe::{Flow, Observer, Progress};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, LazyLock};
@@ -49,6 +50,13 @@ impl Observer for Bar {
         if number > 1 {
             self.bar.set_message(format!("filling, try {number}"));
         }
+    }
+
+    fn rung(&mut self, rung: Climb) {
+        self.bar.set_message(match rung {
+            Climb::Blocks => "filling block by block",
+            _ => "searching with learning",
+        });
     }
 
     fn progress(&mut self, progress: &Progress) -> Flow {

@@ -60,6 +60,11 @@ impl Climb {
             Self::Proof => "proof",
         }
     }
+
+    /// The rung of a name.
+    pub fn from_name(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|rung| rung.name() == name)
+    }
 }
 
 /// Who does work that comes in independent pieces: threads of the caller's, or nobody but the caller.

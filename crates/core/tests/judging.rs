@@ -125,7 +125,7 @@ fn a_contradiction_is_told_in_words() {
     let layout = Layout::flat(Lattice::Square, 3, 3).unwrap();
     let mut run = ground.job(layout, &Seed::default()).begin().unwrap();
     let Outcome::Impossible(at) = run.fill().clone() else { panic!("{:?}", run.outcome()) };
-    insta::assert_snapshot!(explain(&at, ground.rules(), ground.tileset()));
+    insta::assert_snapshot!(explain(&at, run.space(), ground.rules(), ground.tileset()));
 }
 
 #[test]

@@ -24,7 +24,7 @@
 //! # Layers
 //!
 //! `lantern-quilt-core` computes and is re-exported here whole. On top of it, [`picture`] holds
-//! pixels; with the feature `files`, `files` reads and writes quilts and maps; with the feature
+//! pixels and [`threads`] lends hands to fills that go block by block; with the feature `files`, `files` reads and writes quilts and maps; with the feature
 //! `draw`, `draw` makes pictures of maps. Both are on by default.
 
 pub use lantern_quilt_core::*;
@@ -36,6 +36,7 @@ pub mod files;
 pub mod art;
 pub mod colour;
 pub mod picture;
+pub mod threads;
 
 /// What most users name.
 pub mod prelude {

@@ -81,3 +81,48 @@ pub fn fixed_point(rules: &Rules, space: &Space, mut start: Vec<PoseSet>) -> Opt
         }
     }
 }
+
+/// How many fills of `space` exist, by trying everything cell by cell.
+///
+/// Gives up with `None` after `budget` placements.
+pub fn count(rules: &Rules, space: &Space, budget: u64) -> Option<u128> {
+    fn below(
+        rules: &Rules,
+        space: &Space,
+        cells: &[Cell],
+        fill: &mut Vec<(Cell, PoseId)>,
+        left: &mut u64,
+    ) -> Option<u128> {
+        let Some(&cell) = cells.get(fill.len()) else { return Some(1) };
+        let mut all = 0;
+        for pose in rules.poses().ids().filter(|&pose| space.cause(cell, pose).is_none()) {
+            *left = left.checked_sub(1)?;
+            fill.push((cell, pose));
+            if fits(rules, space, fill) {
+                all += below(rules, space, cells, fill, left)?;
+            }
+            fill.pop();
+        }
+        Some(all)
+    }
+    let cells: Vec<Cell> = space.layout().extent().iter().filter(|&c| space.contains(c)).collect();
+    below(rules, space, &cells, &mut Vec::new(), &mut budget.clone())
+}
+
+/// The first pair of neighbours that a finished run leaves against the rules, or the first cell that
+/// is not decided or holds what it may not; holes aside.
+pub fn broken(run: &lantern_quilt_core::solve::Run) -> Option<Cell> {
+    let (rules, space) = (run.rules(), run.space());
+    let sides = rules.lattice().sides();
+    let is_hole = |cell: Cell| run.holes().contains(&cell);
+    space.layout().extent().iter().filter(|&c| space.contains(c) && !is_hole(c)).find(|&cell| {
+        let Some(pose) = run.decided(cell) else { return true };
+        let breaks = |(number, &side)| {
+            let beyond = space.neighbour(cell, side).filter(|&beyond| !is_hole(beyond));
+            beyond
+                .and_then(|beyond| run.decided(beyond))
+                .is_some_and(|there| !rules.support(number, pose).contains(there))
+        };
+        space.cause(cell, pose).is_some() || sides.iter().enumerate().any(breaks)
+    })
+}

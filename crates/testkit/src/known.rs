@@ -117,3 +117,41 @@ pub fn multiplying() -> Rules {
     }
     coloured(&tiles)
 }
+
+/// Lozenges: a cell is a corner of the triangular grid and says which of the six sides it shares with
+/// its neighbours lie inside a lozenge. Of the three sides around each triangle just one does.
+///
+/// # Panics
+/// Never: there are eighteen poses.
+pub fn lozenges() -> Rules {
+    let lattice = Lattice::HexPointy;
+    let poses = lozenge_poses();
+    let opposite = opposites(lattice);
+    // Sides go round: those before and after one at a cell are seen after and before it from beyond.
+    Rules::from_pairs(lattice, &vec![1; poses.len()], |side, a, b| {
+        let (a, b, back) = (poses[a], poses[b], opposite[side]);
+        let around = |a: u32, from: usize, b: u32, to: usize| {
+            u32::from(crossed(a, from)) + u32::from(crossed(b, to)) + u32::from(crossed(a, side))
+                == 1
+        };
+        crossed(a, side) == crossed(b, back)
+            && around(a, side + 5, b, back + 1)
+            && around(a, side + 1, b, back + 5)
+    })
+    .expect("small")
+}
+
+fn crossed(pose: u32, side: usize) -> bool {
+    pose >> (side % 6) & 1 == 1
+}
+
+/// Sides that lie inside a lozenge, a bit each: no two beside each other.
+fn lozenge_poses() -> Vec<u32> {
+    let apart = |&pose: &u32| (0..6).all(|side| !(crossed(pose, side) && crossed(pose, side + 1)));
+    (0..64).filter(apart).collect()
+}
+
+/// Whether a pose of [`lozenges`] says that a side lies inside a lozenge.
+pub fn lozenge_crosses(pose: usize, side: usize) -> bool {
+    crossed(lozenge_poses()[pose], side)
+}

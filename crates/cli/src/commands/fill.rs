@@ -1,23 +1,24 @@
 //! `fill`: quilt to map to files.
 
 use super::again::Kept;
+use super::summary::{Blame, Summary};
 use super::watch;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::{DrawOptions, draw};
-use lantern_quilt::explain::explain;
 use lantern_quilt::files::{Quilt, save_with, write_csv, write_json};
 use lantern_quilt::finding::Severity;
 use lantern_quilt::lattice::{Extent, Layout};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::seed::Seed;
-use lantern_quilt::solve::{Outcome, Run, StopReason};
-use serde_json::json;
+use lantern_quilt::solve::Outcome;
+use lantern_quilt::threads::Threads;
 use std::io;
 use std::path::{Path, PathBuf};
-use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
+use std::sync::Arc;
+use std::time::{Instant, SystemTime, UNIX_EPOCH};
 
 impl args::Fill {
     /// A plain fill of a quilt, with nothing else asked for.
@@ -108,6 +109,10 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     quilt.collapse.limits.cells = args.limit_cells;
     quilt.collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
     quilt.collapse.limits.steps = args.limit_steps;
+    if let Some(rung) = args.climb {
+        quilt.collapse.search.climb = rung;
+    }
+    quilt.collapse.search.holes |= args.holes;
     let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
     if let Some(kept) = &kept {
         quilt.layout = kept.map.layout();
@@ -125,7 +130,8 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         Some(kept) => kept.refill().job(&quilt.collapse, &seed),
         None => quilt.collapse.job(quilt.layout, &seed),
     };
-    let mut run = job.begin().map_err(Failure::job)?;
+    let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
+    let mut run = job.crew(Arc::new(crew)).begin().map_err(Failure::job)?;
     {
         let mut bar = Bar::new(args.quiet);
         run.fill_with(&interrupted(), &mut bar);
@@ -142,6 +148,11 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     options.grid = args.look.grid;
     options.coordinates = args.look.coordinates;
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
+    if quilt.collapse.fallback.is_none() {
+        options.failed.extend(run.holes());
+    }
+    // Of a map that was kept the space is another one, with restrictions of its own.
+    let blame = again.is_none().then(|| Blame::of(&quilt, &run)).flatten();
     let mut written = Vec::new();
     for output in &outputs {
         // A failed or stopped fill never touches the output.
@@ -156,7 +167,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     written.extend(watch::write(&args.watch, &quilt, &seed, run.tally().steps)?);
     let (quilt, run, seed, written) = (&quilt, &run, &seed, &written[..]);
-    let summary = Summary { quilt, run, seed, again, filled_in, written };
+    let summary = Summary { quilt, run, seed, again, filled_in, blame, written };
     if done {
         summary.print(args, outputs.iter().any(Output::is_stdout))
     } else {
@@ -265,145 +276,4 @@ fn new_seed() -> Seed {
     let mixed =
         Seed::from_number(since.as_nanos() as u64).stream(&["new seed"]).below(1_000_000_000);
     Seed::from_number(mixed)
-}
-
-struct Summary<'a> {
-    quilt: &'a Quilt,
-    run: &'a Run,
-    seed: &'a Seed,
-    /// How many cells were filled again, of a map that was kept.
-    again: Option<usize>,
-    filled_in: Duration,
-    written: &'a [PathBuf],
-}
-
-impl Summary<'_> {
-    fn json(&self) -> serde_json::Value {
-        let tally = self.run.tally();
-        let outcome = match self.run.outcome() {
-            Some(Outcome::Filled) => "filled",
-            Some(Outcome::Contradiction(_)) => "contradiction",
-            Some(Outcome::Impossible(_)) => "impossible",
-            _ => "stopped",
-        };
-        let failed = self.run.outcome().and_then(Outcome::contradiction);
-        json!({
-            "outcome": outcome,
-            "seed": self.seed.text(),
-            "filled_again": self.again,
-            "size": self.quilt.layout.extent().size(),
-            "poses": self.run.rules().poses().len(),
-            "tries": tally.attempts,
-            "decisions": tally.decisions,
-            "backtracks": tally.backtracks,
-            "seconds": self.filled_in.as_secs_f64(),
-            "failed_cell": failed.map(|at| [at.cell.x, at.cell.y, at.cell.z]),
-            "written": self.written,
-        })
-    }
-
-    fn print(&self, args: &args::Fill, stdout_taken: bool) -> Result<(), Failure> {
-        if args.json && !stdout_taken {
-            return output::print(&format!("{}\n", self.json()));
-        }
-        if args.quiet {
-            return Ok(());
-        }
-        let tally = self.run.tally();
-        let extent = self.quilt.layout.extent();
-        let title = if self.quilt.title.is_empty() { "map" } else { &self.quilt.title };
-        let mut text = format!(
-            "{title}: {}{} x {} cells of {} poses filled in {:.0} ms, seed \"{}\"",
-            self.again.map_or_else(String::new, |again| format!("{again} of ")),
-            extent.width(),
-            extent.height(),
-            self.run.rules().poses().len(),
-            self.filled_in.as_secs_f64() * 1000.0,
-            self.seed
-        );
-        if tally.backtracks > 0 {
-            text.push_str(&format!(", {}", counted(tally.backtracks, "backtrack")));
-        }
-        if tally.attempts > 1 {
-            text.push_str(&format!(", {}", tries(tally.attempts)));
-        }
-        for path in self.written {
-            text.push_str(&format!("\n  {}", path.display()));
-        }
-        text.push('\n');
-        if stdout_taken {
-            anstream::eprint!("{text}");
-            Ok(())
-        } else {
-            output::print(&text)
-        }
-    }
-
-    /// What went wrong, where, and what to do next.
-    fn failure(&self, args: &args::Fill) -> String {
-        let tally = self.run.tally();
-        let mut text = match self.run.outcome() {
-            Some(Outcome::Contradiction(at)) => {
-                let words = explain(at, self.run.rules(), self.quilt.collapse.tileset());
-                format!(
-                    "the map was not filled: after {} and {} {words}\n\
-                     draw a tile that fits there, or raise `tries` or `patience` in the recipe",
-                    tries(tally.attempts),
-                    counted(tally.backtracks, "backtrack")
-                )
-            }
-            Some(Outcome::Impossible(at)) => {
-                let words = explain(at, self.run.rules(), self.quilt.collapse.tileset());
-                let mut text = format!("the map cannot be filled whatever is chosen: {words}");
-                if at.cause.is_some() {
-                    text.push_str(
-                        "\na border rule, pin or limit leaves nothing for this cell; let it accept more",
-                    );
-                }
-                text
-            }
-            Some(Outcome::Stopped(StopReason::Steps)) => format!(
-                "stopped after {} steps, the limit; raise --limit-steps to go further",
-                tally.steps
-            ),
-            _ => {
-                let progress = self.run.progress();
-                let partial =
-                    self.written.iter().find(|path| path.extension().is_some_and(|e| e == "json"));
-                let further = match partial {
-                    Some(path) => format!(
-                        "`lantern-quilt fill {} --from {}` goes on from there",
-                        args.quilt.display(),
-                        path.display()
-                    ),
-                    None => {
-                        "the same command fills the map again from the start; with a .json among \
-                             its outputs it could go on"
-                            .to_owned()
-                    }
-                };
-                format!(
-                    "stopped with {} of {} cells decided; {further}",
-                    progress.decided, progress.cells
-                )
-            }
-        };
-        text.push_str(&format!(" (seed \"{}\")", self.seed));
-        if !self.written.is_empty() && !args.quiet {
-            text.push_str("\nthe map as far as it came:");
-            for path in self.written {
-                text.push_str(&format!("\n  {}", path.display()));
-            }
-        }
-        text
-    }
-}
-
-/// `1 backtrack`, `2 backtracks`.
-fn counted(number: u64, one: &str) -> String {
-    format!("{number} {one}{}", if number == 1 { "" } else { "s" })
-}
-
-fn tries(number: u32) -> String {
-    if number == 1 { "1 try".to_owned() } else { format!("{number} tries") }
 }

@@ -6,4 +6,5 @@ pub mod demo;
 pub mod draw;
 pub mod fill;
 pub mod learn;
+mod summary;
 mod watch;

@@ -139,7 +139,7 @@ pub fn audit_begin(tileset: &Tileset, rules: &Rules, space: &Space) -> Option<Fi
         run.advance(1);
     }
     let Some(Outcome::Impossible(stop)) = run.outcome() else { return None };
-    let explained = explain(stop, rules, tileset);
+    let explained = explain(stop, space, rules, tileset);
     let text =
         format!("no fill of this map can begin: {}", explained.to_string().replace("\n  ", "; "));
     let help = "make the map larger, or look at its borders, pins and limits";

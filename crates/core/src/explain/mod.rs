@@ -1,11 +1,12 @@
 //! Numbers of a failure back to tiles, sides and rules.
 
 use crate::finding::allowed;
-use crate::id::PoseId;
+use crate::id::{CauseId, PoseId};
 use crate::lattice::{Cell, Side};
 use crate::rules::{PoseSet, Rules};
-use crate::solve::Contradiction;
+use crate::solve::{Contradiction, Space};
 use crate::tileset::Tileset;
+use std::collections::BTreeMap;
 use std::fmt;
 
 /// What one neighbour asks of the cell that ran out.
@@ -23,6 +24,24 @@ pub struct Demand {
     pub faces: Vec<String>,
 }
 
+/// Who took poses from the cell that ran out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum By {
+    /// A border rule, pin or limit: the first that does not allow them there.
+    Restriction(CauseId),
+    /// The neighbour beyond this side: the first that shows nothing they go with.
+    Neighbour(Side),
+}
+
+/// Poses that one rule or neighbour took from the cell that ran out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Taken {
+    /// Who took them.
+    pub by: By,
+    /// Their names, sorted.
+    pub poses: Vec<String>,
+}
+
 /// A contradiction in the artist's words.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Explanation {
@@ -32,13 +51,23 @@ pub struct Explanation {
     pub demands: Vec<Demand>,
     /// The last poses it could hold before a neighbour took them away.
     pub last: Vec<String>,
+    /// Every pose there is, by who took it: restrictions first, then neighbours side by side.
+    pub taken: Vec<Taken>,
+    /// What a tile would have to show to fit: one of these faces on each of these sides, anything on
+    /// others. Empty when a restriction took all, or when a neighbour shows nothing at all.
+    pub missing: Vec<(Side, Vec<String>)>,
 }
 
 /// How many poses are named before "and N more".
 const NAMED: usize = 3;
 
-/// Puts a contradiction into words. O(poses x sides).
-pub fn explain(contradiction: &Contradiction, rules: &Rules, tileset: &Tileset) -> Explanation {
+/// Puts a contradiction of a run in `space` into words. O(poses x (sides + restrictions)).
+pub fn explain(
+    contradiction: &Contradiction,
+    space: &Space,
+    rules: &Rules,
+    tileset: &Tileset,
+) -> Explanation {
     let name = |pose: PoseId| {
         let pose = rules.poses()[pose];
         tileset.pose_name(pose.tile, pose.orientation)
@@ -77,8 +106,87 @@ pub fn explain(contradiction: &Contradiction, rules: &Rules, tileset: &Tileset) 
                 }
             }
         })
+        .collect::<Vec<_>>();
+    let mut taken: BTreeMap<By, Vec<String>> = BTreeMap::new();
+    for pose in rules.poses().ids() {
+        if let Some(by) = taker(contradiction, space, rules, pose) {
+            taken.entry(by).or_default().push(name(pose));
+        }
+    }
+    let wanted = demands.iter().filter(|demand| demand.neighbour.is_some());
+    let mut missing: Vec<(Side, Vec<String>)> = wanted
+        .map(|demand: &Demand| (demand.side, mates(demand, contradiction, rules, tileset)))
         .collect();
-    Explanation { cell: contradiction.cell, demands, last: names(&contradiction.before) }
+    let by_neighbours = taken.keys().any(|by| matches!(by, By::Neighbour(_)));
+    if !by_neighbours || missing.iter().any(|(_, faces)| faces.is_empty()) {
+        missing.clear();
+    }
+    missing.retain(|(side, faces)| *faces != shown(rules.poses().ids(), *side, rules, tileset));
+    let taken = taken.into_iter().map(|(by, mut poses)| {
+        poses.sort_unstable();
+        Taken { by, poses }
+    });
+    Explanation {
+        cell: contradiction.cell,
+        last: names(&contradiction.before),
+        taken: taken.collect(),
+        missing,
+        demands,
+    }
+}
+
+/// Who took a pose from the cell that ran out.
+fn taker(contradiction: &Contradiction, space: &Space, rules: &Rules, pose: PoseId) -> Option<By> {
+    if let Some(cause) = space.cause(contradiction.cell, pose) {
+        return Some(By::Restriction(cause));
+    }
+    let beside = contradiction.around.iter().enumerate();
+    beside
+        .filter_map(|(number, (side, beyond))| {
+            let (_, set) = beyond.as_ref()?;
+            let mut common = set.clone();
+            common.intersect(rules.support(number, pose));
+            common.is_empty().then_some(By::Neighbour(*side))
+        })
+        .next()
+}
+
+/// The faces that some tile shows and that go with what a neighbour may hold, sorted.
+fn mates(
+    demand: &Demand,
+    contradiction: &Contradiction,
+    rules: &Rules,
+    tileset: &Tileset,
+) -> Vec<String> {
+    let (side, sides) = (demand.side, rules.lattice().sides());
+    let number = sides.iter().position(|&one| one == side).expect("a side of the lattice");
+    let beyond = contradiction.around.iter().find(|(one, _)| *one == side);
+    let Some((_, Some((_, set)))) = beyond else { return Vec::new() };
+    let fits = rules.poses().ids().filter(|&pose| {
+        let mut common = set.clone();
+        common.intersect(rules.support(number, pose));
+        !common.is_empty()
+    });
+    shown(fits, side, rules, tileset)
+}
+
+/// The faces that some poses show on a side, sorted.
+fn shown(
+    poses: impl Iterator<Item = PoseId>,
+    side: Side,
+    rules: &Rules,
+    tileset: &Tileset,
+) -> Vec<String> {
+    let mut faces: Vec<String> = poses
+        .flat_map(|pose| {
+            let pose = rules.poses()[pose];
+            tileset.faces(pose.tile, pose.orientation, side)
+        })
+        .map(|face| tileset.face_name(face))
+        .collect();
+    faces.sort_unstable();
+    faces.dedup();
+    faces
 }
 
 impl fmt::Display for Demand {
@@ -98,6 +206,17 @@ impl fmt::Display for Demand {
 impl fmt::Display for Explanation {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "no tile fits cell {}", self.cell)?;
-        self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))
+        self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))?;
+        for taken in self.taken.iter().filter(|taken| matches!(taken.by, By::Restriction(_))) {
+            let (count, s) = (taken.poses.len(), if taken.poses.len() == 1 { "" } else { "s" });
+            write!(f, "\n  {count} pose{s} may not stand there by a border rule, pin or limit")?;
+        }
+        let free = !self.taken.iter().any(|taken| matches!(taken.by, By::Restriction(_)));
+        if free && !self.missing.is_empty() {
+            let side = |(side, faces): &(Side, Vec<String>)| format!("{side} {}", faces.join("/"));
+            let sides: Vec<String> = self.missing.iter().map(side).collect();
+            write!(f, "\n  a tile would fit with {}", sides.join(", "))?;
+        }
+        Ok(())
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::constraints::{Constraints, Keep, Kind, Limit};
 use crate::grid::{BitPlane, Plane};
-use crate::id::{Id, PoseId};
+use crate::id::{CauseId, Id, PoseId, TileId};
 use crate::lattice::{Cell, Layout, Side};
 use crate::limits::Limits;
 use crate::map::{Layer, Placed};
@@ -46,8 +46,23 @@ pub struct Collapse {
     pub shades: Vec<Shade>,
     /// How it searches.
     pub search: Search,
+    /// What stands in cells that are left as holes, whatever the rules say; see [`Search::holes`].
+    pub fallback: Option<TileId>,
     /// What it may use.
     pub limits: Limits,
+}
+
+/// What a restriction of a pass comes from, by its number among the pass's [`Constraints`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stands {
+    /// A border rule.
+    Border(usize),
+    /// No tile of several cells is cut by this side of the map.
+    Whole(Side),
+    /// A pin.
+    Pin(usize),
+    /// A limit.
+    Limit(usize),
 }
 
 /// Kinds of tiles that are more common in some cells than in others; see
@@ -79,6 +94,7 @@ impl Collapse {
             constraints: Arc::new(constraints),
             shades: Vec::new(),
             search: Search::default(),
+            fallback: None,
             limits: Limits::default(),
         })
     }
@@ -171,6 +187,34 @@ impl Collapse {
             .seed(seed.clone())
             .search(self.search)
             .limits(self.limits)
+    }
+
+    /// The tile layer of a run of this pass: as [`layer_of`], with the fallback in its holes. O(cells).
+    pub fn layer(&self, run: &Run) -> Layer {
+        let mut layer = layer_of(run, &self.tileset, &self.name);
+        if let Some(tile) = self.fallback.filter(|_| !run.holes().is_empty()) {
+            let tile = &self.tileset.tiles()[tile];
+            let placed = layer.add(Placed::new(tile.name()));
+            run.holes().iter().for_each(|&cell| {
+                layer.set(cell, Some(placed));
+            });
+        }
+        layer
+    }
+
+    /// What a restriction of [`space`](Self::space) stands for.
+    ///
+    /// `None` when it has no such restriction.
+    pub fn restriction(&self, cause: CauseId) -> Option<Stands> {
+        let Constraints { borders, pins, limits, .. } = &*self.constraints;
+        let sides = self.tileset.lattice().sides().iter();
+        let whole = sides.filter(|&&side| self.rules.whole_at(&self.tileset, side).is_some());
+        let all = (0..borders.len())
+            .map(Stands::Border)
+            .chain(whole.map(|&side| Stands::Whole(side)))
+            .chain((0..pins.len()).map(Stands::Pin))
+            .chain((0..limits.len()).map(Stands::Limit));
+        all.into_iter().nth(cause.index())
     }
 
     /// Begins a fill of `layout` in memory of an earlier run.

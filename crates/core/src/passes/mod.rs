@@ -3,5 +3,5 @@
 mod collapse;
 mod refill;
 
-pub use collapse::{Collapse, Shade, layer_of};
+pub use collapse::{Collapse, Shade, Stands, layer_of};
 pub use refill::{Refill, RefillError};

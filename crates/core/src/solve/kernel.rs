@@ -59,6 +59,8 @@ pub(super) trait Tries: Kernel {
     fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
     /// The same search, in the same state, over bits.
     fn widened(&self) -> Box<dyn Tries>;
+    /// Leaves a cell that ran out as a hole and goes on.
+    fn punch(&mut self, cell: Cell);
     /// Whether it was made for these rules and fills such a space in such a way.
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool;
     /// Moves to another layout, keeping tables.

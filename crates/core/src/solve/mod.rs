@@ -13,7 +13,9 @@
 //! least-entropy choice of cells and chronological backtracking.
 
 mod blocks;
+mod cause;
 mod choose;
+mod count;
 mod engines;
 mod kernel;
 mod learn;
@@ -32,6 +34,9 @@ mod steer;
 mod undo;
 
 pub use crate::limits::Climb;
+pub use blocks::BLOCK_REACH;
+pub use cause::{Cause, smallest_cause};
+pub use count::{CountError, Fills, count, fills};
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};
 pub use run::{Job, Run, RunError, Scratch, Status};
 pub use settings::{Order, Search};

@@ -99,6 +99,11 @@ impl OwnWeights {
         level
     }
 
+    /// A cell takes part no longer.
+    pub(super) fn close(&mut self, at: u32) {
+        self.levels[at as usize] = 0;
+    }
+
     #[inline]
     pub(super) fn standing(&self, at: u32) -> Standing {
         match self.levels[at as usize] {

@@ -233,6 +233,9 @@ impl Tries for Rowwise {
         Box::new(self.clone())
     }
 
+    /// No cell ever runs out here.
+    fn punch(&mut self, _cell: Cell) {}
+
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
         self.rules.same(rules) && serves(rules, space, search)
     }

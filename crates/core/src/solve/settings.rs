@@ -22,6 +22,9 @@ pub struct Search {
     /// Whether the map is filled block by block over a small fill that repeats, where the rules have
     /// one: on several threads when the caller has them, and never stuck. Default no.
     pub blocks: bool,
+    /// Whether a cell for which nothing is found is left as a hole, instead of beginning again: it
+    /// takes part no longer, and [`Run::holes`](super::Run::holes) lists it. Default no.
+    pub holes: bool,
     /// Tries before the fill ends as a contradiction. Default 20, at least 1.
     pub attempts: u32,
 }
@@ -35,6 +38,7 @@ impl Default for Search {
             patience: 100,
             climb: Climb::Learn,
             blocks: false,
+            holes: false,
             attempts: 20,
         }
     }

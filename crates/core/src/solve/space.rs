@@ -128,6 +128,16 @@ impl Space {
         self.refused
     }
 
+    /// The same space with some of its restrictions, which keep their order but not their ids.
+    pub(super) fn with_only(&self, keep: impl Fn(CauseId) -> bool) -> Self {
+        let mut some = self.clone();
+        some.restrictions = IdVec::new();
+        for (_, restriction) in self.restrictions.pairs().filter(|&(cause, _)| keep(cause)) {
+            some.restrictions.push(restriction.clone());
+        }
+        some
+    }
+
     /// The scales in the order they were added.
     pub fn scales(&self) -> &[Scale] {
         &self.scales

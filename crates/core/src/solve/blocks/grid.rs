@@ -73,9 +73,10 @@ mod tests {
     #[case(Lattice::Box, [-3, 60, 5], [70, 10, 66])]
     fn boxes_of_a_class_never_touch_and_all_cells_are_covered(
         #[case] lattice: Lattice,
-        #[case] [x, y, z]: [i32; 3],
+        #[case] from: [i32; 3],
         #[case] size: [u32; 3],
     ) {
+        let [x, y, z] = from;
         let extent = Extent::new(Cell { x, y, z }, size).unwrap();
         let layout = Layout::new(lattice, extent, Wrap::NONE).unwrap();
         let classes = classes(layout);

@@ -6,7 +6,7 @@
 //! that cannot be filled stays as it is. So at every moment the map is whole.
 //!
 //! A box reads only the cells around it, and there are at most four classes (eight in boxes), so what
-//! a cell becomes depends on nothing farther away than [`REACH`] cells, but for the base and the
+//! a cell becomes depends on nothing farther away than [`BLOCK_REACH`] cells, but for the base and the
 //! mended places.
 
 mod base;
@@ -41,8 +41,9 @@ const MEND_REACH: [u32; 4] = [2, 4, 8, 16];
 /// Cells opened, counted around each such place, and steps in filling them, at most.
 const MEND_CELLS: u64 = 1 << 26;
 const MEND_STEPS: u64 = 1 << 22;
-/// How far away what a cell depends on can be.
-pub const REACH: i32 = 3 * grid::SIDE;
+/// How far away, in cells along each axis, what a cell becomes can depend on when a map is filled block
+/// by block; the base and places where it is mended aside.
+pub const BLOCK_REACH: i32 = 3 * grid::SIDE;
 
 /// A map filled block by block.
 #[derive(Debug)]

@@ -101,6 +101,23 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         }
     }
 
+    fn punch(&mut self, cell: Cell) {
+        let at = self.state.padded.number(cell);
+        let dom = self.state.cells[at as usize];
+        if dom == self.state.common {
+            self.state.queue.leave_pool();
+        }
+        if !self.domains.is_decided(dom) {
+            self.state.open -= 1;
+        }
+        self.state.cells[at as usize] = D::OUTSIDE;
+        if let Some(own) = &mut self.own {
+            own.close(at);
+        }
+        // Nothing is opened, but what was not propagated yet is told again.
+        self.open_again(&[]);
+    }
+
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
         self.rules.same(rules)
             && space.layout().lattice().sides().len() == S

@@ -29,6 +29,11 @@ pub(super) struct Notes {
 pub(super) struct Places(BTreeMap<String, Range<usize>>);
 
 impl Places {
+    /// Whether there is a value of just this path.
+    pub(super) fn has(&self, path: &str) -> bool {
+        self.0.contains_key(path)
+    }
+
     /// Where the value of a path stands, or the nearest thing around it.
     pub(super) fn find(&self, path: &str) -> Option<Range<usize>> {
         let mut path = path;
@@ -120,6 +125,10 @@ impl<'a> Value<'a> {
 
     pub(super) fn is_text(&self) -> bool {
         self.value.is_str()
+    }
+
+    pub(super) fn is_boolean(&self) -> bool {
+        self.value.as_bool().is_some()
     }
 
     pub(super) fn is_array(&self) -> bool {

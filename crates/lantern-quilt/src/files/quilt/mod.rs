@@ -15,6 +15,7 @@ mod model;
 mod pairs;
 mod pass;
 mod place;
+mod said;
 mod sample;
 mod schema;
 mod tile;
@@ -33,10 +34,11 @@ use lantern_quilt_core::constraints::PairRule;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Lattice, Layout};
 use lantern_quilt_core::map::{Origin, Tilemap};
-use lantern_quilt_core::passes::{Collapse, layer_of};
+use lantern_quilt_core::passes::Collapse;
 use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::solve::Run;
 use map::read_map;
+pub use said::Said;
 pub use schema::quilt_schema;
 use std::path::Path;
 use toml::de::DeTable;
@@ -114,7 +116,7 @@ impl Quilt {
             hash: self.hash.clone(),
             seed: run.seed().text().to_owned(),
         };
-        map.layers.push(layer_of(run, self.collapse.tileset(), self.collapse.name()));
+        map.layers.push(self.collapse.layer(run));
         map
     }
 
@@ -241,6 +243,7 @@ fn read(
     };
     collapse.search = pass.search;
     collapse.shades = pass.shades;
+    collapse.fallback = pass.fallback;
     if !collapse.constraints().counts.is_empty() {
         let space = collapse.space(layout);
         let (set, rules) = (collapse.tileset(), collapse.rules());

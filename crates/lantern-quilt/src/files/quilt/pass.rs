@@ -8,7 +8,9 @@ use lantern_quilt_core::constraints::{
     Area, BorderRule, Constraints, Count, Keep, Limit, PairRule,
 };
 use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::{Cell, Lattice, Side};
+use lantern_quilt_core::limits::Climb;
 use lantern_quilt_core::passes::Shade;
 use lantern_quilt_core::solve::{Order, Search};
 
@@ -19,6 +21,7 @@ pub(super) struct Pass {
     pub(super) constraints: Constraints,
     pub(super) shades: Vec<Shade>,
     pub(super) search: Search,
+    pub(super) fallback: Option<TileId>,
 }
 
 pub(super) fn read_pass(
@@ -47,6 +50,23 @@ pub(super) fn read_pass(
     if let Some(steer) = keys.take("steer").and_then(|value| value.boolean(notes)) {
         search.steer = steer;
     }
+    if let Some(blocks) = keys.take("blocks").and_then(|value| value.boolean(notes)) {
+        search.blocks = blocks;
+    }
+    if let Some(value) = keys.take("climb") {
+        let name = value.text(notes).unwrap_or_default();
+        match Climb::from_name(name) {
+            Some(rung) => search.climb = rung,
+            None if value.is_text() => {
+                unknown_name("rung", &value, name, Climb::ALL.map(Climb::name), notes);
+            }
+            None => {}
+        }
+    }
+    let mut fallback = None;
+    if let Some(value) = keys.take("holes") {
+        (search.holes, fallback) = read_holes(&value, model, notes);
+    }
     if let Some(value) = keys.take("order") {
         search.order = read_order(&value, model.lattice(), notes);
     }
@@ -71,11 +91,32 @@ pub(super) fn read_pass(
         shades.extend(read_shade(&value, grounds, notes));
     }
     keys.finish(notes);
-    Some(Pass { name, constraints, shades, search })
+    Some(Pass { name, constraints, shades, search, fallback })
 }
 
 fn each<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Value<'a>> {
     value.map(|value| value.array(notes)).unwrap_or_default()
+}
+
+/// `true`, or `{ tile = "rubble" }`: whether holes are left, and what stands in them.
+fn read_holes(value: &Value<'_>, model: &Model, notes: &mut Notes) -> (bool, Option<TileId>) {
+    if value.is_boolean() {
+        return (value.boolean(notes).unwrap_or_default(), None);
+    }
+    let Some(mut keys) = value.table(notes) else { return (false, None) };
+    let named = keys.need("tile", "the tile that stands in holes: `{ tile = \"...\" }`", notes);
+    let tile = named.and_then(|value| {
+        let name = value.text(notes)?;
+        match model.tile_named(name) {
+            Ok(_) => Some(model.at_corner(name, None).0),
+            Err(names) => {
+                unknown_name("tile", &value, name, names, notes);
+                None
+            }
+        }
+    });
+    keys.finish(notes);
+    (true, tile)
 }
 
 /// A name, or `{ from = [x, y] }`.

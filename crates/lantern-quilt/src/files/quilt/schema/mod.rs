@@ -390,9 +390,15 @@ struct Pass {
     order: Option<Order>,
     /// Whether the shares of tiles are kept near their weights.
     steer: Option<bool>,
+    /// How far it climbs where cells run out.
+    climb: Option<Rung>,
+    /// Whether it goes block by block over a small fill that repeats.
+    blocks: Option<bool>,
+    /// Whether cells for which nothing is found stay holes, or what stands in them.
+    holes: Option<Holes>,
     /// How often it begins anew.
     tries: Option<u32>,
-    /// Backtracks before it does.
+    /// Backtracks before the next rung.
     patience: Option<u32>,
     /// How many decisions can be taken back.
     window: Option<u32>,
@@ -428,6 +434,31 @@ struct Border {
     north_west: Option<Named>,
     up: Option<Named>,
     down: Option<Named>,
+}
+
+/// How far a fill climbs.
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum Rung {
+    Backtrack,
+    Reopen,
+    Blocks,
+    Learn,
+    Proof,
+}
+
+/// Whether holes are left, or the tile that stands in them.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Holes {
+    Left(bool),
+    With(Fallback),
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Fallback {
+    tile: String,
 }
 
 /// Which cell comes next.

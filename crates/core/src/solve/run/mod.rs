@@ -1,28 +1,23 @@
 //! A fill as a value: begun, advanced, read, stopped, used again.
 
-use super::blocks::Blocks;
-use super::engines::{kernel, most_bytes, plain_kernel};
-use super::kernel::{Dead, Kernel, Pause, Tries};
-use super::learn::{self, Learner};
-use super::outcome::{Contradiction, Outcome, StopReason, Tally};
-use super::settings::Search;
-use super::space::Space;
+mod ladder;
+
 use crate::id::PoseId;
 use crate::lattice::{Cell, Lattice};
 use crate::limits::{Alone, Climb, Crew, Limits, Never, Stop};
 use crate::observe::{Flow, Observer, Progress, Silent};
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
+use crate::solve::engines::{kernel, most_bytes, plain_kernel};
+use crate::solve::kernel::{Dead, Kernel, Pause, Tries};
+use crate::solve::outcome::{Contradiction, Outcome, StopReason, Tally};
+use crate::solve::settings::Search;
+use crate::solve::space::Space;
 use std::sync::Arc;
 use thiserror::Error;
 
 /// Steps between two questions to the stop condition and the observer.
 const SLICE: u64 = 4096;
-
-/// Bytes that the rung that learns may take for what it knows from the start.
-const LEARN_BYTES: u64 = 1 << 30;
-/// Conflicts it learns from, unless a proof is wanted.
-const LEARN_CONFLICTS: u64 = 100_000;
 
 /// Why a run cannot begin.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -221,6 +216,7 @@ impl Job {
             kernel,
             rung: None,
             climbed: Climb::Reopen,
+            holes: Vec::new(),
             cells: filled,
             attempt: 0,
             past: Tally::default(),
@@ -262,6 +258,7 @@ pub struct Run {
     rung: Option<Box<dyn Kernel>>,
     /// The highest rung that was tried.
     climbed: Climb,
+    holes: Vec<Cell>,
     cells: u64,
     attempt: u32,
     past: Tally,
@@ -300,20 +297,8 @@ impl Run {
             match work {
                 Ok(Pause::Working) => {}
                 Ok(Pause::Filled) => self.outcome = Some(Outcome::Filled),
-                Ok(Pause::Impossible(dead)) => {
-                    self.leave_rung();
-                    self.outcome = Some(Outcome::Impossible(self.contradiction(dead)));
-                }
-                Ok(Pause::Failed(dead)) => {
-                    self.leave_rung();
-                    if self.climb(dead) {
-                        observer.rung(self.climbed);
-                    } else if self.attempt < self.job.search.attempts.max(1) {
-                        self.next_attempt(observer);
-                    } else {
-                        self.outcome = Some(Outcome::Contradiction(self.contradiction(dead)));
-                    }
-                }
+                Ok(Pause::Impossible(dead)) => self.give_up(dead, true, observer),
+                Ok(Pause::Failed(dead)) => self.give_up(dead, false, observer),
                 Err(_) => self.kernel = self.kernel.widened(),
             }
             left += slice;
@@ -386,7 +371,7 @@ impl Run {
         Tally { attempts: self.attempt, ..all }
     }
 
-    /// What `cell` may still hold; `None` when it takes no part.
+    /// What `cell` may still hold: nothing when it is a hole, `None` when it takes no part.
     pub fn domain(&self, cell: Cell) -> Option<PoseSet> {
         self.words(cell).map(|words| PoseSet::from_words(self.job.rules.poses().len(), words))
     }
@@ -399,6 +384,11 @@ impl Run {
     /// The pose of `cell` when just one is left.
     pub fn decided(&self, cell: Cell) -> Option<PoseId> {
         single(self.words(cell)?)
+    }
+
+    /// Cells left as holes, in the order in which they ran out; see [`Search::holes`].
+    pub fn holes(&self) -> &[Cell] {
+        &self.holes
     }
 
     /// The cell that was chosen last and still stands.
@@ -421,47 +411,6 @@ impl Run {
             Some(rung) => &**rung,
             None => &*self.kernel,
         }
-    }
-
-    /// Goes back to the state of the try before the rung.
-    fn leave_rung(&mut self) {
-        if let Some(rung) = self.rung.take() {
-            self.past = self.past.and(rung.tally());
-        }
-    }
-
-    /// Goes on block by block over a fill that repeats; whether there is one.
-    fn lay_blocks(&mut self) -> bool {
-        self.climbed = Climb::Blocks;
-        let Job { rules, space, search, seed, name, crew, .. } = &self.job;
-        let blocks = Blocks::new(rules, space, *search, seed, name, crew.clone());
-        let Some(blocks) = blocks else { return false };
-        self.rung = Some(Box::new(blocks));
-        true
-    }
-
-    /// Steps onto the next rung, each of which is tried once; whether there was one.
-    fn climb(&mut self, dead: Dead) -> bool {
-        if self.climbed < Climb::Blocks && self.job.search.climb >= Climb::Blocks {
-            if self.lay_blocks() {
-                return true;
-            }
-        }
-        let Job { rules, space, search, seed, name, limits, .. } = &self.job;
-        if self.climbed < Climb::Learn && search.climb >= Climb::Learn {
-            self.climbed = Climb::Learn;
-            let bytes = learn::most_bytes(rules, space);
-            if bytes <= LEARN_BYTES.min(limits.bytes) {
-                let budget = if search.climb == Climb::Proof { u64::MAX } else { LEARN_CONFLICTS };
-                let stream = seed.stream(&[name, "learn"]);
-                self.rung =
-                    Some(Box::new(Learner::new(rules, space, budget, dead, stream, |cell| {
-                        single(self.kernel.words(cell))
-                    })));
-                return true;
-            }
-        }
-        false
     }
 
     fn next_attempt(&mut self, observer: &mut dyn Observer) {

@@ -1,0 +1,302 @@
+//! What a fill has to say when it ends: a line or JSON, what went wrong and why.
+
+use crate::args;
+use crate::failure::Failure;
+use crate::output;
+use crate::progress::interrupted;
+use lantern_quilt::explain::{By, Explanation, explain};
+use lantern_quilt::files::{Quilt, Said};
+use lantern_quilt::lattice::Cell;
+use lantern_quilt::limits::Climb;
+use lantern_quilt::seed::Seed;
+use lantern_quilt::solve::{Cause, Contradiction, Outcome, Run, StopReason, Tally, smallest_cause};
+use serde_json::json;
+use std::fmt;
+use std::path::PathBuf;
+use std::time::Duration;
+
+/// A fill that ended, to be told of.
+pub struct Summary<'a> {
+    pub quilt: &'a Quilt,
+    pub run: &'a Run,
+    pub seed: &'a Seed,
+    /// How many cells were filled again, of a map that was kept.
+    pub again: Option<usize>,
+    pub filled_in: Duration,
+    /// Why no fill exists.
+    pub blame: Option<Blame>,
+    pub written: &'a [PathBuf],
+}
+
+impl Summary<'_> {
+    pub fn json(&self) -> serde_json::Value {
+        let tally = self.run.tally();
+        let outcome = match self.run.outcome() {
+            Some(Outcome::Filled) => "filled",
+            Some(Outcome::Contradiction(_)) => "contradiction",
+            Some(Outcome::Impossible(_)) => "impossible",
+            _ => "stopped",
+        };
+        let failed = self.run.outcome().and_then(Outcome::contradiction);
+        json!({
+            "outcome": outcome,
+            "seed": self.seed.text(),
+            "filled_again": self.again,
+            "size": self.quilt.layout.extent().size(),
+            "poses": self.run.rules().poses().len(),
+            "tries": tally.attempts,
+            "decisions": tally.decisions,
+            "backtracks": tally.backtracks,
+            "boxes_opened": tally.reopened,
+            "blocks": tally.blocks,
+            "no_goods": tally.learned,
+            "holes": self.run.holes().iter().map(cell_json).collect::<Vec<_>>(),
+            "seconds": self.filled_in.as_secs_f64(),
+            "failed_cell": failed.map(|at| cell_json(&at.cell)),
+            "failure": failed.map(|at| self.failure_json(at)),
+            "cause": self.blame.as_ref().map(Blame::json),
+            "written": self.written,
+        })
+    }
+
+    pub fn print(&self, args: &args::Fill, stdout_taken: bool) -> Result<(), Failure> {
+        if args.json && !stdout_taken {
+            return output::print(&format!("{}\n", self.json()));
+        }
+        if args.quiet {
+            return Ok(());
+        }
+        let tally = self.run.tally();
+        let extent = self.quilt.layout.extent();
+        let title = if self.quilt.title.is_empty() { "map" } else { &self.quilt.title };
+        let mut text = format!(
+            "{title}: {}{} x {} cells of {} poses filled in {:.0} ms, seed \"{}\"",
+            self.again.map_or_else(String::new, |again| format!("{again} of ")),
+            extent.width(),
+            extent.height(),
+            self.run.rules().poses().len(),
+            self.filled_in.as_secs_f64() * 1000.0,
+            self.seed
+        );
+        let did = recovery(&tally);
+        if !did.is_empty() {
+            text.push_str(&format!(", {}", did.join(", ")));
+        }
+        let holes = self.run.holes();
+        if !holes.is_empty() {
+            let some: Vec<String> = holes.iter().take(LISTED).map(ToString::to_string).collect();
+            let more = if holes.len() > LISTED { ", ..." } else { "" };
+            let number = counted(holes.len() as u64, "hole");
+            text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
+        }
+        for path in self.written {
+            text.push_str(&format!("\n  {}", path.display()));
+        }
+        text.push('\n');
+        if stdout_taken {
+            anstream::eprint!("{text}");
+            Ok(())
+        } else {
+            output::print(&text)
+        }
+    }
+
+    fn explained(&self, at: &Contradiction) -> Explanation {
+        explain(at, self.run.space(), self.run.rules(), self.quilt.collapse.tileset())
+    }
+
+    fn failure_json(&self, at: &Contradiction) -> serde_json::Value {
+        let told = self.explained(at);
+        let sides = told.demands.iter().map(|demand| {
+            json!({
+                "side": demand.side.name(),
+                "neighbour": demand.neighbour.as_ref().map(cell_json),
+                "poses": demand.poses,
+                "pose_count": demand.count,
+                "shows": demand.faces,
+            })
+        });
+        let taken = told.taken.iter().map(|taken| {
+            let said = |cause| self.again.is_none().then(|| self.quilt.said(cause)).flatten();
+            let by = match taken.by {
+                By::Neighbour(side) => json!({ "side": side.name() }),
+                By::Restriction(cause) => json!({ "restriction": said(cause).map(said_json) }),
+            };
+            json!({ "by": by, "poses": taken.poses })
+        });
+        let missing: serde_json::Map<String, serde_json::Value> = told
+            .missing
+            .iter()
+            .map(|(side, faces)| (side.name().to_owned(), json!(faces)))
+            .collect();
+        json!({
+            "cell": cell_json(&told.cell),
+            "sides": sides.collect::<Vec<_>>(),
+            "taken": taken.collect::<Vec<_>>(),
+            "missing_piece": (!missing.is_empty()).then_some(missing),
+        })
+    }
+
+    /// What went wrong, where, and what to do next.
+    pub fn failure(&self, args: &args::Fill) -> String {
+        let tally = self.run.tally();
+        let mut text = match self.run.outcome() {
+            Some(Outcome::Contradiction(at)) => {
+                let words = self.explained(at);
+                let mut did = recovery(&tally);
+                if did.is_empty() {
+                    did.push(tries(tally.attempts));
+                }
+                let help = match self.quilt.collapse.search.climb {
+                    Climb::Backtrack | Climb::Reopen | Climb::Blocks => {
+                        "`--climb learn` goes further, `--climb proof` until a fill is found or \
+                         proved not to exist"
+                    }
+                    Climb::Learn => {
+                        "`--climb proof` searches until a fill is found or proved not to exist"
+                    }
+                    _ => "raise --limit-memory, or make the map smaller",
+                };
+                format!(
+                    "the map was not filled: after {} {words}\ndraw a tile that fits there; {help}",
+                    did.join(", "),
+                )
+            }
+            Some(Outcome::Impossible(at)) => {
+                let words = self.explained(at);
+                let mut text = format!("the map cannot be filled whatever is chosen: {words}");
+                if let Some(blame) = &self.blame {
+                    text.push_str(&format!("\n{blame}"));
+                } else if at.cause.is_some() {
+                    text.push_str(
+                        "\na border rule, pin or limit leaves nothing for this cell; let it accept more",
+                    );
+                }
+                text
+            }
+            Some(Outcome::Stopped(StopReason::Steps)) => format!(
+                "stopped after {} steps, the limit; raise --limit-steps to go further",
+                tally.steps
+            ),
+            _ => {
+                let progress = self.run.progress();
+                let partial =
+                    self.written.iter().find(|path| path.extension().is_some_and(|e| e == "json"));
+                let further = match partial {
+                    Some(path) => format!(
+                        "`lantern-quilt fill {} --from {}` goes on from there",
+                        args.quilt.display(),
+                        path.display()
+                    ),
+                    None => {
+                        "the same command fills the map again from the start; with a .json among \
+                             its outputs it could go on"
+                            .to_owned()
+                    }
+                };
+                format!(
+                    "stopped with {} of {} cells decided; {further}",
+                    progress.decided, progress.cells
+                )
+            }
+        };
+        text.push_str(&format!(" (seed \"{}\")", self.seed));
+        if !self.written.is_empty() && !args.quiet {
+            text.push_str("\nthe map as far as it came:");
+            for path in self.written {
+                text.push_str(&format!("\n  {}", path.display()));
+            }
+        }
+        text
+    }
+}
+
+/// Cells listed by name, at most.
+const LISTED: usize = 8;
+
+/// Most cells of a map for which a small cause is looked for unless a proof was asked for.
+const BLAMED: usize = 4096;
+
+/// Why no fill exists: the tiles alone, or what the quilt says.
+pub enum Blame {
+    Tiles,
+    Said(Vec<Said>),
+}
+
+impl Blame {
+    pub fn of(quilt: &Quilt, run: &Run) -> Option<Self> {
+        let proof = quilt.collapse.search.climb == Climb::Proof;
+        let small = run.space().layout().extent().cells() <= BLAMED;
+        if !matches!(run.outcome(), Some(Outcome::Impossible(_))) || !(proof || small) {
+            return None;
+        }
+        let limits = &quilt.collapse.limits;
+        match smallest_cause(run.rules(), run.space(), limits, &interrupted())? {
+            Cause::Restrictions(causes) => {
+                Some(Self::Said(causes.into_iter().filter_map(|cause| quilt.said(cause)).collect()))
+            }
+            _ => Some(Self::Tiles),
+        }
+    }
+
+    fn json(&self) -> serde_json::Value {
+        match self {
+            Self::Tiles => json!({ "tiles": true, "restrictions": [] }),
+            Self::Said(said) => json!({
+                "tiles": false,
+                "restrictions": said.iter().cloned().map(said_json).collect::<Vec<_>>(),
+            }),
+        }
+    }
+}
+
+impl fmt::Display for Blame {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Tiles => f.write_str(
+                "no border, pin or limit is to blame: these tiles never fill a map of this shape; \
+                 draw another or change its size",
+            ),
+            Self::Said(said) => {
+                f.write_str("these together leave no fill; let one of them accept more:")?;
+                said.iter().try_for_each(|one| write!(f, "\n  {one}"))
+            }
+        }
+    }
+}
+
+fn said_json(said: Said) -> serde_json::Value {
+    json!({ "what": said.what, "file": said.file, "line": said.line, "column": said.column })
+}
+
+fn cell_json(cell: &Cell) -> serde_json::Value {
+    json!([cell.x, cell.y, cell.z])
+}
+
+/// What it took besides choosing, rung by rung.
+fn recovery(tally: &Tally) -> Vec<String> {
+    let rungs =
+        [(tally.backtracks, "backtrack"), (tally.blocks, "block"), (tally.learned, "no-good")];
+    let mut did: Vec<String> = rungs
+        .iter()
+        .filter(|(number, _)| *number > 0)
+        .map(|&(number, what)| counted(number, what))
+        .collect();
+    if tally.reopened > 0 {
+        let boxes = if tally.reopened == 1 { "box" } else { "boxes" };
+        did.insert(did.len().min(1), format!("{} {boxes} opened again", tally.reopened));
+    }
+    if tally.attempts > 1 {
+        did.push(tries(tally.attempts));
+    }
+    did
+}
+
+/// `1 backtrack`, `2 backtracks`.
+fn counted(number: u64, one: &str) -> String {
+    format!("{number} {one}{}", if number == 1 { "" } else { "s" })
+}
+
+fn tries(number: u32) -> String {
+    if number == 1 { "1 try".to_owned() } else { format!("{number} tries") }
+}

@@ -1,0 +1,92 @@
+//! What a run does where tries do not get any further: one rung after the other.
+
+use super::{Job, Outcome, Run, single};
+use crate::limits::Climb;
+use crate::observe::Observer;
+use crate::solve::blocks::Blocks;
+use crate::solve::count::count;
+use crate::solve::kernel::Dead;
+use crate::solve::learn::{self, Learner};
+
+/// Bytes that the rung that learns may take for what it knows from the start.
+const LEARN_BYTES: u64 = 1 << 30;
+/// Conflicts it learns from, unless a proof is wanted.
+const LEARN_CONFLICTS: u64 = 100_000;
+
+/// Work and bytes of counting fills before a proof is searched for.
+const COUNT_STEPS: u64 = 5_000_000;
+const COUNT_BYTES: u64 = 1 << 28;
+
+impl Run {
+    /// What comes after a cell ran out for which this rung finds nothing, or `proved` that there is
+    /// nothing.
+    pub(super) fn give_up(&mut self, dead: Dead, proved: bool, observer: &mut dyn Observer) {
+        self.leave_rung();
+        let proved = proved || self.counts_none();
+        let search = self.job.search;
+        if !proved && self.climb(dead) {
+            observer.rung(self.climbed);
+        } else if search.holes && dead.cause.is_none() && self.kernel.choosing() {
+            self.holes.push(dead.cell);
+            self.kernel.punch(dead.cell);
+        } else if proved {
+            self.outcome = Some(Outcome::Impossible(self.contradiction(dead)));
+        } else if self.attempt < search.attempts.max(1) {
+            self.next_attempt(observer);
+        } else {
+            self.outcome = Some(Outcome::Contradiction(self.contradiction(dead)));
+        }
+    }
+
+    /// Goes back to the state of the try before the rung.
+    fn leave_rung(&mut self) {
+        if let Some(rung) = self.rung.take() {
+            self.past = self.past.and(rung.tally());
+        }
+    }
+
+    /// Whether a proof is wanted and counting, which is quick in narrow spaces, shows that there is no
+    /// fill. Asked once.
+    fn counts_none(&self) -> bool {
+        let Job { rules, space, search, limits, .. } = &self.job;
+        if search.climb != Climb::Proof || self.climbed > Climb::Reopen {
+            return false;
+        }
+        let mut narrow = *limits;
+        (narrow.steps, narrow.bytes) = (Some(COUNT_STEPS), limits.bytes.min(COUNT_BYTES));
+        count(rules, space, &narrow) == Ok(0)
+    }
+
+    /// Goes on block by block over a fill that repeats; whether there is one.
+    pub(super) fn lay_blocks(&mut self) -> bool {
+        self.climbed = Climb::Blocks;
+        let Job { rules, space, search, seed, name, crew, .. } = &self.job;
+        let blocks = Blocks::new(rules, space, *search, seed, name, crew.clone());
+        let Some(blocks) = blocks else { return false };
+        self.rung = Some(Box::new(blocks));
+        true
+    }
+
+    /// Steps onto the next rung, each of which is tried once; whether there was one.
+    fn climb(&mut self, dead: Dead) -> bool {
+        let wanted = self.job.search.climb;
+        if self.climbed < Climb::Blocks && wanted >= Climb::Blocks && self.lay_blocks() {
+            return true;
+        }
+        let Job { rules, space, search, seed, name, limits, .. } = &self.job;
+        if self.climbed < Climb::Learn && search.climb >= Climb::Learn {
+            self.climbed = Climb::Learn;
+            let bytes = learn::most_bytes(rules, space);
+            if bytes <= LEARN_BYTES.min(limits.bytes) {
+                let budget = if search.climb == Climb::Proof { u64::MAX } else { LEARN_CONFLICTS };
+                let stream = seed.stream(&[name, "learn"]);
+                self.rung =
+                    Some(Box::new(Learner::new(rules, space, budget, dead, stream, |cell| {
+                        single(self.kernel.words(cell))
+                    })));
+                return true;
+            }
+        }
+        false
+    }
+}
