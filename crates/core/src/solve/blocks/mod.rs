@@ -162,8 +162,7 @@ impl Blocks {
     /// A box filled anew; nothing when it stays as it is.
     fn fill_box(&self, space: &Space, box_of: Extent) -> Filled {
         let none = (None, Tally::default());
-        let Some(box_of) = away_from_itself(space.layout(), box_of) else { return none };
-        let layout = Layout::new(self.rules.lattice(), box_of, Wrap::NONE).expect("a part");
+        let layout = layout_of(space.layout(), box_of);
         let fill = |cell| self.pose(cell);
         let Some(part) = part(&self.rules, space, layout, None, &fill) else { return none };
         let spare = self.spare.lock().expect("no piece panics").pop();
@@ -222,18 +221,15 @@ fn first(words: &[u64]) -> usize {
     crate::rules::bits(words).next().expect("filled")
 }
 
-/// A box without the first cells along axes on which it would be its own neighbour.
-fn away_from_itself(layout: Layout, box_of: Extent) -> Option<Extent> {
-    let (wrap, whole) = (layout.wrap(), layout.extent().size());
-    let (mut origin, mut size) = (box_of.origin(), box_of.size());
-    let axes = [(wrap.x, &mut origin.x), (wrap.y, &mut origin.y), (wrap.z, &mut origin.z)];
-    for (axis, (closed, from)) in axes.into_iter().enumerate() {
-        if closed && size[axis] == whole[axis] {
-            *from += 1;
-            size[axis] -= 1;
-        }
-    }
-    Extent::new(origin, size).ok()
+/// A box as a layout of its own. Along axes that close and that it covers, it closes as well.
+fn layout_of(layout: Layout, box_of: Extent) -> Layout {
+    let (wrap, whole, size) = (layout.wrap(), layout.extent().size(), box_of.size());
+    let wrap = Wrap {
+        x: wrap.x && size[0] == whole[0],
+        y: wrap.y && size[1] == whole[1],
+        z: wrap.z && size[2] == whole[2],
+    };
+    Layout::new(layout.lattice(), box_of, wrap).expect("it closes as the whole does")
 }
 
 impl Kernel for Blocks {
@@ -260,7 +256,6 @@ impl Kernel for Blocks {
                 self.tally = self.tally.and(tally);
                 let Some(filled) = filled else { continue };
                 self.tally.blocks += 1;
-                let box_of = away_from_itself(space.layout(), *box_of).expect("it was filled");
                 for (cell, pose) in box_of.iter().zip(filled) {
                     self.put(cell, usize::from(pose));
                 }

@@ -10,8 +10,8 @@ use std::collections::BTreeMap;
 /// The cells of `layout` that take part in `space` and that `open` accepts, as a space. What stands
 /// around them becomes what they may hold; `fill` tells it. `None` when there is no such cell.
 ///
-/// The layout is that of the space, or an open box of it that does not reach both ends of an axis
-/// that closes. O(box x restrictions).
+/// The layout is that of the space or a box of it, closed along an axis just when it reaches both ends
+/// of one that closes. O(box x restrictions).
 pub(super) fn part(
     rules: &Rules,
     space: &Space,
