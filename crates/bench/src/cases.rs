@@ -39,6 +39,7 @@ pub const ALL: &[Case] = &[
     Case { name: "planted", measure: crate::recovery::planted },
     Case { name: "stuck", measure: crate::recovery::stuck },
     Case { name: "far", measure: crate::recovery::far },
+    Case { name: "threads", measure: crate::recovery::threads },
     Case { name: "impossible", measure: crate::recovery::impossible },
     Case { name: "check", measure: check },
     Case { name: "learn", measure: learn_sample },

@@ -1,10 +1,12 @@
 //! What happens where cells run out: sets with known answers, many seeds each.
 
 use crate::Row;
-use crate::clock::{median, seconds};
+use crate::clock::{Pair, in_turns, median, seconds};
 use lantern_quilt::prelude::*;
-use lantern_quilt::solve::Tally;
+use lantern_quilt::solve::{Scratch, Tally};
+use lantern_quilt::threads::Threads;
 use lantern_quilt_testkit::{known, sets};
+use std::sync::Arc;
 
 /// How fills of several sets ended.
 #[derive(Default)]
@@ -110,13 +112,18 @@ pub fn stuck(name: &str, _rounds: usize) -> Vec<Row> {
         .take(5)
         .collect();
     for rules in &found {
-        // What a cell costs where nothing goes wrong: the least of many small fills.
-        let least = (0..60u64).filter_map(|seed| {
-            let mut job = Ends::default();
-            let tally = job.run(open(rules, 64, seed), Outcome::is_filled);
-            (tally.contradictions == 0).then_some(job.seconds[0] / (64.0 * 64.0))
-        });
-        free.push(least.fold(f64::INFINITY, f64::min));
+        // What a cell costs where nothing goes wrong: the median of small fills in memory used before.
+        let mut scratch = Scratch::default();
+        let mut costs = Vec::new();
+        for seed in 0..400u64 {
+            let mut run = open(rules, 40, seed).begin_with(scratch).expect("small");
+            let took = seconds(|| run.fill().is_filled());
+            if seed > 10 && run.tally().contradictions == 0 {
+                costs.push(took / (40.0 * 40.0));
+            }
+            scratch = run.into_scratch();
+        }
+        free.push(median(costs));
     }
     for size in [512, 1024] {
         let mut ends = Ends::default();
@@ -132,6 +139,43 @@ pub fn stuck(name: &str, _rounds: usize) -> Vec<Row> {
         rows.push(ends.row(format!("{name} {size} to no contradiction"), median(ratios), "x", 1.5));
     }
     rows
+}
+
+/// One thread against two, and against a fill that does not go block by block.
+pub fn threads(name: &str, rounds: usize) -> Vec<Row> {
+    let mut stream = Seed::from_number(3).stream(&["bench"]);
+    let set = sets::random_turning(Lattice::Square, 11, 3, &mut stream);
+    let rules = Rules::compile(&set).expect("small");
+    let mut search = Search::default();
+    search.blocks = true;
+    let blocks = |threads: usize| {
+        let crew = Arc::new(Threads::new(threads).expect("threads"));
+        let job = open(&rules, 4096, 1).search(search).crew(crew);
+        let mut run = job.begin().expect("within limits");
+        seconds(|| assert!(run.fill().is_filled()))
+    };
+    let pair = in_turns(rounds.min(3), |_| blocks(1), |_| blocks(2));
+    let plain = in_turns(
+        rounds.min(3),
+        |_| blocks(1),
+        |_| {
+            let mut run = open(&rules, 4096, 1).begin().expect("within limits");
+            seconds(|| assert!(run.fill().is_filled()))
+        },
+    );
+    let row = |case: String, pair: &Pair, what: &str, goal| Row {
+        case,
+        ours: format!("1 thread {:.2} s", pair.ours),
+        against: format!("{what} {:.2} s", pair.theirs),
+        value: pair.ratio,
+        unit: "x",
+        goal,
+    };
+    let poses = rules.poses().len();
+    vec![
+        row(format!("{name} 4096 ({poses} poses)"), &pair, "2 threads", Some(-1.5)),
+        row(format!("{name} blocks to none"), &plain, "no blocks", None),
+    ]
 }
 
 /// Cells that depend on each other over the whole map.
