@@ -535,3 +535,100 @@ fn what_cannot_be_filled_again_is_said(#[case] words: &[&str], #[case] want: &st
     tool(&folder, &words).code(2).stderr(contains(want));
     assert!(!folder.join("b.json").exists());
 }
+
+/// Paths and hedges that nothing ends, with more in the pass.
+fn endless(pass: &str) -> (TempDir, PathBuf) {
+    let (keep, folder) = terrace();
+    let text = STUCK
+        .replace("size = [4, 3]", "size = [24, 16]")
+        .replace("[tiles.path]\n", "[tiles.bend]\nat = [3, 1]\nsides = { north = \"path\", east = \"path\", south = \"moss\", west = \"moss\" }\nturns = 4\n[tiles.path]\n")
+        .replace("border = { north = { tile = \"path\" }, south = { tile = \"moss\" } }", pass);
+    fs::write(folder.join("endless.quilt.toml"), text).unwrap();
+    (keep, folder)
+}
+
+#[test]
+fn the_lines_to_blame_are_named() {
+    let pins = "climb = \"proof\"\npins = [\n  { at = [1, 1], tile = \"moss\" },\n  \
+                { at = [9, 9], tile = \"path\" },\n  { at = [9, 10], tile = \"moss\" },\n]";
+    let (_keep, folder) = endless(pins);
+    let quilt = "endless.quilt.toml";
+    let text = fs::read_to_string(folder.join(quilt)).unwrap();
+    let line = |what: &str| text[..text.find(what).unwrap()].matches('\n').count() + 1;
+    let said = |x: i32, y: i32| {
+        let line = line(&format!("[{x}, {y}]"));
+        format!("the pin at ({x}, {y}) (endless.quilt.toml:{line}:3)")
+    };
+    tool(&folder, &["fill", quilt]).code(1).stderr(
+        contains("these together leave no fill")
+            .and(contains(said(9, 9)))
+            .and(contains(said(9, 10)))
+            .and(contains(said(1, 1)).not()),
+    );
+    let out = tool(&folder, &["fill", quilt, "--json"]).code(1);
+    let told: serde_json::Value = serde_json::from_slice(&out.get_output().stdout).unwrap();
+    assert_eq!(told["outcome"], "impossible");
+    assert_eq!(told["cause"]["restrictions"].as_array().unwrap().len(), 2);
+    let taken = told["failure"]["taken"].as_array().unwrap();
+    let poses: usize = taken.iter().map(|taken| taken["poses"].as_array().unwrap().len()).sum();
+    assert_eq!(poses, 6, "moss, path and four bends: {taken:?}");
+}
+
+#[test]
+fn tiles_alone_are_blamed_when_nothing_else_is() {
+    let (_keep, folder) = endless("climb = \"proof\"");
+    let quilt = folder.join("endless.quilt.toml");
+    let text = fs::read_to_string(&quilt).unwrap();
+    let moss = "[tiles.moss]\nat = [0, 0]\nsides = \"moss\"\n";
+    let wrapped = text
+        .replace(moss, "")
+        .replace("size = [24, 16]", "size = [7, 7]\nwrap = [\"x\", \"y\"]")
+        .replace("turns = 4\n", "");
+    fs::write(&quilt, wrapped).unwrap();
+    tool(&folder, &["fill", "endless.quilt.toml", "-o", "-"]).success();
+    let text = fs::read_to_string(&quilt).unwrap();
+    let path = text.find("[tiles.path]").unwrap();
+    let recipe = text.find("[[recipe]]").unwrap();
+    fs::write(&quilt, format!("{}{}", &text[..path], &text[recipe..])).unwrap();
+    tool(&folder, &["fill", "endless.quilt.toml", "-o", "a.json"])
+        .code(1)
+        .stderr(contains("no border, pin or limit is to blame"));
+    assert!(!folder.join("a.json").exists());
+}
+
+#[rstest]
+#[case("holes = true", false)]
+#[case("holes = { tile = \"moss\" }", true)]
+fn holes_are_listed_and_filled_with_what_is_asked_for(#[case] holes: &str, #[case] filled: bool) {
+    let pass = format!("climb = \"backtrack\"\npatience = 0\n{holes}\norder = \"random\"");
+    let (_keep, folder) = endless(&pass);
+    let words = ["fill", "endless.quilt.toml", "--json", "-o", "a.json", "-o", "a.png"];
+    let out = tool(&folder, &words).success();
+    let told: serde_json::Value = serde_json::from_slice(&out.get_output().stdout).unwrap();
+    let holes = told["holes"].as_array().unwrap().len();
+    assert!(holes > 0);
+    let map = fs::read_to_string(folder.join("a.json")).unwrap();
+    assert_eq!(map.matches("null").count(), if filled { 0 } else { holes });
+    tool(&folder, &["fill", "endless.quilt.toml"]).success().stdout(contains(" holes: ("));
+    // Further up the same set fills without.
+    let out =
+        tool(&folder, &["fill", "endless.quilt.toml", "--climb", "learn", "--json"]).success();
+    let told: serde_json::Value = serde_json::from_slice(&out.get_output().stdout).unwrap();
+    assert_eq!(told["holes"].as_array().unwrap().len(), 0);
+}
+
+#[rstest]
+#[case("300x140")]
+#[case("1x1")]
+fn threads_never_show(#[case] size: &str) {
+    let (_keep, folder) = terrace();
+    let quilt = folder.join("terrace.quilt.toml");
+    let text = fs::read_to_string(&quilt).unwrap();
+    let blocks = text.replace("pass = \"collapse\"", "pass = \"collapse\"\nblocks = true");
+    fs::write(&quilt, blocks).unwrap();
+    let map = |threads: &str| {
+        let words = ["fill", "terrace.quilt.toml", "--size", size, "-o", "-", "--threads", threads];
+        tool(&folder, &words).success().get_output().stdout.clone()
+    };
+    assert_eq!(map("1"), map("3"));
+}

@@ -105,6 +105,15 @@ impl Summary<'_> {
         explain(at, self.run.space(), self.run.rules(), self.quilt.collapse.tileset())
     }
 
+    /// Where the quilt says a restriction. Of a map that was kept the space has restrictions of its own,
+    /// which it does not say.
+    fn said(&self, by: By) -> Option<Said> {
+        match by {
+            By::Restriction(cause) if self.again.is_none() => self.quilt.said(cause),
+            _ => None,
+        }
+    }
+
     fn failure_json(&self, at: &Contradiction) -> serde_json::Value {
         let told = self.explained(at);
         let sides = told.demands.iter().map(|demand| {
@@ -117,10 +126,9 @@ impl Summary<'_> {
             })
         });
         let taken = told.taken.iter().map(|taken| {
-            let said = |cause| self.again.is_none().then(|| self.quilt.said(cause)).flatten();
             let by = match taken.by {
                 By::Neighbour(side) => json!({ "side": side.name() }),
-                By::Restriction(cause) => json!({ "restriction": said(cause).map(said_json) }),
+                By::Restriction(_) => json!({ "restriction": self.said(taken.by).map(said_json) }),
             };
             json!({ "by": by, "poses": taken.poses })
         });
@@ -168,9 +176,11 @@ impl Summary<'_> {
                 if let Some(blame) = &self.blame {
                     text.push_str(&format!("\n{blame}"));
                 } else if at.cause.is_some() {
-                    text.push_str(
-                        "\na border rule, pin or limit leaves nothing for this cell; let it accept more",
-                    );
+                    text.push_str("\nnothing is left for this cell; let one of these accept more:");
+                    let told = self.explained(at);
+                    for said in told.taken.iter().filter_map(|taken| self.said(taken.by)) {
+                        text.push_str(&format!("\n  {said}"));
+                    }
                 }
                 text
             }

@@ -140,15 +140,12 @@ fn taker(contradiction: &Contradiction, space: &Space, rules: &Rules, pose: Pose
     if let Some(cause) = space.cause(contradiction.cell, pose) {
         return Some(By::Restriction(cause));
     }
-    let beside = contradiction.around.iter().enumerate();
-    beside
-        .filter_map(|(number, (side, beyond))| {
-            let (_, set) = beyond.as_ref()?;
-            let mut common = set.clone();
-            common.intersect(rules.support(number, pose));
-            common.is_empty().then_some(By::Neighbour(*side))
-        })
-        .next()
+    contradiction.around.iter().enumerate().find_map(|(number, (side, beyond))| {
+        let (_, set) = beyond.as_ref()?;
+        let mut common = set.clone();
+        common.intersect(rules.support(number, pose));
+        common.is_empty().then_some(By::Neighbour(*side))
+    })
 }
 
 /// The faces that some tile shows and that go with what a neighbour may hold, sorted.
@@ -207,12 +204,12 @@ impl fmt::Display for Explanation {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "no tile fits cell {}", self.cell)?;
         self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))?;
-        for taken in self.taken.iter().filter(|taken| matches!(taken.by, By::Restriction(_))) {
-            let (count, s) = (taken.poses.len(), if taken.poses.len() == 1 { "" } else { "s" });
+        let kept_out = |taken: &&Taken| matches!(taken.by, By::Restriction(_));
+        let count: usize = self.taken.iter().filter(kept_out).map(|taken| taken.poses.len()).sum();
+        if count > 0 {
+            let s = if count == 1 { "" } else { "s" };
             write!(f, "\n  {count} pose{s} may not stand there by a border rule, pin or limit")?;
-        }
-        let free = !self.taken.iter().any(|taken| matches!(taken.by, By::Restriction(_)));
-        if free && !self.missing.is_empty() {
+        } else if !self.missing.is_empty() {
             let side = |(side, faces): &(Side, Vec<String>)| format!("{side} {}", faces.join("/"));
             let sides: Vec<String> = self.missing.iter().map(side).collect();
             write!(f, "\n  a tile would fit with {}", sides.join(", "))?;

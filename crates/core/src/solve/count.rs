@@ -135,17 +135,6 @@ fn order(space: &Space) -> Vec<Cell> {
     cells
 }
 
-/// What each cell may hold by restrictions alone.
-fn first_domain(rules: &Rules, space: &Space, cell: Cell) -> PoseSet {
-    let mut set = PoseSet::full(rules.poses().len());
-    for restriction in space.restrictions().iter() {
-        if space.covers(&restriction.place, cell) {
-            set.intersect(&restriction.allowed);
-        }
-    }
-    set
-}
-
 fn steps(rules: &Rules, space: &Space) -> impl Iterator<Item = Step> {
     let sides = rules.lattice().sides();
     let opposite =
@@ -169,7 +158,7 @@ fn steps(rules: &Rules, space: &Space) -> impl Iterator<Item = Step> {
             }
         }
         let mut groups: Vec<Group> = Vec::new();
-        for pose in first_domain(rules, space, cell).iter() {
+        for pose in space.first_domain(rules.poses().len(), cell).iter() {
             let row = |side: usize| rules.row_of(side, pose).index() as u16;
             let alone = |&side: &usize| {
                 goes_with[side][usize::from(row(side))].contains(&row(opposite(side)))
@@ -224,7 +213,7 @@ pub struct Fills {
 pub fn fills(rules: &Rules, space: &Space) -> Fills {
     let extent = space.layout().extent();
     let cells: Vec<Cell> = extent.iter().filter(|&cell| space.contains(cell)).collect();
-    let first = cells.iter().map(|&cell| first_domain(rules, space, cell)).collect();
+    let first = cells.iter().map(|&cell| space.first_domain(rules.poses().len(), cell)).collect();
     Fills {
         rules: rules.clone(),
         space: space.clone(),

@@ -180,6 +180,17 @@ impl Space {
         }
     }
 
+    /// What `cell` may hold by restrictions alone, of so many poses. O(restrictions).
+    pub(super) fn first_domain(&self, poses: usize, cell: Cell) -> PoseSet {
+        let mut set = PoseSet::full(poses);
+        for restriction in &self.restrictions {
+            if self.covers(&restriction.place, cell) {
+                set.intersect(&restriction.allowed);
+            }
+        }
+        set
+    }
+
     /// The first restriction that keeps `pose` from `cell`. O(restrictions).
     pub fn cause(&self, cell: Cell, pose: PoseId) -> Option<CauseId> {
         self.restrictions

@@ -32,7 +32,7 @@ impl Base {
             let extent = Extent::new(Cell::default(), size).ok()?;
             let torus = Layout::new(layout.lattice(), extent, wrap).ok()?;
             let mut small = Space::new(torus);
-            for restriction in space.restrictions().iter() {
+            for restriction in space.restrictions() {
                 if restriction.place == Place::Everywhere {
                     small.restrict(Place::Everywhere, restriction.allowed.clone());
                 }
@@ -84,7 +84,7 @@ fn sizes(layout: Layout) -> Vec<[u32; 3]> {
             Lattice::HexFlat => axis == 0,
             _ => false,
         };
-        (!closed || size[axis] % length == 0) && (!even || length % 2 == 0)
+        (!closed || size[axis].is_multiple_of(length)) && (!even || length.is_multiple_of(2))
     };
     let mut sizes = Vec::new();
     for depth in 1..=if solid { largest } else { 1 } {

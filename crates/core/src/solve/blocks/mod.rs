@@ -115,7 +115,7 @@ impl Blocks {
     fn mend(&mut self, space: &Space) -> bool {
         let layout = space.layout();
         let mut wrong: Vec<Cell> = Vec::new();
-        for restriction in space.restrictions().iter() {
+        for restriction in space.restrictions() {
             space.for_each_covered(&restriction.place, |cell| {
                 if self.pose(cell).is_some_and(|pose| !restriction.allowed.contains(pose)) {
                     wrong.push(cell);

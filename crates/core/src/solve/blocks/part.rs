@@ -31,7 +31,7 @@ pub(super) fn part(
         }
         part = part.outlined(outline);
     }
-    for restriction in space.restrictions().iter() {
+    for restriction in space.restrictions() {
         if let Some(place) = place_in(space, &restriction.place, box_of, &is_open) {
             part.restrict(place, restriction.allowed.clone());
         }
@@ -64,10 +64,9 @@ fn place_in(
         Place::Cell(cell) => is_open(*cell).then_some(Place::Cell(*cell)),
         Place::Within(extent) => box_of.intersection(extent).map(Place::Within),
         Place::Cells(cells) => some(cells.iter().copied().filter(|&cell| is_open(cell)).collect()),
-        Place::Mask(_) => covered(),
         // Without an outline only the edges of the map face out of it.
         Place::Facing(_) if !space.is_outlined() && is_inner(space, box_of) => None,
-        Place::Facing(_) => covered(),
+        Place::Facing(_) | Place::Mask(_) => covered(),
     }
 }
 

@@ -269,7 +269,7 @@ fn first_domains(rules: &Rules, space: &Space, cells: &[Cell]) -> Vec<PoseSet> {
         at[extent.index(cell).expect("inside")] = number;
     }
     let mut first = vec![PoseSet::full(rules.poses().len()); cells.len()];
-    for restriction in space.restrictions().iter() {
+    for restriction in space.restrictions() {
         space.for_each_covered(&restriction.place, |cell| {
             first[at[extent.index(cell).expect("inside")]].intersect(&restriction.allowed);
         });

@@ -68,6 +68,7 @@ enum Reason {
 }
 
 /// What cannot be.
+#[derive(Clone, Copy)]
 enum Conflict {
     /// Both literals are true.
     Pair(Lit, Lit),

@@ -5,7 +5,7 @@
 
 use super::{Phase, Searcher};
 use crate::lattice::Cell;
-use crate::rules::{PoseSet, bits};
+use crate::rules::bits;
 use crate::solve::propagate::{Domains, TablesFull};
 use crate::solve::space::Space;
 use std::collections::BTreeMap;
@@ -63,24 +63,14 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 continue;
             }
             if gap <= radius || !self.domains.is_decided(dom) && dom != self.state.common {
-                opened.push((at, self.first_domain(space, cell)?));
+                let first = space.first_domain(self.rules.poses().len(), cell);
+                opened.push((at, self.domains.of(first.words())?));
             }
         }
         self.heat.warm(middle, opened.len());
         self.open_again(&opened);
         self.tally.reopened += 1;
         Ok(true)
-    }
-
-    /// What a cell could hold before anything was propagated.
-    fn first_domain(&mut self, space: &Space, cell: Cell) -> Result<D::Dom, TablesFull> {
-        let mut set = PoseSet::full(self.rules.poses().len());
-        for restriction in space.restrictions().iter() {
-            if space.covers(&restriction.place, cell) {
-                set.intersect(&restriction.allowed);
-            }
-        }
-        self.domains.of(set.words())
     }
 
     /// Puts these domains into cells, commits all that was decided, and has the cells and their
