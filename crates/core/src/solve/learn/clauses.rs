@@ -95,9 +95,12 @@ impl Clauses {
         Lit(self.words[clause.0 as usize + HEAD + at])
     }
 
-    pub(super) fn swap(&mut self, clause: ClauseRef, a: usize, b: usize) {
-        let start = clause.0 as usize + HEAD;
-        self.words.swap(start + a, start + b);
+    /// The literals of a clause as words, to be put in another order.
+    #[inline]
+    pub(super) fn lits_mut(&mut self, clause: ClauseRef) -> &mut [u32] {
+        let start = clause.0 as usize;
+        let length = self.words[start] as usize;
+        &mut self.words[start + HEAD..start + HEAD + length]
     }
 
     pub(super) fn lits(&self, clause: ClauseRef) -> impl Iterator<Item = Lit> + '_ {

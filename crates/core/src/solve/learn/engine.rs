@@ -39,8 +39,8 @@ impl Lists {
         Self { starts, items }
     }
 
-    fn range(&self, list: usize) -> std::ops::Range<usize> {
-        self.starts[list] as usize..self.starts[list + 1] as usize
+    fn of(&self, list: usize) -> &[u32] {
+        &self.items[self.starts[list] as usize..self.starts[list + 1] as usize]
     }
 }
 
@@ -89,17 +89,44 @@ pub(super) enum Found {
 
 const UNKNOWN: u8 = 2;
 
+/// The values there are, and why.
 #[derive(Clone, Debug)]
-pub(super) struct Engine {
-    problem: Problem,
-    clauses: Clauses,
+struct Values {
     /// For each literal: 1 when true, 0 when false.
-    values: Vec<u8>,
+    of: Vec<u8>,
     level: Vec<u32>,
     reason: Vec<Reason>,
     trail: Vec<Lit>,
     /// Where each level begins in the trail.
     levels: Vec<u32>,
+}
+
+impl Values {
+    fn assign(&mut self, lit: Lit, reason: Reason) {
+        self.of[lit.index()] = 1;
+        self.of[(!lit).index()] = 0;
+        self.level[lit.var() as usize] = self.levels.len() as u32;
+        self.reason[lit.var() as usize] = reason;
+        self.trail.push(lit);
+    }
+
+    /// Makes a literal true because another is.
+    #[inline]
+    fn follow(&mut self, lit: Lit, from: Lit) -> Option<Conflict> {
+        match self.of[lit.index()] {
+            UNKNOWN => self.assign(lit, Reason::Lit(from)),
+            0 => return Some(Conflict::Pair(from, !lit)),
+            _ => {}
+        }
+        None
+    }
+}
+
+#[derive(Clone, Debug)]
+pub(super) struct Engine {
+    problem: Problem,
+    clauses: Clauses,
+    now: Values,
     head: usize,
     trouble: Trouble,
     /// The value each variable had last, or is to be tried first.
@@ -132,11 +159,13 @@ impl Engine {
         let vars = problem.vars;
         Self {
             clauses: Clauses::new(vars),
-            values: vec![UNKNOWN; vars * 2],
-            level: vec![0; vars],
-            reason: vec![Reason::None; vars],
-            trail: Vec::new(),
-            levels: Vec::new(),
+            now: Values {
+                of: vec![UNKNOWN; vars * 2],
+                level: vec![0; vars],
+                reason: vec![Reason::None; vars],
+                trail: Vec::new(),
+                levels: Vec::new(),
+            },
             head: 0,
             trouble: Trouble::new(vars),
             leaning: vec![false; vars],
@@ -157,8 +186,8 @@ impl Engine {
     pub(super) fn require(&mut self, lits: &[Lit]) {
         match lits {
             [] => self.refuted = true,
-            &[lit] => match self.values[lit.index()] {
-                UNKNOWN => self.assign(lit, Reason::None),
+            &[lit] => match self.now.of[lit.index()] {
+                UNKNOWN => self.now.assign(lit, Reason::None),
                 value => self.refuted |= value == 0,
             },
             _ => {
@@ -174,7 +203,7 @@ impl Engine {
 
     /// The value of a variable, when it has one.
     pub(super) fn value(&self, var: u32) -> Option<bool> {
-        match self.values[Lit::of(var, true).index()] {
+        match self.now.of[Lit::of(var, true).index()] {
             UNKNOWN => None,
             value => Some(value == 1),
         }
@@ -187,7 +216,7 @@ impl Engine {
         }
         if let Some(conflict) = self.propagate() {
             self.conflicts += 1;
-            if self.levels.is_empty() {
+            if self.now.levels.is_empty() {
                 self.refuted = true;
                 return Found::None;
             }
@@ -212,8 +241,8 @@ impl Engine {
         while let Some(var) = self.trouble.take() {
             if self.value(var).is_none() {
                 self.decisions += 1;
-                self.levels.push(self.trail.len() as u32);
-                self.assign(Lit::of(var, self.leaning[var as usize]), Reason::None);
+                self.now.levels.push(self.now.trail.len() as u32);
+                self.now.assign(Lit::of(var, self.leaning[var as usize]), Reason::None);
                 return Found::Working;
             }
         }
@@ -224,27 +253,19 @@ impl Engine {
     ///
     /// Source: search is led back to where it was nearest to a solution (Biere and Fleury 2020).
     fn note_best(&mut self) {
-        let len = self.levels.last().map_or(0, |&start| start as usize);
+        let len = self.now.levels.last().map_or(0, |&start| start as usize);
         if len > self.best_len {
             self.best_len = len;
             self.best.clone_from(&self.leaning);
-            for lit in &self.trail[..len] {
+            for lit in &self.now.trail[..len] {
                 self.best[lit.var() as usize] = lit.is_positive();
             }
         }
     }
 
-    fn assign(&mut self, lit: Lit, reason: Reason) {
-        self.values[lit.index()] = 1;
-        self.values[(!lit).index()] = 0;
-        self.level[lit.var() as usize] = self.levels.len() as u32;
-        self.reason[lit.var() as usize] = reason;
-        self.trail.push(lit);
-    }
-
     fn propagate(&mut self) -> Option<Conflict> {
-        while self.head < self.trail.len() {
-            let lit = self.trail[self.head];
+        while self.head < self.now.trail.len() {
+            let lit = self.now.trail[self.head];
             if let Some(conflict) = self.follow(lit).or_else(|| self.visit(!lit)) {
                 return Some(conflict);
             }
@@ -255,27 +276,20 @@ impl Engine {
 
     /// What follows from one true literal alone.
     fn follow(&mut self, lit: Lit) -> Option<Conflict> {
-        for at in self.problem.follow.range(lit.index()) {
-            let next = Lit(self.problem.follow.items[at]);
-            match self.values[next.index()] {
-                UNKNOWN => self.assign(next, Reason::Lit(lit)),
-                0 => return Some(Conflict::Pair(lit, !next)),
-                _ => {}
+        let Self { problem, now, .. } = self;
+        for &next in problem.follow.of(lit.index()) {
+            if let Some(conflict) = now.follow(Lit(next), lit) {
+                return Some(conflict);
             }
         }
         if lit.is_positive() {
-            for group in self.problem.groups_of.range(lit.var() as usize) {
-                let group = self.problem.groups_of.items[group] as usize;
-                for at in self.problem.groups.range(group) {
-                    let other = self.problem.groups.items[at];
+            for &group in problem.groups_of.of(lit.var() as usize) {
+                for &other in problem.groups.of(group as usize) {
                     if other == lit.var() {
                         continue;
                     }
-                    let other = Lit::of(other, false);
-                    match self.values[other.index()] {
-                        UNKNOWN => self.assign(other, Reason::Lit(lit)),
-                        0 => return Some(Conflict::Pair(lit, !other)),
-                        _ => {}
+                    if let Some(conflict) = now.follow(Lit::of(other, false), lit) {
+                        return Some(conflict);
                     }
                 }
             }
@@ -285,36 +299,35 @@ impl Engine {
 
     /// What follows from clauses that watch a literal which became false.
     fn visit(&mut self, gone: Lit) -> Option<Conflict> {
-        let mut watches = std::mem::take(&mut self.clauses.watches[gone.index()]);
+        let Self { clauses, now, .. } = self;
+        let mut watches = std::mem::take(&mut clauses.watches[gone.index()]);
         let (mut from, mut to) = (0, 0);
         let mut conflict = None;
         while from < watches.len() {
             let mut watch = watches[from];
             from += 1;
-            if self.values[watch.other.index()] != 1 {
-                let clause = watch.clause;
-                if self.clauses.lit(clause, 0) == gone {
-                    self.clauses.swap(clause, 0, 1);
+            if now.of[watch.other.index()] != 1 {
+                let lits = clauses.lits_mut(watch.clause);
+                if lits[0] == gone.0 {
+                    lits.swap(0, 1);
                 }
-                let first = self.clauses.lit(clause, 0);
+                let first = Lit(lits[0]);
                 watch.other = first;
-                if self.values[first.index()] != 1 {
-                    let length = self.clauses.len(clause);
-                    let live = (2..length)
-                        .find(|&at| self.values[self.clauses.lit(clause, at).index()] != 0);
+                if now.of[first.index()] != 1 {
+                    let live = lits[2..].iter().position(|&lit| now.of[lit as usize] != 0);
                     if let Some(at) = live {
-                        self.clauses.swap(clause, 1, at);
-                        let now = self.clauses.lit(clause, 1);
-                        self.clauses.watches[now.index()].push(watch);
+                        lits.swap(1, at + 2);
+                        let heard = lits[1] as usize;
+                        clauses.watches[heard].push(watch);
                         continue;
                     }
-                    if self.values[first.index()] == 0 {
+                    if now.of[first.index()] == 0 {
                         watches[to] = watch;
                         to += 1;
-                        conflict = Some(Conflict::Clause(clause));
+                        conflict = Some(Conflict::Clause(watch.clause));
                         break;
                     }
-                    self.assign(first, Reason::Clause(clause));
+                    now.assign(first, Reason::Clause(watch.clause));
                 }
             }
             watches[to] = watch;
@@ -322,7 +335,7 @@ impl Engine {
         }
         watches.copy_within(from.., to);
         watches.truncate(to + watches.len() - from);
-        self.clauses.watches[gone.index()] = watches;
+        clauses.watches[gone.index()] = watches;
         conflict
     }
 
@@ -330,7 +343,7 @@ impl Engine {
     fn learn(&mut self, conflict: Conflict) {
         let mut clause = vec![Lit(0)];
         let mut open = 0;
-        let mut at = self.trail.len();
+        let mut at = self.now.trail.len();
         let mut why: Vec<Lit> = match conflict {
             Conflict::Pair(a, b) => vec![a, b],
             Conflict::Clause(broken) => self.clauses.lits(broken).map(|lit| !lit).collect(),
@@ -339,12 +352,12 @@ impl Engine {
             // True literals that together cannot be, or that made one true.
             for &lit in &why {
                 let var = lit.var();
-                if self.seen[var as usize] || self.level[var as usize] == 0 {
+                if self.seen[var as usize] || self.now.level[var as usize] == 0 {
                     continue;
                 }
                 self.seen[var as usize] = true;
                 self.trouble.bump(var);
-                if self.level[var as usize] as usize == self.levels.len() {
+                if self.now.level[var as usize] as usize == self.now.levels.len() {
                     open += 1;
                 } else {
                     clause.push(!lit);
@@ -352,11 +365,11 @@ impl Engine {
             }
             loop {
                 at -= 1;
-                if self.seen[self.trail[at].var() as usize] {
+                if self.seen[self.now.trail[at].var() as usize] {
                     break;
                 }
             }
-            let lit = self.trail[at];
+            let lit = self.now.trail[at];
             open -= 1;
             if open == 0 {
                 clause[0] = !lit;
@@ -382,7 +395,7 @@ impl Engine {
 
     /// The true literals that made one true.
     fn reasons(&self, lit: Lit, why: &mut Vec<Lit>) {
-        match self.reason[lit.var() as usize] {
+        match self.now.reason[lit.var() as usize] {
             Reason::None => {}
             Reason::Lit(other) => why.push(other),
             Reason::Clause(clause) => {
@@ -402,10 +415,10 @@ impl Engine {
         while let Some(lit) = open.pop() {
             why.clear();
             self.reasons(lit, &mut why);
-            let fails = why.is_empty() && self.level[lit.var() as usize] > 0;
+            let fails = why.is_empty() && self.now.level[lit.var() as usize] > 0;
             for &other in &why {
                 let var = other.var();
-                if self.seen[var as usize] || self.level[var as usize] == 0 {
+                if self.seen[var as usize] || self.now.level[var as usize] == 0 {
                     continue;
                 }
                 self.seen[var as usize] = true;
@@ -423,43 +436,43 @@ impl Engine {
     }
 
     fn back_jump(&mut self, mut clause: Vec<Lit>) {
-        let level = |this: &Self, lit: Lit| this.level[lit.var() as usize];
+        let level = |this: &Self, lit: Lit| this.now.level[lit.var() as usize];
         let mut levels: Vec<u32> = clause.iter().map(|&lit| level(self, lit)).collect();
         levels.sort_unstable();
         levels.dedup();
         let joined = levels.len() as u32;
         if clause.len() == 1 {
             self.back_to(0);
-            self.assign(clause[0], Reason::None);
+            self.now.assign(clause[0], Reason::None);
             return;
         }
         let highest = (1..clause.len()).max_by_key(|&at| level(self, clause[at]));
         clause.swap(1, highest.expect("two literals at least"));
         self.back_to(level(self, clause[1]) as usize);
         let added = self.clauses.add(&clause, joined);
-        self.assign(clause[0], Reason::Clause(added));
+        self.now.assign(clause[0], Reason::Clause(added));
     }
 
     fn back_to(&mut self, level: usize) {
-        if self.levels.len() <= level {
+        if self.now.levels.len() <= level {
             return;
         }
-        let start = self.levels[level] as usize;
-        for lit in self.trail.drain(start..) {
+        let start = self.now.levels[level] as usize;
+        for lit in self.now.trail.drain(start..) {
             let var = lit.var();
-            self.values[lit.index()] = UNKNOWN;
-            self.values[(!lit).index()] = UNKNOWN;
+            self.now.of[lit.index()] = UNKNOWN;
+            self.now.of[(!lit).index()] = UNKNOWN;
             self.leaning[var as usize] = lit.is_positive();
             self.trouble.offer(var);
         }
-        self.levels.truncate(level);
+        self.now.levels.truncate(level);
         self.head = start;
     }
 
     /// Forgets clauses; at level 0 only, where no reason is ever asked for.
     fn forget(&mut self) {
-        for lit in &self.trail {
-            self.reason[lit.var() as usize] = Reason::None;
+        for lit in &self.now.trail {
+            self.now.reason[lit.var() as usize] = Reason::None;
         }
         self.clauses.forget();
     }
