@@ -32,35 +32,6 @@ fn patient() -> Search {
     search
 }
 
-/// Random outlines, pins and borders, so that first domains differ from cell to cell.
-fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
-    let mut space = Space::new(layout);
-    if stream.below(3) == 0 {
-        let outline = BitPlane::from_fn(layout.extent(), |_| stream.below(5) > 0);
-        if outline.count() > 0 {
-            space = space.outlined(outline);
-        }
-    }
-    let poses = rules.poses().len();
-    let some = |stream: &mut Stream| PoseSet::from_fn(poses, |_| stream.below(4) > 0);
-    if stream.below(3) == 0 {
-        let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
-        space.restrict(Place::Cell(cell), some(stream));
-    }
-    if stream.below(3) == 0 {
-        let sides = layout.lattice().sides();
-        space.restrict(
-            Place::Facing(sides[stream.below(sides.len() as u64) as usize]),
-            some(stream),
-        );
-    }
-    if stream.below(4) == 0 {
-        let shades = layout.extent().iter().map(|_| stream.bits() as u8 & 0xc0).collect();
-        space.scale(some(stream), Plane::from_values(layout.extent(), shades).unwrap());
-    }
-    space
-}
-
 #[rstest]
 #[case::square(Lattice::Square, [3, 3, 1], Wrap::NONE)]
 #[case::square_torus(Lattice::Square, [3, 2, 1], Wrap::FLAT)]
@@ -84,7 +55,7 @@ fn finds_a_fill_just_when_brute_force_does(
         let tiles = 1 + stream.below(4) as usize;
         let set = sets::random_small(lattice, tiles, &mut stream);
         let rules = Rules::compile(&set).unwrap();
-        let mut space = random_space(layout, &rules, &mut stream);
+        let mut space = sets::random_space(layout, &rules, &mut stream);
         for &side in lattice.sides() {
             if let Some(whole) = rules.whole_at(&set, side) {
                 space.restrict(Place::Facing(side), whole);

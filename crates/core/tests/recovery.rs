@@ -132,15 +132,9 @@ fn lozenges_in_hexagons_are_counted(#[case] sides: [i32; 3], #[case] want: u128)
     assert_eq!(counted(&rules, &space), want);
 }
 
-/// Random outlines and pins.
+/// A random space with some more pins, so that there are several restrictions to blame.
 fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
-    let mut space = Space::new(layout);
-    if stream.below(3) == 0 {
-        let outline = BitPlane::from_fn(layout.extent(), |_| stream.below(5) > 0);
-        if outline.count() > 0 {
-            space = space.outlined(outline);
-        }
-    }
+    let mut space = sets::random_space(layout, rules, stream);
     for _ in 0..stream.below(4) {
         let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
         let some = PoseSet::from_fn(rules.poses().len(), |_| stream.below(3) > 0);

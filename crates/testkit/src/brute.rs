@@ -9,32 +9,50 @@ use lantern_quilt_core::solve::Space;
 ///
 /// Gives up with `None` after `budget` placements.
 pub fn exists(rules: &Rules, space: &Space, budget: u64) -> Option<bool> {
-    let cells: Vec<Cell> = space.layout().extent().iter().filter(|&c| space.contains(c)).collect();
-    let mut fill: Vec<(Cell, PoseId)> = Vec::new();
-    let mut left = budget;
-    descend(rules, space, &cells, &mut fill, &mut left)
+    Some(Walk::new(rules, space, budget).count(1)? > 0)
 }
 
-fn descend(
-    rules: &Rules,
-    space: &Space,
-    cells: &[Cell],
-    fill: &mut Vec<(Cell, PoseId)>,
-    left: &mut u64,
-) -> Option<bool> {
-    let Some(&cell) = cells.get(fill.len()) else { return Some(true) };
-    for pose in rules.poses().ids() {
-        *left = left.checked_sub(1)?;
-        if space.cause(cell, pose).is_some() {
-            continue;
-        }
-        fill.push((cell, pose));
-        if fits(rules, space, fill) && descend(rules, space, cells, fill, left)? {
-            return Some(true);
-        }
-        fill.pop();
+/// How many fills of `space` exist, by trying everything cell by cell.
+///
+/// Gives up with `None` after `budget` placements.
+pub fn count(rules: &Rules, space: &Space, budget: u64) -> Option<u128> {
+    Walk::new(rules, space, budget).count(u128::MAX)
+}
+
+struct Walk<'a> {
+    rules: &'a Rules,
+    space: &'a Space,
+    cells: Vec<Cell>,
+    fill: Vec<(Cell, PoseId)>,
+    left: u64,
+}
+
+impl<'a> Walk<'a> {
+    fn new(rules: &'a Rules, space: &'a Space, budget: u64) -> Self {
+        let cells = space.layout().extent().iter().filter(|&c| space.contains(c)).collect();
+        Self { rules, space, cells, fill: Vec::new(), left: budget }
     }
-    Some(false)
+
+    /// Fills that begin with what is placed, at most so many.
+    fn count(&mut self, most: u128) -> Option<u128> {
+        let Some(&cell) = self.cells.get(self.fill.len()) else { return Some(1) };
+        let mut all = 0;
+        for pose in self.rules.poses().ids() {
+            self.left = self.left.checked_sub(1)?;
+            if self.space.cause(cell, pose).is_some() {
+                continue;
+            }
+            self.fill.push((cell, pose));
+            if fits(self.rules, self.space, &self.fill) {
+                all += self.count(most - all)?;
+            }
+            self.fill.pop();
+            if all >= most {
+                break;
+            }
+        }
+        Some(all)
+    }
 }
 
 /// Whether the newest placement fits all earlier ones (and itself, where a map wraps that far).
@@ -80,33 +98,6 @@ pub fn fixed_point(rules: &Rules, space: &Space, mut start: Vec<PoseSet>) -> Opt
             return Some(start);
         }
     }
-}
-
-/// How many fills of `space` exist, by trying everything cell by cell.
-///
-/// Gives up with `None` after `budget` placements.
-pub fn count(rules: &Rules, space: &Space, budget: u64) -> Option<u128> {
-    fn below(
-        rules: &Rules,
-        space: &Space,
-        cells: &[Cell],
-        fill: &mut Vec<(Cell, PoseId)>,
-        left: &mut u64,
-    ) -> Option<u128> {
-        let Some(&cell) = cells.get(fill.len()) else { return Some(1) };
-        let mut all = 0;
-        for pose in rules.poses().ids().filter(|&pose| space.cause(cell, pose).is_none()) {
-            *left = left.checked_sub(1)?;
-            fill.push((cell, pose));
-            if fits(rules, space, fill) {
-                all += below(rules, space, cells, fill, left)?;
-            }
-            fill.pop();
-        }
-        Some(all)
-    }
-    let cells: Vec<Cell> = space.layout().extent().iter().filter(|&c| space.contains(c)).collect();
-    below(rules, space, &cells, &mut Vec::new(), &mut budget.clone())
 }
 
 /// The first pair of neighbours that a finished run leaves against the rules, or the first cell that

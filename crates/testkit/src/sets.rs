@@ -3,12 +3,13 @@
 use lantern_quilt_core::constraints::{
     Accept, Area, BorderRule, Constraints, Keep, Kind, Limit, PairRule, Pin, Sample,
 };
-use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::id::Id;
 use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Side, Wrap};
 use lantern_quilt_core::orient::Orientation;
-use lantern_quilt_core::rules::Rules;
+use lantern_quilt_core::rules::{PoseSet, Rules};
 use lantern_quilt_core::seed::Stream;
+use lantern_quilt_core::solve::{Place, Space};
 use lantern_quilt_core::tileset::block::Block;
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
 
@@ -249,4 +250,39 @@ pub fn coloured(tiles: &[[usize; 4]]) -> Rules {
         tiles[a][side] == tiles[b][opposite[side]]
     })
     .expect("small enough")
+}
+
+/// Random outlines, pins and borders, so that first domains differ from cell to cell.
+///
+/// # Panics
+/// Never: planes are made to fit.
+pub fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
+    let mut space = Space::new(layout);
+    if stream.below(3) == 0 {
+        let outline = BitPlane::from_fn(layout.extent(), |_| stream.below(5) > 0);
+        if outline.count() > 0 {
+            space = space.outlined(outline);
+        }
+    }
+    let poses = rules.poses().len();
+    let some = |stream: &mut Stream| PoseSet::from_fn(poses, |_| stream.below(4) > 0);
+    if stream.below(3) == 0 {
+        let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
+        space.restrict(Place::Cell(cell), some(stream));
+    }
+    if stream.below(3) == 0 {
+        let sides = layout.lattice().sides();
+        space.restrict(
+            Place::Facing(sides[stream.below(sides.len() as u64) as usize]),
+            some(stream),
+        );
+    }
+    if stream.below(4) == 0 {
+        let shades = layout.extent().iter().map(|_| stream.bits() as u8 & 0xc0).collect();
+        space.scale(
+            some(stream),
+            Plane::from_values(layout.extent(), shades).expect("one value a cell"),
+        );
+    }
+    space
 }

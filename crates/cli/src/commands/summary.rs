@@ -128,7 +128,7 @@ impl Summary<'_> {
         let taken = told.taken.iter().map(|taken| {
             let by = match taken.by {
                 By::Neighbour(side) => json!({ "side": side.name() }),
-                By::Restriction(_) => json!({ "restriction": self.said(taken.by).map(said_json) }),
+                By::Restriction(_) => json!({ "restriction": self.said(taken.by).as_ref().map(said_json) }),
             };
             json!({ "by": by, "poses": taken.poses })
         });
@@ -254,7 +254,7 @@ impl Blame {
             Self::Tiles => json!({ "tiles": true, "restrictions": [] }),
             Self::Said(said) => json!({
                 "tiles": false,
-                "restrictions": said.iter().cloned().map(said_json).collect::<Vec<_>>(),
+                "restrictions": said.iter().map(said_json).collect::<Vec<_>>(),
             }),
         }
     }
@@ -275,7 +275,7 @@ impl fmt::Display for Blame {
     }
 }
 
-fn said_json(said: Said) -> serde_json::Value {
+fn said_json(said: &Said) -> serde_json::Value {
     json!({ "what": said.what, "file": said.file, "line": said.line, "column": said.column })
 }
 

@@ -53,6 +53,6 @@ impl Quilt {
         let span = self.places.find(&path)?;
         let (source, inside) = self.findings.place(&span);
         let (line, column) = source.place(inside.start);
-        Some(Said { what, file: source.name.to_string(), line, column })
+        Some(Said { what, file: source.name.clone(), line, column })
     }
 }
