@@ -1,9 +1,8 @@
 //! One case table for every engine: against brute force, against each other, and verified.
 
-use lantern_quilt_core::grid::{BitPlane, Plane};
+use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::seed::Stream;
 use lantern_quilt_core::solve::{Order, Place};
 use lantern_quilt_core::verify::verify;
 use lantern_quilt_testkit::{brute, checked, sets};
