@@ -15,6 +15,8 @@ struct Ends {
     good: usize,
     /// Rungs that were needed, in words.
     rungs: [usize; 4],
+    /// No-goods of each.
+    learned: Vec<f64>,
 }
 
 impl Ends {
@@ -33,6 +35,7 @@ impl Ends {
             _ => 0,
         };
         self.rungs[rung] += 1;
+        self.learned.push(tally.learned as f64);
         tally
     }
 
@@ -190,11 +193,17 @@ pub fn far(name: &str, _rounds: usize) -> Vec<Row> {
         ];
         for (what, job) in jobs {
             let mut ends = Ends::default();
-            for seed in 0..8 {
+            for seed in 0..16 {
                 ends.run(job.clone().seed(Seed::from_number(seed)), Outcome::is_filled);
             }
             rows.push(ends.row(format!("{name} {what} {size}"), ends.slowest(), "s", goal));
             rows.push(ends.row(format!("{name} {what} {size}"), ends.share() * 100.0, "%", -100.0));
+            if what == "multiplying" {
+                let learned = median(ends.learned.clone());
+                let mut row = ends.row(format!("{name} {what} {size} learns"), learned, "n", 0.0);
+                row.goal = None;
+                rows.push(row);
+            }
         }
     }
     rows

@@ -128,7 +128,9 @@ impl Summary<'_> {
         let taken = told.taken.iter().map(|taken| {
             let by = match taken.by {
                 By::Neighbour(side) => json!({ "side": side.name() }),
-                By::Restriction(_) => json!({ "restriction": self.said(taken.by).as_ref().map(said_json) }),
+                By::Restriction(_) => {
+                    json!({ "restriction": self.said(taken.by).as_ref().map(said_json) })
+                }
             };
             json!({ "by": by, "poses": taken.poses })
         });
