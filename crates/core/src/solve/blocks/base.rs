@@ -12,8 +12,8 @@ use crate::solve::space::{Place, Space};
 /// Cells a side of the largest torus that is tried.
 const LARGEST: u32 = 8;
 /// Conflicts for one torus, and for all of them.
-const CONFLICTS: u64 = 2000;
-const ALL_CONFLICTS: u64 = 20_000;
+const CONFLICTS: u64 = 400;
+const ALL_CONFLICTS: u64 = 2000;
 
 /// Poses that repeat in every direction.
 #[derive(Clone, Debug)]

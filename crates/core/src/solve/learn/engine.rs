@@ -135,6 +135,13 @@ pub(super) struct Engine {
     best: Vec<bool>,
     best_len: usize,
     seen: Vec<bool>,
+    /// The conflict at which each variable was last passed in vain, and at which each level was last
+    /// joined by a clause.
+    in_vain: Vec<u64>,
+    joined: Vec<u64>,
+    /// Room to work in.
+    open: Vec<Lit>,
+    why: Vec<Lit>,
     pub(super) conflicts: u64,
     pub(super) decisions: u64,
     restart_at: u64,
@@ -172,6 +179,10 @@ impl Engine {
             best: vec![false; vars],
             best_len: 0,
             seen: vec![false; vars],
+            in_vain: vec![0; vars],
+            joined: Vec::new(),
+            open: Vec::new(),
+            why: Vec::new(),
             conflicts: 0,
             decisions: 0,
             restart_at: RESTART,
@@ -380,6 +391,10 @@ impl Engine {
             self.seen[lit.var() as usize] = false;
         }
         let mut kept = vec![clause[0]];
+        self.joined.resize(self.now.levels.len() + 1, 0);
+        for lit in &clause {
+            self.joined[self.now.level[lit.var() as usize] as usize] = self.conflicts;
+        }
         let mut passed: Vec<u32> = clause.iter().map(|lit| lit.var()).collect();
         for &lit in &clause[1..] {
             if !self.is_implied(!lit, &mut passed) {
@@ -405,34 +420,45 @@ impl Engine {
     }
 
     /// Whether a true literal of the clause under way follows from others of it. What does is marked
-    /// as seen and noted in `passed`.
+    /// as seen and noted in `passed`; what was passed in vain is not tried again for this clause.
     ///
     /// Source: recursive minimisation (Sörensson and Biere 2009).
     fn is_implied(&mut self, lit: Lit, passed: &mut Vec<u32>) -> bool {
         let first = passed.len();
-        let mut open = vec![lit];
-        let mut why = Vec::new();
-        while let Some(lit) = open.pop() {
+        let (mut open, mut why) = (std::mem::take(&mut self.open), std::mem::take(&mut self.why));
+        open.clear();
+        open.push(lit);
+        let mut fails = false;
+        while let (Some(lit), false) = (open.pop(), fails) {
             why.clear();
             self.reasons(lit, &mut why);
-            let fails = why.is_empty() && self.now.level[lit.var() as usize] > 0;
+            fails = why.is_empty();
             for &other in &why {
-                let var = other.var();
-                if self.seen[var as usize] || self.now.level[var as usize] == 0 {
+                let var = other.var() as usize;
+                let level = self.now.level[var];
+                if self.seen[var] || level == 0 {
                     continue;
                 }
-                self.seen[var as usize] = true;
-                passed.push(var);
+                // Only levels of the clause can lead back to it.
+                if self.in_vain[var] == self.conflicts
+                    || self.joined[level as usize] != self.conflicts
+                {
+                    fails = true;
+                    break;
+                }
+                self.seen[var] = true;
+                passed.push(other.var());
                 open.push(other);
             }
-            if fails {
-                for var in passed.drain(first..) {
-                    self.seen[var as usize] = false;
-                }
-                return false;
+        }
+        if fails {
+            for var in passed.drain(first..) {
+                self.seen[var as usize] = false;
+                self.in_vain[var as usize] = self.conflicts;
             }
         }
-        true
+        (self.open, self.why) = (open, why);
+        !fails
     }
 
     fn back_jump(&mut self, mut clause: Vec<Lit>) {
