@@ -1,14 +1,16 @@
 //! Search with learning over variables that are true or false.
 //!
 //! After each conflict a clause is learned that forbids what led to it, and the search goes back to
-//! where that clause says something new. Source: conflict-driven clause learning (Marques-Silva and
-//! Sakallah 1999) with restarts by Luby's sequence (Luby, Sinclair and Zuckerman 1993).
+//! where that clause says something new; now and then it begins again, with what it learned. Source:
+//! conflict-driven clause learning (Marques-Silva and Sakallah 1999).
 
 use super::clauses::{ClauseRef, Clauses, Lit};
 use super::order::Trouble;
 
 /// Conflicts before the first restart.
 const RESTART: u64 = 400;
+/// How many more each time.
+const RESTART_MORE: u64 = 50;
 /// Learned clauses before some are forgotten, at first and more each time.
 const LEARNED: usize = 4000;
 const LEARNED_MORE: usize = 600;
@@ -150,17 +152,6 @@ pub(super) struct Engine {
     refuted: bool,
 }
 
-/// The sequence 1, 1, 2, 1, 1, 2, 4, ..., from number 0.
-fn luby(mut number: u64) -> u64 {
-    loop {
-        let above = (number + 1).next_power_of_two();
-        if above == number + 1 {
-            return above / 2;
-        }
-        number -= above / 2 - 1;
-    }
-}
-
 impl Engine {
     pub(super) fn new(problem: Problem) -> Self {
         let vars = problem.vars;
@@ -237,7 +228,7 @@ impl Engine {
         }
         if self.conflicts >= self.restart_at {
             self.restarts += 1;
-            self.restart_at = self.conflicts + RESTART * luby(self.restarts);
+            self.restart_at = self.conflicts + RESTART + RESTART_MORE * self.restarts;
             self.back_to(0);
             if self.best_len > 0 {
                 self.leaning.clone_from(&self.best);
