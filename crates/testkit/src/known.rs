@@ -94,13 +94,8 @@ pub fn multiplying() -> Rules {
                     digit(n - 1, average * by, PARTS * over),
                 );
                 // Thirds, moved so that they are not negative.
-                let carry = |from: i64, to: i64| {
-                    (3 * by / over.max(1) * i64::from(over == 1) * from
-                        + i64::from(over == 3) * 2 * from
-                        - 3 * to
-                        + 6) as usize
-                        + 20 * kind
-                };
+                let carry =
+                    |from: i64, to: i64| (3 * by / over * from - 3 * to + 6) as usize + 20 * kind;
                 let (west, east) = (carry(from_before, to_before), carry(from, to));
                 // A nought below a row that was divided is one of its own.
                 let above = (from - from_before) as usize;

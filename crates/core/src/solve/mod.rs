@@ -7,7 +7,11 @@
 //! begins a [`Run`], which ends in an [`Outcome`]. Inside, from the ground up: `measure` (pinned
 //! entropy and picks), `padded` (cells as numbers), `undo`, `propagate` (engines), `choose` (which
 //! cell is next), `search` (one try), `rowwise` (one try where nothing can go wrong), `engines`
-//! (which one serves), `run` (tries and outcome).
+//! (which one serves), `run` (tries and outcome, and the ladder it climbs where cells run out).
+//!
+//! Its upper rungs are `blocks` (a fill that repeats, varied block by block) and `learn` (search that
+//! learns from conflicts). [`count`] and [`fills`] tell of all fills of a small space,
+//! [`smallest_cause`] why there is none.
 //!
 //! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a
 //! least-entropy choice of cells and chronological backtracking.
