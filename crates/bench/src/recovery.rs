@@ -106,7 +106,6 @@ pub fn stuck(name: &str, _rounds: usize) -> Vec<Row> {
     let mut greedy = Search::default();
     (greedy.climb, greedy.patience, greedy.attempts) = (Climb::Backtrack, 0, 5);
     let mut rows = Vec::new();
-    let mut free = Vec::new();
     let found: Vec<Rules> = (200..240)
         .map(|number| planted_set(number, 4, 2.4))
         .filter(|rules| {
@@ -114,11 +113,11 @@ pub fn stuck(name: &str, _rounds: usize) -> Vec<Row> {
         })
         .take(5)
         .collect();
-    for rules in &found {
-        // What a cell costs where nothing goes wrong: the median of small fills in memory used before.
+    // What a cell costs where nothing goes wrong: the median of small fills in memory used before.
+    let free = |rules: &Rules| {
         let mut scratch = Scratch::default();
         let mut costs = Vec::new();
-        for seed in 0..400u64 {
+        for seed in 0..200u64 {
             let mut run = open(rules, 40, seed).begin_with(scratch).expect("small");
             let took = seconds(|| run.fill().is_filled());
             if seed > 10 && run.tally().contradictions == 0 {
@@ -126,13 +125,15 @@ pub fn stuck(name: &str, _rounds: usize) -> Vec<Row> {
             }
             scratch = run.into_scratch();
         }
-        free.push(median(costs));
-    }
+        median(costs)
+    };
     for size in [512, 1024] {
         let mut ends = Ends::default();
         let mut ratios = Vec::new();
-        for (rules, free) in found.iter().zip(&free) {
+        for rules in &found {
             for seed in 0..2 {
+                // Before each fill anew: the clock of a machine may change meanwhile.
+                let free = free(rules);
                 ends.run(open(rules, size, seed), Outcome::is_filled);
                 let cell = ends.seconds.last().expect("one") / f64::from(size * size);
                 ratios.push(cell / free);
@@ -157,9 +158,9 @@ pub fn threads(name: &str, rounds: usize) -> Vec<Row> {
         let mut run = job.begin().expect("within limits");
         seconds(|| assert!(run.fill().is_filled()))
     };
-    let pair = in_turns(rounds.min(3), |_| blocks(1), |_| blocks(2));
+    let pair = in_turns(rounds.min(5), |_| blocks(1), |_| blocks(2));
     let plain = in_turns(
-        rounds.min(3),
+        rounds.min(5),
         |_| blocks(1),
         |_| {
             let mut run = open(&rules, 4096, 1).begin().expect("within limits");

@@ -38,6 +38,7 @@ impl Threads {
 
 impl Crew for Threads {
     fn each(&self, pieces: usize, piece: &(dyn Fn(usize) + Sync)) {
-        self.0.install(|| (0..pieces).into_par_iter().for_each(piece));
+        // Single pieces, so that no thread waits for a row of them that another holds.
+        self.0.install(|| (0..pieces).into_par_iter().with_max_len(1).for_each(piece));
     }
 }

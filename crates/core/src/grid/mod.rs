@@ -47,6 +47,24 @@ impl<T> Plane<T> {
         self.extent.index(cell).map(|index| &mut self.values[index])
     }
 
+    /// Sets the values of a box inside, given in its own order. Panics when it is not inside or there are
+    /// fewer. O(box).
+    pub(crate) fn paste(&mut self, box_of: Extent, values: &[T])
+    where
+        T: Copy,
+    {
+        let (origin, [width, height, depth]) = (box_of.origin(), box_of.size());
+        let mut rows = values.chunks_exact(width as usize);
+        for z in 0..depth as i32 {
+            for y in 0..height as i32 {
+                let from = Cell { x: origin.x, y: origin.y + y, z: origin.z + z };
+                let start = self.extent.index(from).expect("inside");
+                let row = rows.next().expect("a value a cell");
+                self.values[start..start + row.len()].copy_from_slice(row);
+            }
+        }
+    }
+
     /// The values row by row; a box lists all rows of one level before the next.
     pub fn rows(&self) -> std::slice::ChunksExact<'_, T> {
         self.values.chunks_exact(self.extent.width() as usize)

@@ -31,7 +31,7 @@ use crate::seed::{Seed, Stream};
 use std::sync::{Arc, Mutex};
 
 /// Boxes filled before the caller is asked whether to go on.
-const BATCH: usize = 64;
+const BATCH: usize = 128;
 /// How often a box is tried.
 const TRIES: u32 = 2;
 /// Decisions taken back in a box without getting further, at most.
@@ -256,9 +256,7 @@ impl Kernel for Blocks {
                 self.tally = self.tally.and(tally);
                 let Some(filled) = filled else { continue };
                 self.tally.blocks += 1;
-                for (cell, pose) in box_of.iter().zip(filled) {
-                    self.put(cell, usize::from(pose));
-                }
+                self.fill.paste(*box_of, &filled);
             }
             *steps = steps.saturating_sub(worked.max(1));
             self.done += batch.len();

@@ -96,34 +96,57 @@ fn beside(
     let opposite = |side: Side| rules.lattice().side_index(side.opposite()).expect("in pairs");
     let sides: Vec<(Side, usize)> =
         rules.lattice().sides().iter().map(|&side| (side, opposite(side))).collect();
-    let (origin, [w, h, d]) = (box_of.origin(), box_of.size());
-    let solid = rules.lattice().is_solid();
-    let at_edge = |cell: Cell| {
-        let edge = |at: i32, from: i32, length: u32| at == from || at == from + length as i32 - 1;
-        edge(cell.x, origin.x, w) || edge(cell.y, origin.y, h) || solid && edge(cell.z, origin.z, d)
-    };
     let all_inside = !any_shape && !space.is_outlined();
+    let cells: Vec<Cell> = if all_inside {
+        frame(box_of, rules.lattice().is_solid())
+    } else {
+        box_of.iter().filter(|&cell| is_open(cell)).collect()
+    };
+    let all = PoseSet::full(rules.poses().len());
+    let mut left = all.clone();
     let mut found: BTreeMap<Vec<u64>, Vec<Cell>> = BTreeMap::new();
-    for cell in box_of.iter() {
-        if all_inside && !at_edge(cell) || !is_open(cell) {
-            continue;
-        }
-        let mut left: Option<PoseSet> = None;
+    for cell in cells {
+        let mut narrowed = false;
         for &(side, back) in &sides {
             let Some(beyond) = space.neighbour(cell, side) else { continue };
             if is_open(beyond) {
                 continue;
             }
             let Some(pose) = fill(beyond) else { continue };
-            let support = rules.support(back, pose);
-            match &mut left {
-                Some(left) => left.intersect(support),
-                None => left = Some(support.clone()),
+            if !narrowed {
+                left.unite(&all);
+                narrowed = true;
             }
+            left.intersect(rules.support(back, pose));
         }
-        if let Some(left) = left {
-            found.entry(left.words().to_vec()).or_default().push(cell);
+        if !narrowed {
+            continue;
+        }
+        match found.get_mut(left.words()) {
+            Some(cells) => cells.push(cell),
+            None => {
+                found.insert(left.words().to_vec(), vec![cell]);
+            }
         }
     }
     found
+}
+
+/// The cells of a box that have a side at its edge, row by row.
+fn frame(box_of: Extent, solid: bool) -> Vec<Cell> {
+    let (Cell { x, y, z }, [width, height, depth]) = (box_of.origin(), box_of.size());
+    let (right, bottom, top) = (width as i32 - 1, height as i32 - 1, depth as i32 - 1);
+    let mut cells = Vec::new();
+    for up in 0..=top {
+        for down in 0..=bottom {
+            let whole = down == 0 || down == bottom || solid && (up == 0 || up == top);
+            let step = if whole { 1 } else { right.max(1) };
+            cells.extend((0..=right).step_by(step as usize).map(|across| Cell {
+                x: x + across,
+                y: y + down,
+                z: z + up,
+            }));
+        }
+    }
+    cells
 }
