@@ -49,6 +49,7 @@ pub mod rules;
 pub mod solve;
 pub mod explain;
 pub mod audit;
+pub mod autotile;
 pub mod passes;
 
 /// What most users name.

@@ -165,6 +165,12 @@ impl Layer {
         }
     }
 
+    /// Sets every cell at once; `u16::MAX` is an empty one. Panics when there is not one a cell.
+    pub(crate) fn fill_from(&mut self, cells: Vec<u16>) {
+        assert_eq!(cells.len(), self.extent.cells(), "one a cell");
+        self.cells = Indices { store: Store::Narrow(cells) };
+    }
+
     /// Adds a palette entry and returns its number; an equal one is used again. O(palette).
     pub fn add(&mut self, placed: Placed) -> u32 {
         let known = self.palette.iter().position(|p| *p == placed);

@@ -8,7 +8,7 @@ mod layer;
 pub use layer::{Indices, Layer, Placed};
 
 use crate::grid::{BitPlane, Plane};
-use crate::lattice::{Cell, Layout, Side};
+use crate::lattice::{Cell, Extent, Layout, Side};
 
 /// The kind of ground of each cell: a palette of names and one index (or nothing) a cell.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -17,6 +17,28 @@ pub struct Terrain {
     pub palette: Vec<String>,
     /// One number (or nothing) a cell, in cell order.
     pub cells: Indices,
+}
+
+impl Terrain {
+    /// No terrain anywhere.
+    pub fn new(extent: Extent) -> Self {
+        Self { palette: Vec::new(), cells: Indices::new(extent.cells(), 0) }
+    }
+
+    /// The number of a terrain; one that is not known yet is added. O(palette).
+    pub fn number(&mut self, name: &str) -> u32 {
+        let known = self.palette.iter().position(|one| one == name);
+        known.unwrap_or_else(|| {
+            self.palette.push(name.to_owned());
+            self.palette.len() - 1
+        }) as u32
+    }
+
+    /// The terrain of a cell of the map's extent.
+    pub fn at(&self, cell: Cell, extent: Extent) -> Option<&str> {
+        let number = self.cells.get(extent.index(cell)?)?;
+        Some(&self.palette[number as usize])
+    }
 }
 
 /// A thing placed in a cell or on a side of it.
