@@ -1,6 +1,7 @@
 //! The words of the command line.
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
+use lantern_quilt::autotile::Scheme;
 use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
 use std::path::{Path, PathBuf};
@@ -11,6 +12,7 @@ Start here:
   lantern-quilt fill FILE            fills the map of a quilt and draws it
   lantern-quilt fill FILE --seed 7   the same with another seed
   lantern-quilt check FILE           names mistakes and missing pieces before a fill
+  lantern-quilt template eight -o shapes.png   placeholders of all shapes, to be painted over
 
 Exit codes: 0 done, 1 the job could not be done, 2 wrong usage or a mistake in a file.";
 
@@ -34,6 +36,8 @@ pub enum Command {
     Check(Check),
     /// Write a quilt and a sheet from a painted map: its cells, what touches, and how common it is
     Learn(Learn),
+    /// Write placeholders of every shape to be painted over, or an empty plan with its colours
+    Template(Template),
     /// Print the JSON Schema of quilt files, for editors that complete and check by it
     Schema(Schema),
 }
@@ -43,6 +47,52 @@ pub struct Schema {
     /// That of the files that quilts include
     #[arg(long)]
     pub included: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Template {
+    /// four, dual, eight or six; or `plan`
+    #[arg(value_name = "SCHEME", value_parser = parse_what)]
+    pub what: What,
+    /// The sheet or plan to write; a quilt or the colours go beside it
+    #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub out: PathBuf,
+    /// Width and height of a cell in pixels [default: 32x32, hexagons 28x32]
+    #[arg(long, value_name = "WxH", value_parser = parse_cell)]
+    pub cell: Option<[u32; 2]>,
+    /// Draw only what others are not turned from: 1, 2 or 4; on hexagons 1, 2, 3 or 6
+    #[arg(long, value_name = "N", default_value_t = 1)]
+    pub turns: u8,
+    /// Draw only what others are not mirrored from
+    #[arg(long)]
+    pub mirror: bool,
+    /// Draw five cells, of whose quarters all shapes of `eight` are made
+    #[arg(long)]
+    pub quarters: bool,
+    /// Hexagons with a side at the top, not a corner
+    #[arg(long)]
+    pub flat: bool,
+    /// Columns and rows of a plan
+    #[arg(long, value_name = "WxH", default_value = "40x25", value_parser = parse_size)]
+    pub size: [u32; 3],
+    /// The quilt whose terrains a plan is painted with
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: Option<PathBuf>,
+}
+
+/// What a template is of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum What {
+    Shapes(Scheme),
+    Plan,
+}
+
+fn parse_what(text: &str) -> Result<What, String> {
+    match Scheme::from_name(text) {
+        Some(scheme) => Ok(What::Shapes(scheme)),
+        None if text == "plan" => Ok(What::Plan),
+        None => Err("write four, dual, eight, six or plan".to_owned()),
+    }
 }
 
 #[derive(Debug, ClapArgs)]
@@ -70,6 +120,10 @@ pub struct Fill {
     /// [default: NAME.png and NAME.map.json beside the quilt]
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: Vec<PathBuf>,
+    /// Write one sheet of every picture that the map shows, turned and put together, and a JSON beside
+    /// it that says where in it each palette entry is
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub sheet: Option<PathBuf>,
     #[command(flatten)]
     pub look: Look,
     #[command(flatten)]

@@ -30,8 +30,13 @@ pub const ALL: &[Demo] = &[
     ),
     demo!(
         "mats",
-        "woven mats whose sides are told by their pixels: no labels at all",
-        ["mats.quilt.toml", "mats-tiles.png"]
+        "a festival ground painted flat, where every tile takes the shape that fits: autotiling",
+        ["mats.quilt.toml", "mats-tiles.png", "mats-plan.png"]
+    ),
+    demo!(
+        "weave",
+        "woven cloths whose sides are told by their pixels: no labels at all",
+        ["weave.quilt.toml", "weave-tiles.png"]
     ),
     demo!(
         "patchwork",

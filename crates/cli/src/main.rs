@@ -42,6 +42,7 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Demo(demo) => commands::demo::run(demo)?,
         Command::Fill(fill) => commands::fill::run(fill)?,
         Command::Draw(draw) => commands::draw::run(draw)?,
+        Command::Template(template) => commands::template::run(template)?,
         Command::Learn(learn) => commands::learn::run(learn)?,
         Command::Schema(schema) => {
             let schema = lantern_quilt::files::quilt_schema(schema.included);

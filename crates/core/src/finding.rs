@@ -147,6 +147,18 @@ codes! {
     CountUnmet = "count-unmet", Error;
     /// A map that no fill can begin: its size, borders, pins and limits leave a cell nothing.
     NoRoom = "no-room", Error;
+    /// A colour or letter of a plan or guide that means nothing.
+    OffKey = "off-key", Error;
+    /// A plan that reaches past the map.
+    PlanCut = "plan-cut", Warning;
+    /// A neighbourhood that no shape of a set is for.
+    MissingShape = "missing-shape", Warning;
+    /// Two tiles that are for the same neighbourhood.
+    DoubledShape = "doubled-shape", Warning;
+    /// A shape that no neighbourhood leads to.
+    UnreachableShape = "unreachable-shape", Warning;
+    /// A shape whose picture looks like another one.
+    OddShape = "odd-shape", Warning;
     /// A pin or mask that lies outside the map.
     OutsideMap = "outside-map", Error;
 }

@@ -2,7 +2,7 @@
 
 use lantern_quilt_core::autotile::{
     Coverage, Drawing, Edge, Kinds, Of, Outside, Quarter, Scheme, ShapeError, ShapeSet, ShapeTile,
-    quarters,
+    exercise, quarters,
 };
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::map::{Terrain, Tilemap};
@@ -211,6 +211,26 @@ fn hexagons_join_across_their_sides(#[case] lattice: Lattice, #[case] turns: u8)
             }
         }
     }
+}
+
+#[rstest]
+#[case(Lattice::Square, 256)]
+#[case(Lattice::HexPointy, 64)]
+#[case(Lattice::HexFlat, 64)]
+fn the_exercise_has_every_neighbourhood(#[case] lattice: Lattice, #[case] want: usize) {
+    let (extent, painted) = exercise(lattice);
+    let at = |cell: Cell| extent.index(cell).is_some_and(|index| painted[index]);
+    let around = |cell: Cell| -> Vec<bool> {
+        if lattice != Lattice::Square {
+            let sides = lattice.sides().iter();
+            return sides.map(|&side| at(lattice.step(cell, side).unwrap())).collect();
+        }
+        let rows = (-1..2).flat_map(|dy| (-1..2).map(move |dx| (dx, dy)));
+        let beside = rows.filter(|&(dx, dy)| (dx, dy) != (0, 0));
+        beside.map(|(dx, dy)| at(Cell::new(cell.x + dx, cell.y + dy))).collect()
+    };
+    let met: BTreeSet<Vec<bool>> = extent.iter().filter(|&cell| at(cell)).map(around).collect();
+    assert_eq!(met.len(), want);
 }
 
 #[test]

@@ -8,7 +8,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let path = std::env::args_os().nth(1).map_or_else(|| PathBuf::from(shipped), PathBuf::from);
     // A report holds every mistake of the file; printed, each is one line with its place.
     let quilt = Quilt::open(Path::new(&path), None)?;
-    let mut run = quilt.collapse.job(quilt.layout, &Seed::from_text("second lamp")).begin()?;
+    let mut run =
+        quilt.job(quilt.layout, &Seed::from_text("second lamp")).expect("it fills").begin()?;
     match run.fill() {
         Outcome::Filled => {}
         other => return Err(format!("not filled: {other:?}").into()),

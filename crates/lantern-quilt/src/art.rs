@@ -133,6 +133,11 @@ impl TileArt {
         fits
     }
 
+    /// Takes the first look of a tile out, with all others of it.
+    pub fn take(&mut self, name: &str) -> Option<Picture> {
+        self.tiles.remove(name)?.into_iter().next().map(|look| look.drawn)
+    }
+
     /// Width and height of a cell in pixels; zero when no tile has a picture.
     pub const fn cell(&self) -> [u32; 2] {
         self.cell

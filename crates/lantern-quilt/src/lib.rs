@@ -9,7 +9,7 @@
 //! use std::path::Path;
 //!
 //! let quilt = Quilt::open(Path::new("terrace.quilt.toml"), None)?;
-//! let mut run = quilt.collapse.job(quilt.layout, &quilt.seed).begin()?;
+//! let mut run = quilt.job(quilt.layout, &quilt.seed).expect("it fills").begin()?;
 //! if run.fill().is_filled() {
 //!     let map = quilt.map_of(&run);
 //!     let picture = draw(&map, &quilt.art, &DrawOptions::default())?;

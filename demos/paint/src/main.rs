@@ -4,7 +4,8 @@ mod brush;
 mod canvas;
 mod comb;
 mod festival;
-mod mats;
+mod ground;
+mod weave;
 mod patchwork;
 mod terrace;
 
@@ -31,7 +32,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let sheets = [
         ("terrace", terrace::tiles(), 8),
         ("comb", comb::tiles(), 7),
-        ("mats", mats::tiles(), 7),
+        ("weave", weave::tiles(), 7),
         ("patchwork", patchwork::tiles(), 5),
     ];
     let write = |demo: &str, file: &str, picture: &Picture| -> Result<(), Box<dyn Error>> {
@@ -43,6 +44,8 @@ fn main() -> Result<(), Box<dyn Error>> {
     for (demo, tiles, columns) in sheets {
         write(demo, &format!("{demo}-tiles.png"), &sheet(&tiles, columns))?;
     }
+    write("mats", "mats-tiles.png", &ground::sheet())?;
+    write("mats", "mats-plan.png", &ground::plan(48, 30))?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))
 }

@@ -7,7 +7,7 @@ use lantern_quilt::colour::grey;
 use lantern_quilt::files::{Quilt, read_json};
 use lantern_quilt::lattice::Extent;
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::passes::{Refill, RefillError};
+use lantern_quilt::passes::{Collapse, Refill, RefillError};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Run;
@@ -36,7 +36,8 @@ impl Kept {
         if found != lattice {
             return Err(usage(format!("a {found} map cannot be filled by a {lattice} quilt")));
         }
-        let named = map.layers.iter().position(|layer| layer.name == quilt.collapse.name());
+        let collapse = quilt.collapse.as_ref().expect("a recipe that fills");
+        let named = map.layers.iter().position(|layer| layer.name == collapse.name());
         let number = named.unwrap_or(0);
         let Some(layer) = map.layers.get(number) else {
             return Err(usage("the map has no layer".to_owned()));
@@ -49,16 +50,16 @@ impl Kept {
         let (refill, seed) = match &args.again {
             Some(Region::Box { origin, size }) => {
                 let region = Extent::new(*origin, *size).map_err(Failure::usage)?;
-                (quilt.collapse.refill(layout, layer, region, |_| true), another())
+                (collapse.refill(layout, layer, region, |_| true), another())
             }
             Some(Region::Mask(mask)) => {
                 let light = read_mask(mask, extent)?;
                 let open = |cell| extent.index(cell).is_some_and(|index| light[index]);
-                (quilt.collapse.refill(layout, layer, extent, open), another())
+                (collapse.refill(layout, layer, extent, open), another())
             }
             None => {
                 let open = |cell| layer.get(cell).is_none();
-                (quilt.collapse.refill(layout, layer, extent, open), Seed::from_text(text))
+                (collapse.refill(layout, layer, extent, open), Seed::from_text(text))
             }
         };
         let refill = refill.map_err(|error| match (error, &args.again) {
@@ -94,8 +95,8 @@ impl Kept {
     }
 
     /// The map with what a run has decided in it.
-    pub fn with(mut self, quilt: &Quilt, run: &Run) -> Tilemap {
-        self.refill.paste(&quilt.collapse, run, &mut self.map.layers[self.layer]);
+    pub fn with(mut self, collapse: &Collapse, run: &Run) -> Tilemap {
+        self.refill.paste(collapse, run, &mut self.map.layers[self.layer]);
         self.map
     }
 }

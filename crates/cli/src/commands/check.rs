@@ -5,7 +5,8 @@ use crate::failure::{Failure, print_report};
 use crate::output;
 use lantern_quilt::audit::missing::Trials;
 use lantern_quilt::audit::seams::Seam;
-use lantern_quilt::draw::{DrawOptions, board, draw, marked};
+use lantern_quilt::autotile::Coverage;
+use lantern_quilt::draw::{DrawOptions, NIGHT, board, draw, marked, shape_board};
 use lantern_quilt::files::{Check, Quilt, Report, read_json, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::picture::Picture;
@@ -40,11 +41,7 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
     };
     let check = quilt.check((args.trials > 0).then_some(&trials));
     if let Some(path) = &args.picture {
-        let (set, rules) = (quilt.collapse.tileset(), quilt.collapse.rules());
-        let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
-        let picture =
-            board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams, &check.near);
-        write(path, &picture.map_err(Failure::job)?)?;
+        write(path, &boards(&quilt, &check)?)?;
     }
     let piped = args.pairs.as_deref() == Some(Path::new("-"));
     if piped {
@@ -67,6 +64,29 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
     Ok(!check.report.has_errors() && breaks.is_empty())
 }
 
+/// The board of the rules, and below it that of the shapes.
+fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
+    let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
+    let rules = quilt.collapse.as_ref().map(|collapse| {
+        let (set, rules) = (collapse.tileset(), collapse.rules());
+        board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams, &check.near)
+    });
+    let sets: Vec<_> = quilt.shapes().collect();
+    let shapes = (!sets.is_empty()).then(|| shape_board(title, &sets, &quilt.art));
+    match (rules.transpose().map_err(Failure::job)?, shapes.transpose().map_err(Failure::job)?) {
+        (Some(rules), Some(shapes)) => {
+            let width = rules.width().max(shapes.width());
+            let mut both = Picture::new(width, rules.height() + shapes.height(), NIGHT)
+                .map_err(Failure::job)?;
+            both.lay(&rules, 0, 0);
+            both.lay(&shapes, 0, i64::from(rules.height()));
+            Ok(both)
+        }
+        (Some(one), None) | (None, Some(one)) => Ok(one),
+        (None, None) => Err(Failure::Job("there are neither rules nor shapes to draw".to_owned())),
+    }
+}
+
 fn write(path: &Path, picture: &Picture) -> Result<(), Failure> {
     save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
         .map_err(Failure::job)
@@ -77,18 +97,23 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
     let usage = |error: &dyn Display| Failure::Usage(format!("{}: {error}", path.display()));
     let file = File::open(path).map_err(|e| usage(&e))?;
     let map = read_json(file).map_err(|e| usage(&e))?;
-    let name = quilt.collapse.name();
+    let Some(collapse) = &quilt.collapse else {
+        return Err(Failure::Usage(
+            "--map judges what a `collapse` pass filled, and this recipe has none".to_owned(),
+        ));
+    };
+    let name = collapse.name();
     let named = map.layers.iter().find(|layer| layer.name == name);
     let Some(layer) = named.or(map.layers.first()) else {
         return Err(usage(&"the map has no layer"));
     };
-    let (set, layout) = (quilt.collapse.tileset(), map.layout());
+    let (set, layout) = (collapse.tileset(), map.layout());
     if layout.lattice() != set.lattice() {
         let text =
             format!("a {} map cannot be judged by a {} quilt", layout.lattice(), set.lattice());
         return Err(usage(&text));
     }
-    let breaks = verify(layer, layout, |_| true, set, quilt.collapse.constraints());
+    let breaks = verify(layer, layout, |_| true, set, collapse.constraints());
     if let Some(path) = &args.marked {
         let mut options = DrawOptions::default();
         options.failed = breaks.iter().filter_map(Break::cell).collect();
@@ -101,9 +126,8 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
 /// The two poses of a seam, in words.
 fn seam_ends(checked: Option<(&Quilt, &Check, &[Break])>, seam: &Seam) -> [String; 2] {
     let name = |(tile, orientation)| {
-        checked.map_or_else(String::new, |(quilt, _, _)| {
-            quilt.collapse.tileset().pose_name(tile, orientation)
-        })
+        let collapse = checked.and_then(|(quilt, _, _)| quilt.collapse.as_ref());
+        collapse.map_or_else(String::new, |pass| pass.tileset().pose_name(tile, orientation))
     };
     [name(seam.a), name(seam.b)]
 }
@@ -148,13 +172,26 @@ fn say(
         print_report(report);
     }
     let Some((quilt, check, breaks)) = checked else { return Ok(()) };
-    let tileset = quilt.collapse.tileset();
-    let mut text = format!(
-        "{} tiles in {} poses, {} sockets\n",
-        tileset.tiles().iter().filter(|tile| tile.is_first()).count(),
-        quilt.collapse.rules().poses().len(),
-        tileset.sockets().iter().filter(|socket| !socket.is_internal()).count()
-    );
+    let mut text = String::new();
+    if let Some(collapse) = &quilt.collapse {
+        let tileset = collapse.tileset();
+        text = format!(
+            "{} tiles in {} poses, {} sockets\n",
+            tileset.tiles().iter().filter(|tile| tile.is_first()).count(),
+            collapse.rules().poses().len(),
+            tileset.sockets().iter().filter(|socket| !socket.is_internal()).count()
+        );
+    }
+    for set in quilt.shapes() {
+        let coverage = Coverage::of(set);
+        text.push_str(&format!(
+            "`{}`: {} of {} neighbourhoods have a tile, {} tiles\n",
+            set.name(),
+            coverage.all - coverage.missing.len(),
+            coverage.all,
+            set.tiles().iter().filter(|tile| tile.tile.is_some()).count()
+        ));
+    }
     if let Some(trials) = &check.trials {
         text.push_str(&format!(
             "{} of {} maps of {}x{} fill at the first go, taking nothing back\n",

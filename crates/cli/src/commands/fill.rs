@@ -1,20 +1,22 @@
 //! `fill`: quilt to map to files.
 
 use super::again::Kept;
+use super::passes;
 use super::summary::{Blame, Summary};
 use super::watch;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
 use crate::progress::{Bar, interrupted};
-use lantern_quilt::draw::{DrawOptions, draw};
-use lantern_quilt::files::{Quilt, save_with, write_csv, write_json};
+use lantern_quilt::draw::{DrawOptions, draw, pack};
+use lantern_quilt::files::{Quilt, save, save_with, write_csv, write_json};
 use lantern_quilt::finding::Severity;
 use lantern_quilt::lattice::{Extent, Layout};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Outcome;
 use lantern_quilt::threads::Threads;
+use serde_json::json;
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -72,7 +74,8 @@ impl Output {
         self.kind == Kind::Picture
     }
 
-    fn is_stdout(&self) -> bool {
+    /// Whether it is JSON on standard output.
+    pub fn is_stdout(&self) -> bool {
         self.path == Path::new("-")
     }
 
@@ -100,35 +103,38 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     check_folders(&outputs)?;
     check_inputs(&args.quilt, &quilt, &outputs)?;
+    let sheets = sheet_outputs(args)?;
+    check_folders(&sheets)?;
+    check_inputs(&args.quilt, &quilt, &sheets)?;
     if let Some(size) = args.size {
         let layout = quilt.layout;
         let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
         quilt.layout =
             Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)?;
     }
-    quilt.collapse.limits.cells = args.limit_cells;
-    quilt.collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
-    quilt.collapse.limits.steps = args.limit_steps;
+    let Some(collapse) = &mut quilt.collapse else {
+        return passes::run(args, &quilt, &outputs);
+    };
+    collapse.limits.cells = args.limit_cells;
+    collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
+    collapse.limits.steps = args.limit_steps;
     if let Some(rung) = args.climb {
-        quilt.collapse.search.climb = rung;
+        collapse.search.climb = rung;
     }
-    quilt.collapse.search.holes |= args.holes;
+    collapse.search.holes |= args.holes;
     let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
     if let Some(kept) = &kept {
         quilt.layout = kept.map.layout();
     }
-    let seed = match args.seed.as_deref() {
-        Some("new") => new_seed(),
-        Some(text) => Seed::from_text(text),
-        None => kept.as_ref().map_or(&quilt.seed, Kept::seed).clone(),
-    };
+    let seed = seed_of(args, kept.as_ref().map_or(&quilt.seed, Kept::seed));
     let watched = watch::outputs(&args.watch)?;
     check_folders(&watched)?;
     check_inputs(&args.quilt, &quilt, &watched)?;
     let started = now();
+    let collapse = quilt.collapse.as_ref().expect("one was found above");
     let job = match &kept {
-        Some(kept) => kept.refill().job(&quilt.collapse, &seed),
-        None => quilt.collapse.job(quilt.layout, &seed),
+        Some(kept) => kept.refill().job(collapse, &seed),
+        None => collapse.job(quilt.layout, &seed),
     };
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
     let mut run = job.crew(Arc::new(crew)).begin().map_err(Failure::job)?;
@@ -138,37 +144,37 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     let filled_in = started.elapsed();
     let again = kept.as_ref().map(Kept::cells);
-    let map = match kept {
-        Some(kept) => kept.with(&quilt, &run),
-        None => quilt.map_of(&run),
+    let (map, stand_ins) = match kept {
+        Some(kept) => (kept.with(collapse, &run), Vec::new()),
+        None => {
+            let made = quilt.make(quilt.layout, &seed, Some(&run));
+            (made.map, made.stand_ins)
+        }
     };
-    let done = run.outcome().is_some_and(Outcome::is_filled);
-    let mut options = DrawOptions::default();
-    options.scale = args.look.scale;
-    options.grid = args.look.grid;
-    options.coordinates = args.look.coordinates;
+    let filled = run.outcome().is_some_and(Outcome::is_filled);
+    let done = filled && !passes::forbidden(&stand_ins);
+    let mut options = drawn(args);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
-    if quilt.collapse.fallback.is_none() {
+    if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
     // Of a map that was kept the space is another one, with restrictions of its own.
     let blame = again.is_none().then(|| Blame::of(&quilt, &run)).flatten();
-    let mut written = Vec::new();
-    for output in &outputs {
-        // A failed or stopped fill never touches the output.
-        let path = if done || output.is_stdout() { output.path.clone() } else { output.partial() };
-        if !done && output.is_stdout() {
-            continue;
-        }
-        write(&quilt, &map, &options, output, &path)?;
-        if !output.is_stdout() {
-            written.push(path);
-        }
+    let mut written = write_all(&quilt, &map, &options, &outputs, done)?;
+    if let Some(path) = args.sheet.as_ref().filter(|_| done) {
+        written.extend(write_sheet(path, &quilt, &map)?);
     }
-    written.extend(watch::write(&args.watch, &quilt, &seed, run.tally().steps)?);
+    written.extend(watch::write(&args.watch, &quilt, collapse, &seed, run.tally().steps)?);
     let (quilt, run, seed, written) = (&quilt, &run, &seed, &written[..]);
-    let summary = Summary { quilt, run, seed, again, filled_in, blame, written };
-    if done {
+    let stand_ins = &stand_ins[..];
+    let summary =
+        Summary { quilt, collapse, run, seed, again, filled_in, blame, written, stand_ins };
+    if filled && !done {
+        if args.json {
+            output::print(&format!("{}\n", summary.json()))?;
+        }
+        Err(Failure::Job(passes::refusal(stand_ins)))
+    } else if done {
         summary.print(args, outputs.iter().any(Output::is_stdout))
     } else {
         if args.json {
@@ -176,6 +182,65 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         }
         Err(Failure::Job(summary.failure(args)))
     }
+}
+
+/// The seed that was asked for, or else the quilt's.
+pub fn seed_of(args: &args::Fill, own: &Seed) -> Seed {
+    match args.seed.as_deref() {
+        Some("new") => new_seed(),
+        Some(text) => Seed::from_text(text),
+        None => own.clone(),
+    }
+}
+
+/// How the picture is drawn.
+pub fn drawn(args: &args::Fill) -> DrawOptions {
+    let mut options = DrawOptions::default();
+    options.scale = args.look.scale;
+    options.grid = args.look.grid;
+    options.coordinates = args.look.coordinates;
+    options
+}
+
+/// Writes every output; a failed or stopped fill never touches them, only what lies beside.
+pub fn write_all(
+    quilt: &Quilt,
+    map: &Tilemap,
+    options: &DrawOptions,
+    outputs: &[Output],
+    done: bool,
+) -> Result<Vec<PathBuf>, Failure> {
+    let mut written = Vec::new();
+    for output in outputs {
+        let path = if done || output.is_stdout() { output.path.clone() } else { output.partial() };
+        if !done && output.is_stdout() {
+            continue;
+        }
+        write(quilt, map, options, output, &path)?;
+        if !output.is_stdout() {
+            written.push(path);
+        }
+    }
+    Ok(written)
+}
+
+/// Writes the sheet of a map's pictures and where in it they are.
+pub fn write_sheet(path: &Path, quilt: &Quilt, map: &Tilemap) -> Result<Vec<PathBuf>, Failure> {
+    let packed = pack(map, &quilt.art).map_err(Failure::job)?;
+    let layers = map.layers.iter().zip(&packed.places);
+    let layers: Vec<_> =
+        layers.map(|(layer, places)| json!({ "name": layer.name, "at": places })).collect();
+    let told = json!({
+        "lantern_quilt_sheet": 1,
+        "sheet": path.file_name().unwrap_or_default().to_string_lossy(),
+        "cell": quilt.art.cell(),
+        "layers": layers,
+    });
+    let other = path.with_extension("json");
+    save_with(path, |out| packed.sheet.write_png(out, &[]).map_err(io::Error::other))
+        .map_err(Failure::job)?;
+    save(&other, format!("{told}\n").as_bytes()).map_err(Failure::job)?;
+    Ok(vec![path.to_owned(), other])
 }
 
 fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
@@ -190,6 +255,19 @@ fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
         Output { path: beside(".png"), kind: Kind::Picture },
         Output { path: beside(".map.json"), kind: Kind::Json },
     ])
+}
+
+/// The sheet that was asked for and what lies beside it.
+fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
+    let Some(path) = &args.sheet else { return Ok(Vec::new()) };
+    match Output::of(path) {
+        Ok(output) if output.is_picture() => {
+            Ok(vec![output, Output { path: path.with_extension("json"), kind: Kind::Json }])
+        }
+        _ => {
+            Err(Failure::Usage(format!("--sheet writes a picture: end {} in .png", path.display())))
+        }
+    }
 }
 
 /// Says that a folder is missing before the work, not after it.
@@ -265,7 +343,7 @@ pub fn texts(map: &Tilemap) -> Vec<(&'static str, String)> {
     clippy::disallowed_methods,
     reason = "the tool times what it does; nothing decided depends on it"
 )]
-fn now() -> Instant {
+pub fn now() -> Instant {
     Instant::now()
 }
 

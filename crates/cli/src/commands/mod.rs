@@ -6,5 +6,7 @@ pub mod demo;
 pub mod draw;
 pub mod fill;
 pub mod learn;
+mod passes;
 mod summary;
+pub mod template;
 mod watch;

@@ -1,5 +1,6 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
+use super::passes;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
@@ -8,6 +9,7 @@ use lantern_quilt::explain::{By, Explanation, explain};
 use lantern_quilt::files::{Quilt, Said};
 use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
+use lantern_quilt::passes::{Collapse, StandIn};
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::{Cause, Contradiction, Outcome, Run, StopReason, Tally, smallest_cause};
 use serde_json::json;
@@ -18,6 +20,7 @@ use std::time::Duration;
 /// A fill that ended, to be told of.
 pub struct Summary<'a> {
     pub quilt: &'a Quilt,
+    pub collapse: &'a Collapse,
     pub run: &'a Run,
     pub seed: &'a Seed,
     /// How many cells were filled again, of a map that was kept.
@@ -26,6 +29,8 @@ pub struct Summary<'a> {
     /// Why no fill exists.
     pub blame: Option<Blame>,
     pub written: &'a [PathBuf],
+    /// Shapes that were missing.
+    pub stand_ins: &'a [StandIn],
 }
 
 impl Summary<'_> {
@@ -55,6 +60,7 @@ impl Summary<'_> {
             "failed_cell": failed.map(|at| cell_json(&at.cell)),
             "failure": failed.map(|at| self.failure_json(at)),
             "cause": self.blame.as_ref().map(Blame::json),
+            "stand_ins": passes::stand_ins_json(self.stand_ins),
             "written": self.written,
         })
     }
@@ -89,6 +95,7 @@ impl Summary<'_> {
             let number = counted(holes.len() as u64, "hole");
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
         }
+        text.push_str(&passes::stand_ins_said(self.stand_ins));
         for path in self.written {
             text.push_str(&format!("\n  {}", path.display()));
         }
@@ -102,7 +109,7 @@ impl Summary<'_> {
     }
 
     fn explained(&self, at: &Contradiction) -> Explanation {
-        explain(at, self.run.space(), self.run.rules(), self.quilt.collapse.tileset())
+        explain(at, self.run.space(), self.run.rules(), self.collapse.tileset())
     }
 
     /// Where the quilt says a restriction. Of a map that was kept the space has restrictions of its own,
@@ -157,7 +164,7 @@ impl Summary<'_> {
                 if did.is_empty() {
                     did.push(tries(tally.attempts));
                 }
-                let help = match self.quilt.collapse.search.climb {
+                let help = match self.collapse.search.climb {
                     Climb::Backtrack | Climb::Reopen | Climb::Blocks => {
                         "`--climb learn` goes further, `--climb proof` until a fill is found or \
                          proved not to exist"
@@ -237,12 +244,13 @@ pub enum Blame {
 
 impl Blame {
     pub fn of(quilt: &Quilt, run: &Run) -> Option<Self> {
-        let proof = quilt.collapse.search.climb == Climb::Proof;
+        let collapse = quilt.collapse.as_ref()?;
+        let proof = collapse.search.climb == Climb::Proof;
         let small = run.space().layout().extent().cells() <= BLAMED;
         if !matches!(run.outcome(), Some(Outcome::Impossible(_))) || !(proof || small) {
             return None;
         }
-        let limits = &quilt.collapse.limits;
+        let limits = &collapse.limits;
         match smallest_cause(run.rules(), run.space(), limits, &interrupted())? {
             Cause::Restrictions(causes) => {
                 Some(Self::Said(causes.into_iter().filter_map(|cause| quilt.said(cause)).collect()))

@@ -9,6 +9,7 @@ use crate::failure::Failure;
 use lantern_quilt::draw::{FilmOptions, film, openness};
 use lantern_quilt::files::{Quilt, save_with};
 use lantern_quilt::observe::Progress;
+use lantern_quilt::passes::Collapse;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Status;
 use std::io;
@@ -33,11 +34,12 @@ pub fn outputs(watch: &Watch) -> Result<Vec<Output>, Failure> {
 pub fn write(
     watch: &Watch,
     quilt: &Quilt,
+    collapse: &Collapse,
     seed: &Seed,
     steps: u64,
 ) -> Result<Vec<PathBuf>, Failure> {
     let mut written = Vec::new();
-    let begin = || quilt.collapse.job(quilt.layout, seed).begin().map_err(Failure::job);
+    let begin = || collapse.job(quilt.layout, seed).begin().map_err(Failure::job);
     if let Some(path) = &watch.openness {
         let mut run = begin()?;
         let share = u64::from(watch.openness_at);
@@ -59,7 +61,7 @@ pub fn write(
         options.seconds = watch.film_seconds;
         options.rate = watch.film_rate;
         let shoot = |out: &mut dyn io::Write| {
-            film(&mut run, steps, quilt.collapse.tileset(), &quilt.art, &options, out)
+            film(&mut run, steps, collapse.tileset(), &quilt.art, &options, out)
                 .map(drop)
                 .map_err(io::Error::other)
         };

@@ -1,6 +1,6 @@
 //! What is known of a set of shapes before anything is painted.
 
-use super::drawing::Around;
+use super::drawing::{Around, Drawing};
 use super::set::ShapeSet;
 use super::{Of, Scheme};
 
@@ -76,7 +76,8 @@ impl Coverage {
         let mut known = std::collections::BTreeMap::new();
         for entry in set.entries() {
             let tile = &set.tiles()[entry.tile];
-            if tile.chance.is_some() {
+            // Tiles that fit anywhere are alternatives, and meant to be.
+            if tile.chance.is_some() || entry.drawing == Drawing::ANY {
                 continue;
             }
             let first = *known.entry(entry.drawing).or_insert(entry.tile);

@@ -20,11 +20,13 @@
 
 mod coverage;
 mod drawing;
+mod exercise;
 mod scheme;
 mod set;
 
 pub use coverage::{Coverage, Doubled};
 pub use drawing::{Around, Drawing, MOST_KINDS, Sign};
+pub use exercise::exercise;
 pub use scheme::{Joins, Quarter, Scheme, quarters};
 pub(crate) use set::Pick;
 pub use set::{Edge, Kinds, Of, Outside, ShapeError, ShapeSet, ShapeTile};

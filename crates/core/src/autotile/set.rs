@@ -94,7 +94,7 @@ impl Of {
 /// What lies beyond an edge of the map.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub enum Outside {
-    /// The same: blends and heights go on as at the edge.
+    /// The same as the cell that looks there; between cells and for heights, as at the edge.
     #[default]
     Same,
     /// Something else: nothing, or the depth.

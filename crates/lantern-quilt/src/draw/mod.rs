@@ -8,11 +8,17 @@ mod film;
 mod mark;
 mod openness;
 mod place;
+mod shapes;
+mod sheet;
+mod template;
 mod text;
 
 pub use board::board;
 pub use film::{FilmError, FilmOptions, film};
 pub use openness::openness;
+pub use shapes::shape_board;
+pub use sheet::{Packed, pack};
+pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, template};
 pub use text::{label, label_width};
 
 use crate::art::TileArt;

@@ -11,6 +11,7 @@ mod art;
 mod included;
 mod places;
 mod samples;
+mod shapes;
 mod sides;
 
 /// Pictures from memory.
@@ -117,19 +118,19 @@ fn a_good_quilt_means_what_it_says() {
     assert_eq!(quilt.seed, Seed::from_number(12));
     assert_eq!(quilt.layout.wrap(), Wrap { x: true, y: false, z: false });
     assert_eq!(quilt.layout.extent().origin(), Cell::new(-2, 3));
-    assert_eq!(quilt.collapse.search.attempts, 3);
-    assert_eq!(quilt.collapse.rules().poses().len(), 1 + 4 + 2);
-    assert_eq!(quilt.collapse.constraints().borders.len(), 5);
+    assert_eq!(quilt.collapse.as_ref().unwrap().search.attempts, 3);
+    assert_eq!(quilt.collapse.as_ref().unwrap().rules().poses().len(), 1 + 4 + 2);
+    assert_eq!(quilt.collapse.as_ref().unwrap().constraints().borders.len(), 5);
     assert_eq!(quilt.art.cell(), [4, 4]);
-    let mut run = quilt.collapse.job(quilt.layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse.as_ref().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     let map = quilt.map_of(&run);
     let breaks = lantern_quilt::verify::verify(
         &map.layers[0],
         map.layout(),
         |_| true,
-        quilt.collapse.tileset(),
-        quilt.collapse.constraints(),
+        quilt.collapse.as_ref().unwrap().tileset(),
+        quilt.collapse.as_ref().unwrap().constraints(),
     );
     assert_eq!(breaks, []);
     assert_eq!(map.origin.quilt, "a.quilt.toml");
@@ -243,7 +244,7 @@ fn a_good_quilt_means_what_it_says() {
 #[case(
     "[[recipe]]",
     "[[recipe]]\npass = \"collapse\"\n[[recipe]]",
-    "36:1: error[not-yet] a recipe has one pass for now"
+    "36:1: error[not-yet] a recipe has one `collapse` for now"
 )]
 #[case(
     "mates = [\"rill\"]",
@@ -280,7 +281,17 @@ fn the_quilt_in_the_readme_is_sound() {
     let demos = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace");
     let quilt = Quilt::read(text, "README.md", &lantern_quilt::files::Folder::new(demos));
     let quilt = quilt.unwrap_or_else(|report| panic!("{report}"));
-    assert!(quilt.collapse.job(quilt.layout, &quilt.seed).begin().unwrap().fill().is_filled());
+    assert!(
+        quilt
+            .collapse
+            .as_ref()
+            .unwrap()
+            .job(quilt.layout, &quilt.seed)
+            .begin()
+            .unwrap()
+            .fill()
+            .is_filled()
+    );
 }
 
 /// A picture that breaks off is a finding, whatever the decoder says of it.

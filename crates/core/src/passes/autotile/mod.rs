@@ -169,7 +169,7 @@ impl<'a> Sight<'a> {
 
     fn kind_of(&self, outside: &Outside, inside: u8) -> u8 {
         match (self.set.of(), outside) {
-            (Of::Terrain { .. }, Outside::Same) => 1,
+            (Of::Terrain { .. }, Outside::Same) if self.set.scheme() != Scheme::Dual => 1,
             (_, Outside::Same) => inside,
             (Of::Heights(_) | Of::Terrain { .. } | Of::Blend(_), Outside::Other) => 0,
             (Of::Terrain { kinds, .. } | Of::Blend(kinds), Outside::Terrain(name)) => {

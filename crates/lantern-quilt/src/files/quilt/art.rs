@@ -2,6 +2,7 @@
 
 use super::cursor::{Keys, Notes, Value, shorten};
 use super::model::{Model, twice};
+use super::shapes::ShapeSpec;
 use super::tile::{LookSpec, PictureSpec};
 use crate::art::{Look, TileArt};
 use crate::files::folder::{Art, ReadError};
@@ -37,8 +38,16 @@ pub(super) struct Sheet {
 }
 
 impl Sheet {
+    pub(super) fn picture(&self) -> Option<&Picture> {
+        self.picture.as_ref()
+    }
+
+    pub(super) fn file(&self) -> &str {
+        &self.file
+    }
+
     /// Columns and rows of whole cells.
-    fn count(&self) -> Option<[u32; 2]> {
+    pub(super) fn count(&self) -> Option<[u32; 2]> {
         let (picture, cell) = (self.picture.as_ref()?, self.cell?);
         let count = |length: u32, axis: usize| {
             let room = (length + self.spacing).saturating_sub(self.margin);
@@ -47,7 +56,8 @@ impl Sheet {
         Some([count(picture.width(), 0), count(picture.height(), 1)])
     }
 
-    fn cut(&self, picture: &Picture, [column, row]: [u32; 2]) -> Option<Picture> {
+    /// A cell of the sheet, or of another picture that is laid out alike.
+    pub(super) fn cut(&self, picture: &Picture, [column, row]: [u32; 2]) -> Option<Picture> {
         let cell = self.cell?;
         let start = |index: u32, axis: usize| {
             u64::from(self.margin)
@@ -168,9 +178,10 @@ impl Load<'_> {
     }
 }
 
-/// Cuts the looks of all tiles.
+/// Cuts the looks of all tiles, and those of shapes.
 pub(super) fn cut_tiles(
     model: &Model,
+    shapes: &[ShapeSpec],
     sheets: &BTreeMap<String, Sheet>,
     lattice: Lattice,
     load: &mut Load<'_>,
@@ -179,7 +190,7 @@ pub(super) fn cut_tiles(
     let used = BTreeSet::new();
     let mut cutter = Cutter { sheets, load, solid: lattice.is_solid(), cell: None, used };
     let mut looks = Vec::new();
-    for spec in &model.looks {
+    for spec in model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks)) {
         let Some((drawn, span)) = cutter.picture(&spec.drawn, spec, spec.span, notes) else {
             continue;
         };
@@ -212,6 +223,7 @@ pub(super) fn cut_tiles(
     for (tile, look) in looks {
         tile_art.add_look(tile, look);
     }
+    shapes.iter().for_each(|shape| shape.compose(&mut tile_art));
     audit_sheets(sheets, &cutter.used, notes);
     audit_pictures(model, &tile_art, notes);
     tile_art

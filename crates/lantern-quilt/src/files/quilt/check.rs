@@ -10,6 +10,7 @@ use lantern_quilt_core::audit::room::audit_begin;
 use lantern_quilt_core::audit::seams::{SeamReport, seams};
 use lantern_quilt_core::constraints::Constraints;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
+use lantern_quilt_core::passes::Collapse;
 use std::cell::RefCell;
 use std::collections::BTreeSet;
 use std::ops::Range;
@@ -56,40 +57,12 @@ impl Quilt {
     /// # Ok::<(), lantern_quilt::files::Report>(())
     /// ```
     pub fn check(&self, trials: Option<&Trials>) -> Check {
-        let (tileset, rules) = (self.collapse.tileset(), self.collapse.rules());
-        let mut found = audit_company(tileset, rules);
-        if rules.never_stuck_by_rows() {
-            let text = "row by row this set never gets stuck, at any size";
-            let by_rows = self.collapse.search.order == lantern_quilt_core::solve::Order::Rows;
-            let plain = self.collapse.constraints() == &Constraints::default();
-            let help = match (by_rows, plain) {
-                (true, true) => "the fill uses it already",
-                (_, true) => "`order = \"rows\"` in the pass makes its fill several times faster",
-                _ => "that holds where no border rule and no pin is in the way",
-            };
-            found.push(Finding::new(Code::NeverStuck, Subject::Quilt, text).help(help));
+        let mut rules = RuleCheck::default();
+        if let Some(collapse) = &self.collapse {
+            rules = self.check_rules(collapse, trials);
         }
-        let lattice = tileset.lattice();
-        // One pose is asked about side by side, so its picture is turned once.
-        let last = RefCell::new(None);
-        let seams = seams(tileset, rules, |id, orientation, side| {
-            let mut last = last.borrow_mut();
-            if !matches!(&*last, Some((known, _)) if *known == (id, orientation)) {
-                let tile = &tileset.tiles()[id];
-                let drawn = self.art.posed(tile.name(), 0, tile.part(), lattice, orientation);
-                *last = Some(((id, orientation), drawn));
-            }
-            let (_, drawn) = last.as_ref()?;
-            Some(drawn.as_ref()?.side(lattice, side))
-        });
-        found.extend(seams.findings(tileset));
-        if self.layout.extent().cells() <= LARGEST {
-            found.extend(audit_begin(tileset, rules, &self.collapse.space(self.layout)));
-        }
-        let trials = trials.map(|t| missing_pieces(tileset, self.collapse.constraints(), t));
-        if let Some(trials) = &trials {
-            found.extend(trials.findings(tileset));
-        }
+        let RuleCheck { mut found, trials, seams } = rules;
+        found.extend(self.check_shapes());
         // That nothing fits a side says more than that its tile never stands inside.
         let told = |name: &str| {
             self.findings.findings.iter().any(|located| match &located.finding.subject {
@@ -106,7 +79,9 @@ impl Quilt {
         found.retain(|one| said.insert((one.code, one.message.clone())));
         let mut report = self.findings.clone();
         report.findings.extend(self.later.iter().cloned());
-        report.findings.extend(found.into_iter().map(|one| self.places.locate(one, "recipe.0")));
+        report
+            .findings
+            .extend(found.into_iter().map(|one| self.places.locate(one, &self.fill_path)));
         let mut accepted = self.accepted.clone();
         drop_accepted(&mut report.findings, &mut accepted);
         for idle in accepted.iter().filter(|one| !one.occurs) {
@@ -131,6 +106,54 @@ impl Quilt {
         });
         let accepted = accepted.iter().filter(|one| one.occurs).count();
         Check { report, accepted, trials, seams, near: self.near.clone() }
+    }
+}
+
+/// What is found in the rules of a fill.
+#[derive(Default)]
+struct RuleCheck {
+    found: Vec<Finding>,
+    trials: Option<TrialReport>,
+    seams: SeamReport,
+}
+
+impl Quilt {
+    fn check_rules(&self, collapse: &Collapse, trials: Option<&Trials>) -> RuleCheck {
+        let (tileset, rules) = (collapse.tileset(), collapse.rules());
+        let mut found = audit_company(tileset, rules);
+        if rules.never_stuck_by_rows() {
+            let text = "row by row this set never gets stuck, at any size";
+            let by_rows = collapse.search.order == lantern_quilt_core::solve::Order::Rows;
+            let plain = collapse.constraints() == &Constraints::default();
+            let help = match (by_rows, plain) {
+                (true, true) => "the fill uses it already",
+                (_, true) => "`order = \"rows\"` in the pass makes its fill several times faster",
+                _ => "that holds where no border rule and no pin is in the way",
+            };
+            found.push(Finding::new(Code::NeverStuck, Subject::Quilt, text).help(help));
+        }
+        let lattice = tileset.lattice();
+        // One pose is asked about side by side, so its picture is turned once.
+        let last = RefCell::new(None);
+        let seams = seams(tileset, rules, |id, orientation, side| {
+            let mut last = last.borrow_mut();
+            if !matches!(&*last, Some((known, _)) if *known == (id, orientation)) {
+                let tile = &tileset.tiles()[id];
+                let drawn = self.art.posed(tile.name(), 0, tile.part(), lattice, orientation);
+                *last = Some(((id, orientation), drawn));
+            }
+            let (_, drawn) = last.as_ref()?;
+            Some(drawn.as_ref()?.side(lattice, side))
+        });
+        found.extend(seams.findings(tileset));
+        if self.layout.extent().cells() <= LARGEST {
+            found.extend(audit_begin(tileset, rules, &collapse.space(self.layout)));
+        }
+        let trials = trials.map(|t| missing_pieces(tileset, collapse.constraints(), t));
+        if let Some(trials) = &trials {
+            found.extend(trials.findings(tileset));
+        }
+        RuleCheck { found, trials, seams }
     }
 }
 

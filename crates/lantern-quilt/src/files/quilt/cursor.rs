@@ -73,6 +73,16 @@ impl Notes {
         self.findings.push(Located { finding, span: Some(span), replaceable });
     }
 
+    /// Takes out findings that were added more than once.
+    pub(super) fn tell_once(&mut self) {
+        let all = std::mem::take(&mut self.findings);
+        for one in all {
+            if !self.findings.contains(&one) {
+                self.findings.push(one);
+            }
+        }
+    }
+
     /// Adds a finding that only a check tells.
     pub(super) fn add_later(&mut self, finding: Finding, span: Range<usize>) {
         self.later.push(Located { finding, span: Some(span), replaceable: false });
@@ -287,6 +297,11 @@ impl<'a> Keys<'a> {
             notes.mark(&path, shift(span, base));
         }
         Self { path: path.to_owned(), span, table, base, asked: Vec::new() }
+    }
+
+    /// Its path from the top.
+    pub(super) fn path(&self) -> &str {
+        &self.path
     }
 
     /// Whether a key is there; this does not ask for it.

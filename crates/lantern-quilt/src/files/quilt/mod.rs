@@ -5,19 +5,26 @@
 //! satisfy; `art` reads and cuts pictures; `check` looks for more. Each adds to the same findings, so
 //! one run reports all mistakes.
 
+mod around;
 mod art;
 mod check;
+mod coverage;
 mod cursor;
 mod documents;
+mod guide;
 mod kinds;
 mod map;
 mod model;
 mod pairs;
 mod pass;
 mod place;
+mod plan;
+mod recipe;
 mod said;
 mod sample;
 mod schema;
+mod shapes;
+mod terrains;
 mod tile;
 
 use super::folder::{Art, Folder};
@@ -30,16 +37,16 @@ use cursor::{Keys, Notes, Places, Value, shift};
 use documents::{Document, Gathered, gather};
 use lantern_quilt_core::audit::audit;
 use lantern_quilt_core::audit::room::audit_counts;
-use lantern_quilt_core::constraints::PairRule;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Lattice, Layout};
-use lantern_quilt_core::map::{Origin, Tilemap};
 use lantern_quilt_core::passes::Collapse;
 use lantern_quilt_core::seed::Seed;
-use lantern_quilt_core::solve::Run;
+use lantern_quilt_core::tileset::Tileset;
 use map::read_map;
+pub use recipe::{Made, Step};
 pub use said::Said;
 pub use schema::quilt_schema;
+use shapes::ShapeSpec;
 use std::path::Path;
 use toml::de::DeTable;
 use xxhash_rust::xxh3::Xxh3;
@@ -56,10 +63,14 @@ pub struct Quilt {
     pub layout: Layout,
     /// The seed that is used when no other is given.
     pub seed: Seed,
-    /// The pass that fills the map.
-    pub collapse: Collapse,
+    /// The pass that fills the map, when the recipe has one.
+    pub collapse: Option<Collapse>,
+    /// The steps that make a map; see [`Quilt::make`].
+    pub recipe: Vec<Step>,
     /// The pictures of its tiles.
     pub art: TileArt,
+    /// Its terrains from the ground up, each with the colours that mean it in plans.
+    pub terrains: Vec<(String, Vec<[u8; 3]>)>,
     /// The picture files it reads, relative to it: no output may go there.
     pub pictures: Vec<String>,
     /// A hash of its text and art, in hexadecimal.
@@ -71,6 +82,9 @@ pub struct Quilt {
     near: Vec<NearSeam>,
     accepted: Vec<Accepted>,
     places: Places,
+    /// The path of the pass that fills the map.
+    fill_path: String,
+    shapes: Vec<ShapeSpec>,
 }
 
 impl Quilt {
@@ -106,20 +120,6 @@ impl Quilt {
         Self::read(&text, &name, &art)
     }
 
-    /// The map of a run that this quilt began, finished or not. O(cells).
-    pub fn map_of(&self, run: &Run) -> Tilemap {
-        let mut map = Tilemap::new(run.space().layout());
-        map.origin = Origin {
-            quilt: Path::new(&self.findings.source.name)
-                .file_name()
-                .map_or_else(String::new, |name| name.to_string_lossy().into_owned()),
-            hash: self.hash.clone(),
-            seed: run.seed().text().to_owned(),
-        };
-        map.layers.push(self.collapse.layer(run));
-        map
-    }
-
     /// Reads a quilt from text, with art from anywhere; `name` is what messages call the text.
     ///
     /// # Errors
@@ -153,7 +153,7 @@ impl Quilt {
 }
 
 /// What a file that another includes may give.
-const SHARED: &str = "an included file gives sheets, sockets, tiles, keys and lists of pairs; \
+const SHARED: &str = "an included file gives sheets, sockets, tiles, shapes, keys and lists of pairs; \
                       everything else belongs in the quilt";
 
 fn read(
@@ -198,13 +198,17 @@ fn read(
     let map = map.and_then(|v| v.table(notes)).map(|keys| read_map(keys, notes));
     let lattice = map.as_ref().and_then(|map| map.lattice);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
+    let begun = recipe::begin(recipe, notes);
     let tolerance = read_seams(top.take("seams"), notes);
+    let terrains = terrains::read_terrains(top, notes);
     // Everything is read before anything is given up, so that all mistakes are found.
     let mut load = Load { art, folders: &folders, hash };
     let sheets = art::read_sheets(&mut tops, &mut load, notes);
     let lattice = lattice.unwrap_or(Lattice::Square);
-    let mut model = model::read_model(&mut tops, lattice, sampled, notes);
-    let tile_art = art::cut_tiles(&model, &sheets, lattice, &mut load, notes);
+    let mut model = model::read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);
+    let ground = shapes::Ground { terrains: &terrains, sheets: &sheets, lattice };
+    let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
+    let tile_art = art::cut_tiles(&model, &shapes, &sheets, lattice, &mut load, notes);
     model.read_pixel_sides(&tile_art, tolerance, notes);
     model.merge_poses(&tile_art);
     let mut lists = Vec::new();
@@ -219,20 +223,59 @@ fn read(
     }
     let mut grounds = place::Grounds { model: &model, layout, load };
     let samples = sample::read_samples(top.take("sample"), &keys, &tile_art, &mut grounds, notes);
-    let mut pass = recipe.and_then(|v| read_recipe(&v, lists, &mut grounds, notes));
+    let recipe::Recipe { steps, mut fill } =
+        recipe::read_recipe(begun, lists, &terrains, &shapes, &mut grounds, notes);
     model.learn_weights(&samples);
-    if let Some(pass) = &mut pass {
+    if let Some((pass, _)) = &mut fill {
         pass.constraints.samples = samples;
     }
     let accepted = check::read_accepted(top.take("accept"), notes);
     top.finish(notes);
-    let (map, pass) = (map?, pass?);
+    let map = map?;
     let layout = map.layout?;
     if notes.findings.iter().any(|f| f.finding.severity() == Severity::Error) {
         return None;
     }
     let near = std::mem::take(&mut model.near);
-    let tileset = model.build(notes)?;
+    let (collapse, fill_path) = match fill {
+        Some((pass, path)) => {
+            (Some(compile(pass, model.build(notes)?, layout, &path, notes)?), path)
+        }
+        None => (None, String::new()),
+    };
+    Some(Quilt {
+        title,
+        layout,
+        seed: map.seed,
+        collapse,
+        recipe: steps,
+        art: tile_art,
+        terrains: terrains.list(),
+        pictures: Vec::new(),
+        hash: String::new(),
+        findings: Report {
+            source: Source { name: String::new(), text: String::new() },
+            included: Vec::new(),
+            findings: Vec::new(),
+            unknown: Vec::new(),
+        },
+        later: Vec::new(),
+        near,
+        accepted,
+        places: Places::default(),
+        fill_path,
+        shapes,
+    })
+}
+
+/// The pass that fills the map, with what can be said of it at once.
+fn compile(
+    pass: pass::Pass,
+    tileset: Tileset,
+    layout: Layout,
+    path: &str,
+    notes: &mut Notes,
+) -> Option<Collapse> {
     let mut collapse = match Collapse::new(pass.name, tileset, pass.constraints) {
         Ok(collapse) => collapse,
         Err(error) => {
@@ -248,31 +291,13 @@ fn read(
         let space = collapse.space(layout);
         let (set, rules) = (collapse.tileset(), collapse.rules());
         for finding in audit_counts(set, rules, collapse.constraints(), &space) {
-            notes.add_of_model(finding, "recipe.0");
+            notes.add_of_model(finding, path);
         }
     }
     for finding in audit(collapse.tileset(), collapse.rules(), collapse.constraints()) {
-        notes.add_of_model(finding, "recipe.0");
+        notes.add_of_model(finding, path);
     }
-    Some(Quilt {
-        title,
-        layout,
-        seed: map.seed,
-        collapse,
-        art: tile_art,
-        pictures: Vec::new(),
-        hash: String::new(),
-        findings: Report {
-            source: Source { name: String::new(), text: String::new() },
-            included: Vec::new(),
-            findings: Vec::new(),
-            unknown: Vec::new(),
-        },
-        later: Vec::new(),
-        near,
-        accepted,
-        places: Places::default(),
-    })
+    Some(collapse)
 }
 
 /// `quilt = 1`; nothing when this program cannot read on.
@@ -296,29 +321,4 @@ fn read_seams(value: Option<Value<'_>>, notes: &mut Notes) -> u8 {
     let tolerance = keys.take("tolerance");
     keys.finish(notes);
     tolerance.and_then(|v| v.whole(0..256, Code::BadValue, notes)).unwrap_or(0) as u8
-}
-
-fn read_recipe(
-    value: &Value<'_>,
-    lists: Vec<PairRule>,
-    grounds: &mut place::Grounds<'_>,
-    notes: &mut Notes,
-) -> Option<pass::Pass> {
-    let mut passes = value.array(notes).into_iter();
-    let Some(first) = passes.next() else {
-        if value.is_array() {
-            let finding = Finding::new(Code::MissingKey, value.subject(), "the recipe has no pass");
-            notes.add(
-                finding.help("add `[[recipe]]` with `pass = \"collapse\"`"),
-                value.span.clone(),
-            );
-        }
-        return None;
-    };
-    let pass = first.table(notes).and_then(|keys| pass::read_pass(keys, lists, grounds, notes));
-    for more in passes {
-        let finding = Finding::new(Code::NotYet, more.subject(), "a recipe has one pass for now");
-        notes.add(finding.help("take this pass out"), more.span.clone());
-    }
-    pass
 }

@@ -258,6 +258,7 @@ pub(super) fn read_model(
     documents: &mut [Keys<'_>],
     lattice: Lattice,
     sampled: bool,
+    filled: bool,
     notes: &mut Notes,
 ) -> Model {
     let mut builder = TilesetBuilder::new(lattice);
@@ -307,6 +308,9 @@ pub(super) fn read_model(
         }
     }
     let top = documents.last_mut().expect("the quilt itself");
+    if !any && !filled {
+        return model;
+    }
     if !any {
         top.need("tiles", "add `[tiles.NAME]` with `sides` and a picture", notes);
     } else if model.sockets.is_empty() && !model.uses_pixels() && !sampled {

@@ -13,7 +13,8 @@ impl Quilt {
     /// # Errors
     /// When `out` fails.
     pub fn write_pairs(&self, out: impl Write) -> io::Result<()> {
-        let tileset = self.collapse.tileset();
+        let Some(collapse) = &self.collapse else { return Ok(()) };
+        let tileset = collapse.tileset();
         let mut out = csv::Writer::from_writer(out);
         out.write_record([
             "tile",
@@ -27,7 +28,7 @@ impl Quilt {
             "because",
         ])
         .map_err(plain)?;
-        for pair in pair_origins(tileset, self.collapse.constraints()) {
+        for pair in pair_origins(tileset, collapse.constraints()) {
             let pose = |(tile, orientation): Posed| {
                 let tile = &tileset.tiles()[tile];
                 let mut name = tile.name().to_owned();

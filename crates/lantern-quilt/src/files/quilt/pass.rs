@@ -24,19 +24,13 @@ pub(super) struct Pass {
     pub(super) fallback: Option<TileId>,
 }
 
-pub(super) fn read_pass(
+pub(super) fn read_collapse(
     mut keys: Keys<'_>,
     lists: Vec<PairRule>,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
 ) -> Option<Pass> {
     let model = grounds.model;
-    let kind = keys.need("pass", "`pass = \"collapse\"`", notes)?;
-    let text = kind.text(notes)?;
-    if text != "collapse" {
-        unknown_name("pass", &kind, text, ["collapse"], notes);
-        return None;
-    }
     let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("collapse").to_owned();
     let mut search = Search::default();
     let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {

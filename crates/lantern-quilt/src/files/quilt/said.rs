@@ -28,24 +28,26 @@ impl Quilt {
     /// Where the quilt says a restriction of its pass's space; `None` when there is no such restriction
     /// or it follows from tiles of several cells.
     pub fn said(&self, cause: CauseId) -> Option<Said> {
-        let constraints = self.collapse.constraints();
-        let (what, path) = match self.collapse.restriction(cause)? {
+        let collapse = self.collapse.as_ref()?;
+        let (constraints, pass) = (collapse.constraints(), &self.fill_path);
+        let (what, path) = match collapse.restriction(cause)? {
             Stands::Border(number) => {
                 let side = constraints.borders[number].side;
-                (format!("the border rule for {side}"), format!("recipe.0.border.{side}"))
+                (format!("the border rule for {side}"), format!("{pass}.border.{side}"))
             }
             Stands::Pin(number) => {
                 let cell = constraints.pins[number].cell;
-                (format!("the pin at {cell}"), format!("recipe.0.pins.{number}"))
+                (format!("the pin at {cell}"), format!("{pass}.pins.{number}"))
             }
             Stands::Limit(number) => {
                 // A ring is the first limit.
-                let rings = usize::from(self.places.has("recipe.0.border.ring"));
+                let ring = format!("{pass}.border.ring");
+                let rings = usize::from(self.places.has(&ring));
                 match number.checked_sub(rings) {
                     Some(number) => {
-                        (format!("limit {}", number + 1), format!("recipe.0.limits.{number}"))
+                        (format!("limit {}", number + 1), format!("{pass}.limits.{number}"))
                     }
-                    None => ("the ring".to_owned(), "recipe.0.border.ring".to_owned()),
+                    None => ("the ring".to_owned(), ring),
                 }
             }
             Stands::Whole(_) => return None,

@@ -12,6 +12,7 @@
 use schemars::generate::SchemaSettings;
 use schemars::transform::{Transform, transform_subschemas};
 use schemars::{JsonSchema, Schema};
+use shapes::{Arrangement, Shapes};
 use std::collections::BTreeMap;
 
 /// The JSON Schema (draft 2020-12) of quilt files, or of the files that they include.
@@ -75,6 +76,12 @@ struct Quilt {
     /// What sides show.
     sockets: Option<BTreeMap<String, Socket>>,
     tiles: Option<BTreeMap<String, Tile>>,
+    /// Kinds of ground from below up, each with the colours and the letter that mean it in plans.
+    terrains: Option<BTreeMap<String, OneOrMore<String>>>,
+    /// Which tile of a sheet is which shape of a terrain.
+    shapes: Option<BTreeMap<String, Shapes>>,
+    /// Lists of tiles with their neighbourhoods, for several sets of shapes.
+    arrangements: Option<BTreeMap<String, Arrangement>>,
     /// What characters mean in drawings.
     keys: Option<BTreeMap<String, BTreeMap<String, Meaning>>>,
     /// Finished maps that pairs and weights are learned from.
@@ -104,6 +111,10 @@ struct Shared {
     /// What sides show.
     sockets: Option<BTreeMap<String, Socket>>,
     tiles: Option<BTreeMap<String, Tile>>,
+    /// Which tile of a sheet is which shape of a terrain.
+    shapes: Option<BTreeMap<String, Shapes>>,
+    /// Lists of tiles with their neighbourhoods, for several sets of shapes.
+    arrangements: Option<BTreeMap<String, Arrangement>>,
     /// What characters mean in drawings.
     keys: Option<BTreeMap<String, BTreeMap<String, Meaning>>>,
     /// Pairs that may touch whatever their sides show.
@@ -382,9 +393,19 @@ struct Named {
 
 /// One step.
 #[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Pass {
+    Collapse(CollapsePass),
+    Plan(shapes::PlanPass),
+    Autotile(shapes::AutotilePass),
+}
+
+/// A fill by the rules of tiles.
+#[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
-struct Pass {
-    pass: PassKind,
+struct CollapsePass {
+    #[schemars(extend("const" = "collapse"))]
+    pass: String,
     name: Option<String>,
     border: Option<Border>,
     order: Option<Order>,
@@ -410,12 +431,6 @@ struct Pass {
     counts: Option<Vec<Count>>,
     /// Tiles that are more common where a picture is light.
     shades: Option<Vec<Shade>>,
-}
-
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-enum PassKind {
-    Collapse,
 }
 
 /// What may face out of the map, by side; and what alone may stand along its edge.
@@ -557,5 +572,6 @@ struct Accepted {
     why: String,
 }
 
+mod shapes;
 #[cfg(test)]
 mod tests;

@@ -16,6 +16,10 @@ seams = {}
 sockets.moss = {}
 tiles.t = { looks = [{ turned = [{}] }], parts = [{ at = [0, 0] }] }
 keys.k."." = { tile = "t" }
+terrains.moss = "m"
+arrangements.a = { scheme = "four", tiles = [{}] }
+shapes.moss = { arrangement = "a", looks = [{}], outside = { north = {} } }
+shapes.other = { terrain = "moss", tiles = [{}], outside = {} }
 sample = [{ key = { "." = { tile = "t" } }, text = "." }]
 allow = [{ what = {}, beside = {} }]
 accept = [{}]
@@ -27,6 +31,10 @@ pins = [{}]
 limits = [{ inside = {} }]
 counts = [{}]
 shades = [{}]
+[[recipe]]
+pass = "plan"
+[[recipe]]
+pass = "autotile"
 "#;
 
 /// The reader asks for just those keys that the schema has, table by table.
@@ -59,7 +67,18 @@ fn the_schema_has_the_keys_of_the_reader() {
         ("allow.0.what", "Kind"),
         ("allow.0.beside", "Kind"),
         ("accept.0", "Accepted"),
-        ("recipe.0", "Pass"),
+        ("shapes.moss", "Shapes"),
+        ("shapes.moss.looks.0", "ShapeLook"),
+        ("shapes.moss.outside", "OutsideSides"),
+        ("shapes.moss.outside.north", "OutsideTerrain"),
+        ("shapes.other", "Shapes"),
+        ("shapes.other.outside", "OutsideTerrain"),
+        ("shapes.other.tiles.0", "ShapeTile"),
+        ("arrangements.a", "Arrangement"),
+        ("arrangements.a.tiles.0", "ShapeTile"),
+        ("recipe.0", "CollapsePass"),
+        ("recipe.1", "PlanPass"),
+        ("recipe.2", "AutotilePass"),
         ("recipe.0.border.all", "Named"),
         ("recipe.0.border.ring", "Kind"),
         ("recipe.0.order", "From"),

@@ -11,7 +11,7 @@ const CLOTHS: [[u32; 4]; 2] =
 const HEM: [u32; 3] = [0x6b2f3e, 0x9c4548, 0xc9705a];
 
 /// Strips over and under each other, four pixels wide.
-fn weave(x: i32, y: i32, cloth: usize) -> Rgba {
+pub fn weave(x: i32, y: i32, cloth: usize) -> Rgba {
     let over = (x / 4 + y / 4) % 2 == 0;
     let across = if over { y % 4 } else { x % 4 };
     let along = if over { x % 4 } else { y % 4 };

@@ -1,0 +1,103 @@
+//! `template`: placeholders of every shape with a quilt that uses them, or an empty plan.
+
+use crate::args::{self, What};
+use crate::failure::Failure;
+use crate::output;
+use lantern_quilt::autotile::Scheme;
+use lantern_quilt::draw::{TemplateOptions, plan_template, template};
+use lantern_quilt::files::{Quilt, save, save_with};
+use lantern_quilt::lattice::Lattice;
+use lantern_quilt::picture::{Picture, Rgba};
+use std::io;
+use std::path::{Path, PathBuf};
+
+pub fn run(args: &args::Template) -> Result<(), Failure> {
+    match args.what {
+        What::Shapes(scheme) => shapes(scheme, args),
+        What::Plan => plan(args),
+    }
+}
+
+/// The name of a file beside the one that is written. What is there already is never written over: an
+/// artist may have painted it.
+fn beside(args: &args::Template, ending: &str) -> Result<PathBuf, Failure> {
+    let stem = args.out.file_stem().unwrap_or_default().to_string_lossy();
+    let path = args.out.with_file_name(format!("{stem}{ending}"));
+    kept(&args.out)?;
+    kept(&path)?;
+    Ok(path)
+}
+
+fn kept(path: &Path) -> Result<(), Failure> {
+    if path.exists() {
+        let text = format!("{} is there already; name another with -o", path.display());
+        return Err(Failure::Usage(text));
+    }
+    Ok(())
+}
+
+fn write(path: &Path, picture: &Picture) -> Result<(), Failure> {
+    save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
+        .map_err(Failure::job)
+}
+
+fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
+    let mut options = TemplateOptions::new(scheme);
+    if args.flat && scheme == Scheme::Six {
+        options.lattice = Lattice::HexFlat;
+        options.cell.reverse();
+    }
+    options.cell = args.cell.unwrap_or(options.cell);
+    (options.mirror, options.quarters) = (args.mirror, args.quarters);
+    options.turns = args.turns;
+    let full = options.lattice.turns();
+    if args.turns == 0 || full % args.turns != 0 {
+        let text = format!("--turns {} does not fit a {} lattice", args.turns, options.lattice);
+        return Err(Failure::Usage(text));
+    }
+    if args.quarters && (scheme != Scheme::Eight || args.turns > 1 || args.mirror) {
+        let text = "--quarters makes the shapes of `eight`, and needs no turns";
+        return Err(Failure::Usage(text.to_owned()));
+    }
+    let file = args.out.file_name().unwrap_or_default().to_string_lossy();
+    let made = template(scheme, &file, &options).map_err(Failure::job)?;
+    let quilt = beside(args, ".quilt.toml")?;
+    write(&args.out, &made.sheet)?;
+    save(&quilt, made.quilt.as_bytes()).map_err(Failure::job)?;
+    output::print(&format!(
+        "{} placeholders of `{scheme}`\n  {}\n  {}\npaint over them, then: lantern-quilt fill {}\n",
+        made.shapes,
+        args.out.display(),
+        quilt.display(),
+        quilt.display(),
+    ))
+}
+
+fn plan(args: &args::Template) -> Result<(), Failure> {
+    let mut terrains: Vec<(String, Rgba)> = Vec::new();
+    if let Some(path) = &args.quilt {
+        let quilt = Quilt::open(path, None).map_err(|r| Failure::Quilt(Box::new(r)))?;
+        for (name, colours) in &quilt.terrains {
+            terrains.extend(colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255])));
+        }
+        if terrains.is_empty() {
+            let text = format!("{} gives no terrain a colour", path.display());
+            return Err(Failure::Usage(text));
+        }
+    }
+    let [width, height, _] = args.size;
+    if width == 0 || height == 0 {
+        return Err(Failure::Usage("a plan has at least one column and row".to_owned()));
+    }
+    let made = plan_template([width, height], &terrains).map_err(Failure::job)?;
+    let swatches = beside(args, "-colours.png")?;
+    write(&args.out, &made.plan)?;
+    write(&swatches, &made.swatches)?;
+    output::print(&format!(
+        "an empty plan of {width} x {height} cells\n  {}\n  {}\n\n{}\n[[recipe]]\npass = \"plan\"\npicture = \"{}\"\n",
+        args.out.display(),
+        swatches.display(),
+        made.terrains,
+        args.out.file_name().unwrap_or_default().to_string_lossy(),
+    ))
+}
