@@ -41,6 +41,8 @@ pub const ALL: &[Case] = &[
     Case { name: "far", measure: crate::recovery::far },
     Case { name: "threads", measure: crate::recovery::threads },
     Case { name: "impossible", measure: crate::recovery::impossible },
+    Case { name: "autotile", measure: crate::shapes::plan },
+    Case { name: "paint", measure: crate::shapes::paint },
     Case { name: "check", measure: check },
     Case { name: "learn", measure: learn_sample },
     Case { name: "frequencies", measure: frequencies },

@@ -6,6 +6,7 @@
 mod cases;
 mod clock;
 mod recovery;
+mod shapes;
 
 use clap::Parser;
 use peak_alloc::PeakAlloc;

@@ -87,6 +87,19 @@ fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), want);
 }
 
+#[test]
+fn the_mats_are_pinned_and_miss_no_shape() {
+    let quilt = open("mats");
+    let made = quilt.make(quilt.layout, &quilt.seed, None);
+    assert_eq!(made.stand_ins, []);
+    let mut data = Vec::new();
+    write_json(&made.map, &mut data).unwrap();
+    assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), "cfaa0379be7158fe");
+    assert!(quilt.check(None).report.findings.is_empty());
+    // What was written is read back whole: terrain, and a layer that lies between cells.
+    assert_eq!(lantern_quilt::files::read_json(&data[..]).unwrap(), made.map);
+}
+
 /// The terrace without one of its tiles: what is missing is what was taken out.
 #[test]
 fn check_names_the_tile_that_was_taken_out() {

@@ -160,6 +160,18 @@ fn say(
                 "beyond": seam_ends(checked, seam)[1],
                 "difference": seam.difference,
             })).collect::<Vec<_>>(),
+            "shapes": checked.map_or(Vec::new(), |(quilt, _, _)| quilt.shapes().map(|set| {
+                let coverage = Coverage::of(set);
+                let words = |(around, _): &(_, _)| set.words(*around);
+                json!({
+                    "name": set.name(),
+                    "scheme": set.scheme().name(),
+                    "neighbourhoods": coverage.all,
+                    "missing": coverage.missing.iter().map(words).collect::<Vec<_>>(),
+                    "doubled": coverage.doubled.iter().map(|one| &one.tiles).collect::<Vec<_>>(),
+                    "unreachable": coverage.unreachable,
+                })
+            }).collect::<Vec<_>>()),
             "trials": trials.map(|t| json!({
                 "size": t.size,
                 "fills": t.fills,

@@ -33,7 +33,7 @@ pub fn run(args: &args::Demo) -> Result<(), Failure> {
     let quilt = folder.join(demo.files[0].0);
     fill::run(&args::Fill::of(quilt.clone()))?;
     output::print(&format!(
-        "\nThe quilt is yours now: change a weight in {0}, then\n  lantern-quilt fill {0}\n",
+        "\nThe quilt is yours now: change {0}, then\n  lantern-quilt fill {0}\n",
         quilt.display()
     ))
 }

@@ -61,7 +61,8 @@ fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
     }
     let file = args.out.file_name().unwrap_or_default().to_string_lossy();
     let made = template(scheme, &file, &options).map_err(Failure::job)?;
-    let quilt = beside(args, ".quilt.toml")?;
+    // Not of the same name: its map would be written over the sheet.
+    let quilt = beside(args, "-try.quilt.toml")?;
     write(&args.out, &made.sheet)?;
     save(&quilt, made.quilt.as_bytes()).map_err(Failure::job)?;
     output::print(&format!(

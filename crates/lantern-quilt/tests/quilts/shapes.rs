@@ -56,6 +56,7 @@ fn open(text: &str) -> Result<Quilt, Report> {
         ("sheet.png".to_owned(), sheet(12)),
         ("plan.png".to_owned(), painted(&["ssmm", "smmm", "..mp"])),
         ("soft.png".to_owned(), painted(&["ssxx", "smmm", "..mx"])),
+        ("huge.png".to_owned(), pictures().0["huge.png"].clone()),
         ("tall.png".to_owned(), painted(&["m", "m", "m", "m", "m"])),
         (
             "guide.png".to_owned(),
@@ -200,6 +201,12 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case("\"p\"]", "\"#\"]", "`#` cannot stand for a terrain", Code::BadValue)]
 #[case("\"p\"]", "\"pp\"]", "neither a colour nor one letter", Code::BadValue)]
 #[case("picture = \"plan.png\"", "", "one of `picture`, `text` and `heights`", Code::MissingKey)]
+#[case(
+    "picture = \"plan.png\"",
+    "picture = \"huge.png\"",
+    "60000 x 60000 pixels are over the limit",
+    Code::BadPicture
+)]
 #[case("picture = \"plan.png\"", "picture = \"plam.png\"", "no such file", Code::MissingArt)]
 #[case(
     "picture = \"plan.png\"",
@@ -336,6 +343,32 @@ strict = true"##;
     let codes: Vec<Code> =
         quilt.check(None).report.findings.iter().map(|one| one.finding.code).collect();
     assert!(codes.contains(&Code::MissingShape), "{codes:?}");
+}
+
+#[rstest]
+#[case("[\"sand\", \"moss\"]", "ssss", "moss/00")]
+#[case("[\"sand\", \"moss\"]", "mmmm", "moss/15")]
+#[case("[\"moss\", \"sand\"]", "mmmm", "moss/00")]
+#[case("[\"sand\", \"moss\"]", "smmm", "moss/05")]
+fn a_blend_of_two_has_an_order_of_its_own(
+    #[case] blend: &str,
+    #[case] plan: &str,
+    #[case] second: &str,
+) {
+    let text = GROUND.replacen("picture = \"plan.png\"", &format!("text = \"{plan}\""), 1);
+    let text =
+        text.replacen("size = [4, 3]", "size = [4, 1]", 1).replacen("under = [\"pond\"]\n", "", 1);
+    let outside = text.find("outside = ").unwrap();
+    let end = outside + text[outside..].find('\n').unwrap();
+    let text = format!("{}{}", &text[..outside], &text[end..]);
+    let set = |blend: &str| {
+        let set = format!("blend = {blend}\nscheme = \"dual\"");
+        open(&text.replacen("scheme = \"eight\"", &set, 1))
+    };
+    let quilt = set(blend).unwrap_or_else(|report| panic!("{report}"));
+    assert_eq!(tiles(&map_of(&quilt), "moss")[1], second);
+    let report = set("[\"sand\", \"moss\", \"pond\"]").unwrap_err();
+    assert!(report.to_string().contains("does not say which tile is which"), "{report}");
 }
 
 #[test]

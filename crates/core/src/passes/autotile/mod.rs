@@ -80,22 +80,23 @@ struct Picks<'a> {
     known: HashMap<u64, u32, FxBuildHasher>,
     /// What each may stand for: looks and chances by place.
     looks: Keyed,
-    chances: Vec<Keyed>,
+    chances: Vec<(usize, Keyed)>,
 }
 
 impl<'a> Picks<'a> {
     fn new(set: &'a ShapeSet, seed: &Seed) -> Self {
         let path = |purpose: &'static str| ["autotile", set.name(), purpose];
-        let chance = |number: usize| {
-            let [pass, name, purpose] = path("chance");
-            seed.keyed(&[pass, name, purpose, &number.to_string()])
-        };
+        let [pass, name, purpose] = path("chance");
+        let chances = set.entries().iter().enumerate();
+        let chances = chances.filter(|(_, entry)| set.tiles()[entry.tile].chance.is_some());
+        let chances = chances
+            .map(|(number, _)| (number, seed.keyed(&[pass, name, purpose, &number.to_string()])));
         Self {
             set,
             picks: Vec::new(),
             known: HashMap::default(),
             looks: seed.keyed(&path("looks")),
-            chances: (0..set.entries().len()).map(chance).collect(),
+            chances: chances.collect(),
         }
     }
 
@@ -115,7 +116,9 @@ impl<'a> Picks<'a> {
         }
         for (entry, chance, options) in &pick.before {
             const WHOLE: f64 = 4_294_967_296.0;
-            if (self.chances[*entry].below(cell, 1 << 32) as f64) < chance * WHOLE {
+            let keyed = self.chances.iter().find(|(number, _)| number == entry);
+            if keyed.is_some_and(|(_, keyed)| (keyed.below(cell, 1 << 32) as f64) < chance * WHOLE)
+            {
                 return draw(options, self.looks.bits(cell));
             }
         }
@@ -411,24 +414,23 @@ impl Autotile {
     /// Marks the cells around one anew.
     fn mark_again(&self, map: &mut Tilemap, seed: &Seed, cell: Cell) {
         let (layout, whole) = (map.layout(), map.layout().extent());
-        let mut marks = Vec::new();
-        for near in ring(layout, cell, 1) {
-            let stands_in = |set: &ShapeSet| {
-                let Some(extent) = extent_of(set, whole) else { return false };
-                let sight = Sight::new(set, map);
-                let mut picks = Picks::new(set, seed);
-                let mut own = vec![near];
+        let mut marks: Vec<(Cell, bool)> =
+            ring(layout, cell, 1).into_iter().map(|near| (near, false)).collect();
+        for set in &self.sets {
+            let Some(extent) = extent_of(set, whole) else { continue };
+            let (sight, mut picks) = (Sight::new(set, map), Picks::new(set, seed));
+            for (near, marked) in marks.iter_mut().filter(|(_, marked)| !marked) {
+                let mut own = vec![*near];
                 if set.scheme() == Scheme::Dual {
-                    own.extend(past_the_end(whole, extent, near));
+                    own.extend(past_the_end(whole, extent, *near));
                 }
-                own.into_iter().any(|cell| {
+                *marked = own.into_iter().any(|cell| {
                     sight.around(cell).is_some_and(|around| {
                         let pick = picks.number(around);
                         picks.picks[pick as usize].stands_in
                     })
-                })
-            };
-            marks.push((near, self.sets.iter().any(stands_in)));
+                });
+            }
         }
         let place = map.tags.iter().position(|(name, _)| name == STAND_IN);
         let any = marks.iter().any(|(_, marked)| *marked);

@@ -203,6 +203,14 @@ impl<'k> Reader<'_, '_, 'k> {
                 self.read_tiles(&tiles, scheme, &of, &places, notes)
             }
             (None, None) if quartered => self.of_quarters(scheme, &of, &places, value, notes)?,
+            (None, None) if matches!(&of, Of::Blend(_)) && of.kinds() != 4 => {
+                let text = format!("`{}` does not say which tile is which", value.path);
+                let finding = Finding::new(Code::MissingKey, value.subject(), text);
+                let help =
+                    "add `guide` or `tiles`: only a blend of two terrains has an order of its own";
+                notes.add(finding.help(help), self.span.clone());
+                return None;
+            }
             (None, None) => self.arranged(scheme, &of, &places, (turns, mirror), notes),
             _ => {
                 let text = format!("`{}` says in several ways which tile is which", value.path);
@@ -264,7 +272,9 @@ impl<'k> Reader<'_, '_, 'k> {
         if blend.is_some() {
             let names = terrains.find_all(blend, notes);
             let rank = names.iter().filter_map(|name| terrains.place(name)).min()?;
-            return Some((Of::Blend(Kinds::new(Vec::new(), names)), rank));
+            // Of two, the second is the one that shapes are told by.
+            let joined = if let [_, upper] = &names[..] { vec![upper.clone()] } else { Vec::new() };
+            return Some((Of::Blend(Kinds::new(joined, names)), rank));
         }
         let own = match terrain {
             Some(value) => terrains.find(&value, notes)?,
@@ -425,6 +435,10 @@ impl<'k> Reader<'_, '_, 'k> {
         let same = of.same();
         let mut tiles = ShapeSet::arranged(self.name, scheme, lattice, same, turns, mirror);
         let columns = places.columns.unwrap_or(scheme.columns());
+        if matches!(of, Of::Blend(_)) && tiles[0].tile.is_none() {
+            // All of the first terrain is a tile as well.
+            tiles[0].tile = Some(format!("{}/00", self.name));
+        }
         for (number, tile) in tiles.iter_mut().enumerate() {
             let Some(name) = tile.tile.clone() else { continue };
             tile.looks = places.looks.iter().map(|(_, weight)| *weight).collect();

@@ -9,6 +9,8 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use tempfile::TempDir;
 
+mod shapes;
+
 fn tool(folder: &Path, words: &[&str]) -> Assert {
     let mut command = Command::cargo_bin("lantern-quilt").unwrap();
     command.current_dir(folder).args(words).assert()

@@ -1,0 +1,92 @@
+//! Templates, plans, shapes that are missing, and sheets of what a map shows.
+
+use super::*;
+
+#[rstest]
+#[case(&["four"], "16 placeholders", 16)]
+#[case(&["dual"], "16 placeholders", 15)]
+#[case(&["eight"], "47 placeholders", 47)]
+#[case(&["eight", "--turns", "4"], "15 placeholders", 47)]
+#[case(&["eight", "--quarters", "--cell", "16x16"], "5 placeholders", 47)]
+#[case(&["six", "--turns", "6", "--mirror", "--flat"], "13 placeholders", 64)]
+fn a_template_is_used_at_once(#[case] words: &[&str], #[case] says: &str, #[case] poses: usize) {
+    let folder = tempfile::tempdir().unwrap();
+    let words = [&["template", "-o", "new.png"], words].concat();
+    tool(folder.path(), &words).success().stdout(contains(says));
+    // Nobody's painting is written over.
+    tool(folder.path(), &words).code(2).stderr(contains("is there already"));
+    let fill = ["fill", "new-try.quilt.toml", "--json", "--sheet", "used.png"];
+    let told = tool(folder.path(), &fill).success();
+    let told: serde_json::Value = serde_json::from_slice(&told.get_output().stdout).unwrap();
+    assert_eq!(told["stand_ins"].as_array().unwrap().len(), 0);
+    // Every shape is used, so the sheet holds every pose that looks its own way.
+    let sheet = fs::read(folder.path().join("used.json")).unwrap();
+    let sheet: serde_json::Value = serde_json::from_slice(&sheet).unwrap();
+    let places = sheet["layers"][0]["at"].as_array().unwrap();
+    assert_eq!((places.len(), sheet["sheet"].as_str()), (poses, Some("used.png")));
+    let used = places.iter().filter(|place| !place.is_null()).count();
+    assert!(used == poses || words.contains(&"six"), "{used} of {poses}");
+    let check =
+        tool(folder.path(), &["check", "new-try.quilt.toml", "--json", "--picture", "b.png"]);
+    let told: serde_json::Value =
+        serde_json::from_slice(&check.success().get_output().stdout).unwrap();
+    assert_eq!(told["shapes"][0]["missing"].as_array().unwrap().len(), 0);
+    assert!(fs::read(folder.path().join("b.png")).unwrap().starts_with(b"\x89PNG"));
+}
+
+#[test]
+fn a_plan_is_begun_with_the_terrains_of_a_quilt() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "mats"]).success().stdout(contains("48 x 30 cells in 5 layers"));
+    let words =
+        ["template", "plan", "--size", "7x5", "--quilt", "mats/mats.quilt.toml", "-o", "p.png"];
+    tool(folder.path(), &words).success().stdout(contains("pond = \"#3f8fb5\""));
+    let plan =
+        lantern_quilt::picture::Picture::from_png(&fs::read(folder.path().join("p.png")).unwrap());
+    let plan = plan.unwrap();
+    assert_eq!((plan.width(), plan.height()), (7, 5));
+    assert!(plan.pixels().iter().all(|pixel| pixel[3] == 0));
+    assert!(folder.path().join("p-colours.png").exists());
+}
+
+#[test]
+fn shapes_that_are_missing_are_told_and_strict_sets_refuse() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["template", "four", "-o", "new.png"]).success();
+    let path = folder.path().join("new-try.quilt.toml");
+    let text = fs::read_to_string(&path).unwrap();
+    // Only shapes that are joined to the north.
+    let few = "tiles = [{ at = [0, 0], around = \"# / ?\\n\" }]";
+    let few = few.replace("\"# / ?\\n\"", "\"\"\"\n#\n?o?\n?\"\"\"");
+    let loose = text.replace("scheme = \"four\"", &format!("scheme = \"four\"\n{few}"));
+    fs::write(&path, &loose).unwrap();
+    tool(folder.path(), &["fill", "new-try.quilt.toml", "-o", "m.png", "-o", "m.json"])
+        .success()
+        .stdout(contains("without a tile of their shape").and(contains("`moss/00` stands in")));
+    let map = fs::read_to_string(folder.path().join("m.json")).unwrap();
+    assert!(map.contains("\"stand_in\""));
+    fs::write(&path, loose.replace("scheme =", "strict = true\nscheme =")).unwrap();
+    let before = fs::read(folder.path().join("m.png")).unwrap();
+    tool(folder.path(), &["fill", "new-try.quilt.toml", "-o", "m.png"])
+        .code(1)
+        .stderr(contains("the set is strict").and(contains("nothing joined")));
+    assert_eq!(before, fs::read(folder.path().join("m.png")).unwrap());
+    assert!(folder.path().join("m.partial.png").exists());
+}
+
+#[rstest]
+#[case(&["fill", "mats/mats.quilt.toml", "--film", "f.png"], 2, "has no `collapse` pass")]
+#[case(&["fill", "mats/mats.quilt.toml", "--limit-cells", "100"], 1, "over the limit of 100")]
+#[case(&["fill", "mats/mats.quilt.toml", "--sheet", "f.json"], 2, "end f.json in .png")]
+#[case(&["fill", "mats/mats.quilt.toml", "--sheet", "mats/mats-tiles.png"], 2, "will not be written over")]
+#[case(&["check", "mats/mats.quilt.toml", "--map", "mats/mats.map.json"], 2, "this recipe has none")]
+#[case(&["template", "nine", "-o", "n.png"], 2, "write four, dual, eight, six or plan")]
+#[case(&["template", "four", "--quarters", "-o", "n.png"], 2, "--quarters makes")]
+#[case(&["template", "eight", "--turns", "3", "-o", "n.png"], 2, "does not fit")]
+#[case(&["template", "plan", "--size", "0x4", "-o", "n.png"], 2, "at least one column")]
+#[case(&["template", "plan", "--size", "100000x100000", "-o", "n.png"], 1, "over the limit")]
+fn what_shapes_cannot_do_is_said(#[case] words: &[&str], #[case] code: i32, #[case] why: &str) {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "mats"]).success();
+    tool(folder.path(), words).code(code).stderr(contains(why));
+}
