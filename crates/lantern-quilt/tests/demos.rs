@@ -2,7 +2,7 @@
 #![cfg(feature = "files")]
 
 use lantern_quilt::audit::missing::Trials;
-use lantern_quilt::files::{Folder, Quilt, write_json};
+use lantern_quilt::files::{Art, Folder, Quilt, ReadError, write_json};
 use lantern_quilt::finding::Code;
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::Order;
@@ -98,6 +98,48 @@ fn the_mats_are_pinned_and_miss_no_shape() {
     assert!(quilt.check(None).report.findings.is_empty());
     // What was written is read back whole: terrain, and a layer that lies between cells.
     assert_eq!(lantern_quilt::files::read_json(&data[..]).unwrap(), made.map);
+}
+
+/// The demo's files, with two cells of the sheet of mats exchanged.
+struct Exchanged(Folder, [[u32; 2]; 2]);
+
+impl Art for Exchanged {
+    fn read(&self, path: &str) -> Result<Vec<u8>, ReadError> {
+        let data = self.0.read(path)?;
+        if path != "mats-tiles.png" {
+            return Ok(data);
+        }
+        let sheet = Picture::from_png(&data).unwrap();
+        let [a, b] = self.1.map(|[column, row]| [column * 16, row * 16]);
+        let mut mixed = Picture::new(sheet.width(), sheet.height(), [0; 4]).unwrap();
+        for (x, y) in (0..sheet.height()).flat_map(|y| (0..sheet.width()).map(move |x| (x, y))) {
+            let inside = |[left, top]: [u32; 2]| {
+                (left..left + 16).contains(&x) && (top..top + 16).contains(&y)
+            };
+            let (mut fx, mut fy) = (x, y);
+            if inside(a) {
+                (fx, fy) = (x - a[0] + b[0], y - a[1] + b[1]);
+            } else if inside(b) {
+                (fx, fy) = (x - b[0] + a[0], y - b[1] + a[1]);
+            }
+            mixed.set(x, y, sheet.get(fx, fy).unwrap());
+        }
+        Ok(mixed.to_png(&[]).unwrap())
+    }
+}
+
+#[test]
+fn shapes_that_lie_in_the_wrong_place_are_named() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/mats");
+    let text = std::fs::read_to_string(folder.join("mats.quilt.toml")).unwrap();
+    // Shape 3 is joined to the south alone, shape 21 to the east, south-west and west.
+    let art = Exchanged(Folder::new(&folder), [[3, 1], [5, 3]]);
+    let quilt = Quilt::read(&text, "mats", &art).unwrap();
+    let found = quilt.check(None).report.findings;
+    assert!(found.iter().all(|one| one.finding.code == Code::OddShape));
+    for name in ["moss/03", "moss/21"] {
+        assert!(found.iter().any(|one| one.finding.message.contains(name)), "{name}");
+    }
 }
 
 /// The terrace without one of its tiles: what is missing is what was taken out.

@@ -51,7 +51,7 @@ fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
     (options.mirror, options.quarters) = (args.mirror, args.quarters);
     options.turns = args.turns;
     let full = options.lattice.turns();
-    if args.turns == 0 || full % args.turns != 0 {
+    if args.turns == 0 || !full.is_multiple_of(args.turns) {
         let text = format!("--turns {} does not fit a {} lattice", args.turns, options.lattice);
         return Err(Failure::Usage(text));
     }

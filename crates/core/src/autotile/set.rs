@@ -187,13 +187,16 @@ pub(crate) struct Entry {
     looks: Vec<(Option<u32>, u64)>,
 }
 
+/// Palette numbers (or no tile), each with the sum of the weights up to it.
+pub(crate) type Options = Vec<(Option<u32>, u64)>;
+
 /// Which tiles stand for a neighbourhood.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Pick {
-    /// Palette numbers, each with the sum of the weights up to it.
-    pub(crate) options: Vec<(Option<u32>, u64)>,
+    /// What one is chosen from.
+    pub(crate) options: Options,
     /// Those that may go before: the number of the entry, its chance, and its own options.
-    pub(crate) before: Vec<(usize, f64, Vec<(Option<u32>, u64)>)>,
+    pub(crate) before: Vec<(usize, f64, Options)>,
     /// Whether no tile is for it and the nearest stands in.
     pub(crate) stands_in: bool,
 }
@@ -242,7 +245,7 @@ impl ShapeSet {
         let (mut entries, mut palette) = (Vec::new(), Vec::new());
         for (number, tile) in tiles.iter().enumerate() {
             let turns = tile.turns;
-            if turns == 0 || lattice.turns() % turns != 0 {
+            if turns == 0 || !lattice.turns().is_multiple_of(turns) {
                 return Err(ShapeError::Turns { turns, lattice });
             }
             let is_weight = |weight: &f64| weight.is_finite() && *weight > 0.0 && *weight <= 1e6;

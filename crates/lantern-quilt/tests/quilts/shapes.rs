@@ -151,10 +151,11 @@ fn shapes_are_drawn_put_together_and_packed() {
     }
     #[cfg(feature = "draw")]
     {
+        use lantern_quilt::draw::{DrawOptions, draw, pack};
         let map = map_of(&quilt);
-        let packed = lantern_quilt::draw::pack(&map, &quilt.art).unwrap();
+        let packed = pack(&map, &quilt.art).unwrap();
         // Laying the packed cells gives the picture of the map.
-        let whole = lantern_quilt::draw::draw(&map, &quilt.art, &Default::default()).unwrap();
+        let whole = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();
         let mut again = Picture::new(16, 12, lantern_quilt::draw::NIGHT).unwrap();
         for (layer, places) in map.layers.iter().zip(&packed.places) {
             let [dx, dy, _] = layer.offset().map(|part| (part * 4.0) as i64);
@@ -313,7 +314,7 @@ fn guides_and_drawings_say_what_each_tile_is_for() {
     assert!(report.findings.iter().all(|one| one.finding.code != Code::OffKey), "{report}");
     let strange = with("at = [0, 0]", "guide = \"strange.png\"").unwrap_err();
     assert!(strange.findings.iter().any(|one| one.finding.code == Code::PictureSize));
-    let drawn = r##"[arrangements.rows]
+    let drawn = r#"[arrangements.rows]
 scheme = "four"
 tiles = [
   { at = [0, 0], around = """
@@ -331,7 +332,7 @@ tiles = [
 ]
 [shapes.moss]
 arrangement = "rows"
-strict = true"##;
+strict = true"#;
     let quilt = with("[shapes.moss]\nscheme = \"eight\"", drawn).unwrap();
     let set = quilt.shapes().find(|set| set.name() == "moss").unwrap();
     assert!(set.strict && set.tiles().len() == 3);

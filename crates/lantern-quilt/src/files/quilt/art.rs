@@ -223,7 +223,9 @@ pub(super) fn cut_tiles(
     for (tile, look) in looks {
         tile_art.add_look(tile, look);
     }
-    shapes.iter().for_each(|shape| shape.compose(&mut tile_art));
+    for shape in shapes {
+        shape.compose(&mut tile_art);
+    }
     audit_sheets(sheets, &cutter.used, notes);
     audit_pictures(model, &tile_art, notes);
     tile_art

@@ -73,9 +73,7 @@ fn of_set(spec: &ShapeSpec, art: &TileArt) -> Vec<Finding> {
         let help = "a drawing that accepts fewer neighbourhoods goes before a wider one";
         found.push(Finding::new(Code::UnreachableShape, subject(set), text).help(help));
     }
-    if spec.told {
-        found.extend(odd_shapes(set, art));
-    }
+    found.extend(odd_shapes(set, art));
     found
 }
 
@@ -89,6 +87,9 @@ fn apart(a: &[Rgba], b: &[Rgba]) -> u32 {
     sum / (a.len().max(1) as u32 * 4)
 }
 
+/// The pixels along a side of a tile.
+type NamedRow<'a> = (&'a str, Vec<Rgba>);
+
 /// Tiles whose side looks like those that are marked the other way.
 fn odd_shapes(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
     let (scheme, lattice) = (set.scheme(), set.lattice());
@@ -97,7 +98,7 @@ fn odd_shapes(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
     }
     let same = set.of().same();
     let step = if scheme == Scheme::Eight { 2 } else { 1 };
-    let mut rows: BTreeMap<(Side, bool), Vec<(&str, Vec<Rgba>)>> = BTreeMap::new();
+    let mut rows: BTreeMap<(Side, bool), Vec<NamedRow<'_>>> = BTreeMap::new();
     for tile in set.tiles() {
         let Some(name) = &tile.tile else { continue };
         let Some(picture) = art.tile(name) else { continue };
@@ -118,7 +119,7 @@ fn odd_shapes(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
         if tiles.len() < 3 {
             continue;
         }
-        let nearest = |row: &Vec<Rgba>, among: &[(&str, Vec<Rgba>)], but: &str| {
+        let nearest = |row: &[Rgba], among: &[NamedRow<'_>], but: &str| {
             among.iter().filter(|(name, _)| *name != but).map(|(_, other)| apart(row, other)).min()
         };
         for (name, row) in tiles {

@@ -24,66 +24,77 @@ fn point(scheme: Scheme, lattice: Lattice, slot: usize) -> [u32; 2] {
     }
 }
 
-/// What the cell of a guide says: nothing when it is no tile of the set. Colours off the key are
-/// findings, once each.
-pub(super) fn read_cell(
-    cell: &Picture,
-    [column, row]: [u32; 2],
-    scheme: Scheme,
-    lattice: Lattice,
-    of: &Of,
-    terrains: &Terrains,
-    guide: &Value<'_>,
-    strange: &mut Vec<Rgba>,
-    notes: &mut Notes,
-) -> Option<Drawing> {
-    let mut terrain_at = |[x, y]: [u32; 2]| -> Option<&str> {
-        let (x, y) = (cell.width() * x / 12, cell.height() * y / 12);
-        let colour = cell.get(x, y)?;
-        if colour[3] == 0 {
-            return None;
-        }
-        let known = terrains.key.colours.iter().find(|([r, g, b], _)| colour == [*r, *g, *b, 255]);
-        if known.is_none() && !strange.contains(&colour) {
-            strange.push(colour);
-            let text = format!(
-                "{} at pixel [{x}, {y}] of cell [{column}, {row}] of the guide is no terrain",
-                to_hex(colour)
-            );
-            let near = terrains.key.colour_key(0);
-            let nearest = near.colours.iter().min_by_key(|([r, g, b], _)| {
-                let apart = |a: u8, b: u8| u32::from(a.abs_diff(b)).pow(2);
-                apart(*r, colour[0]) + apart(*g, colour[1]) + apart(*b, colour[2])
-            });
-            let help = nearest.map_or_else(
-                || "give terrains colours in `[terrains]`".to_owned(),
-                |([r, g, b], name)| {
-                    format!("the nearest is {} for `{name}`", to_hex([*r, *g, *b, 255]))
-                },
-            );
-            let finding = Finding::new(Code::OffKey, guide.subject(), text).help(help);
-            notes.add(finding, guide.span.clone());
-        }
-        known.map(|(_, name)| name.as_str())
-    };
-    if let (Of::Terrain { on, .. }, false) = (of, scheme == Scheme::Dual) {
-        let here = terrain_at([6, 6])?;
-        if !on.iter().any(|name| name == here) {
-            return None;
-        }
-    }
-    let mut signs = [Sign::MAX; 8];
-    let mut said = false;
-    for (slot, sign) in signs.iter_mut().enumerate().take(scheme.slots()) {
-        let Some(name) = terrain_at(point(scheme, lattice, slot)) else { continue };
-        said = true;
-        *sign = match of {
-            Of::Terrain { kinds, .. } if kinds.same() >> kinds.kind(Some(name)) & 1 == 1 => {
-                kinds.same()
+/// A guide image and the set that it speaks of.
+pub(super) struct Guide<'a, 'k> {
+    pub(super) scheme: Scheme,
+    pub(super) lattice: Lattice,
+    pub(super) of: &'a Of,
+    pub(super) terrains: &'a Terrains,
+    /// Where it is named.
+    pub(super) value: &'a Value<'k>,
+    /// Colours off the key that were told of.
+    pub(super) strange: Vec<Rgba>,
+}
+
+impl Guide<'_, '_> {
+    /// What one cell says: nothing when it is no tile of the set. Colours off the key are findings, once
+    /// each.
+    pub(super) fn read(
+        &mut self,
+        cell: &Picture,
+        [column, row]: [u32; 2],
+        notes: &mut Notes,
+    ) -> Option<Drawing> {
+        let (scheme, lattice, of) = (self.scheme, self.lattice, self.of);
+        let mut terrain_at = |[x, y]: [u32; 2]| -> Option<&str> {
+            let (x, y) = (cell.width() * x / 12, cell.height() * y / 12);
+            let colour = cell.get(x, y)?;
+            if colour[3] == 0 {
+                return None;
             }
-            Of::Blend(kinds) => kinds.only(name).unwrap_or(0),
-            _ => !of.same(),
+            let known =
+                self.terrains.key.colours.iter().find(|([r, g, b], _)| colour == [*r, *g, *b, 255]);
+            if known.is_none() && !self.strange.contains(&colour) {
+                self.strange.push(colour);
+                let text = format!(
+                    "{} at pixel [{x}, {y}] of cell [{column}, {row}] of the guide is no terrain",
+                    to_hex(colour)
+                );
+                let near = self.terrains.key.colour_key(0);
+                let nearest = near.colours.iter().min_by_key(|([r, g, b], _)| {
+                    let apart = |a: u8, b: u8| u32::from(a.abs_diff(b)).pow(2);
+                    apart(*r, colour[0]) + apart(*g, colour[1]) + apart(*b, colour[2])
+                });
+                let help = nearest.map_or_else(
+                    || "give terrains colours in `[terrains]`".to_owned(),
+                    |([r, g, b], name)| {
+                        format!("the nearest is {} for `{name}`", to_hex([*r, *g, *b, 255]))
+                    },
+                );
+                let finding = Finding::new(Code::OffKey, self.value.subject(), text).help(help);
+                notes.add(finding, self.value.span.clone());
+            }
+            known.map(|(_, name)| name.as_str())
         };
+        if let (Of::Terrain { on, .. }, false) = (of, scheme == Scheme::Dual) {
+            let here = terrain_at([6, 6])?;
+            if !on.iter().any(|name| name == here) {
+                return None;
+            }
+        }
+        let mut signs = [Sign::MAX; 8];
+        let mut said = false;
+        for (slot, sign) in signs.iter_mut().enumerate().take(scheme.slots()) {
+            let Some(name) = terrain_at(point(scheme, lattice, slot)) else { continue };
+            said = true;
+            *sign = match of {
+                Of::Terrain { kinds, .. } if kinds.same() >> kinds.kind(Some(name)) & 1 == 1 => {
+                    kinds.same()
+                }
+                Of::Blend(kinds) => kinds.only(name).unwrap_or(0),
+                _ => !of.same(),
+            };
+        }
+        (said || scheme != Scheme::Dual).then(|| Drawing::new(&signs).relaxed(scheme, of.same()))
     }
-    (said || scheme != Scheme::Dual).then(|| Drawing::new(&signs).relaxed(scheme, of.same()))
 }

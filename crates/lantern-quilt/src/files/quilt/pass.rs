@@ -29,7 +29,7 @@ pub(super) fn read_collapse(
     lists: Vec<PairRule>,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
-) -> Option<Pass> {
+) -> Pass {
     let model = grounds.model;
     let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("collapse").to_owned();
     let mut search = Search::default();
@@ -85,7 +85,7 @@ pub(super) fn read_collapse(
         shades.extend(read_shade(&value, grounds, notes));
     }
     keys.finish(notes);
-    Some(Pass { name, constraints, shades, search, fallback })
+    Pass { name, constraints, shades, search, fallback }
 }
 
 fn each<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Value<'a>> {

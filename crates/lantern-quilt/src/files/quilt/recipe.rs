@@ -150,9 +150,9 @@ pub(super) fn read_recipe(
         let (step, name) = match kind {
             Kind::Collapse => {
                 let pass = read_collapse(keys, lists.take().unwrap_or_default(), grounds, notes);
-                let name = pass.as_ref().map(|pass| pass.name.clone());
-                recipe.fill = pass.map(|pass| (pass, path.clone()));
-                (Some(Step::Collapse), name)
+                let name = pass.name.clone();
+                recipe.fill = Some((pass, path.clone()));
+                (Some(Step::Collapse), Some(name))
             }
             Kind::Plan => {
                 let plan = read_plan(keys, terrains, grounds, notes);
