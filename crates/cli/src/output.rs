@@ -2,6 +2,7 @@
 
 use crate::failure::Failure;
 use std::io::{self, ErrorKind, Write};
+use std::path::PathBuf;
 
 /// Prints text that may hold colours, which are taken out where they are not wanted.
 pub fn print_styled(text: &str) -> Result<(), Failure> {
@@ -11,6 +12,19 @@ pub fn print_styled(text: &str) -> Result<(), Failure> {
 /// Prints plain text.
 pub fn print(text: &str) -> Result<(), Failure> {
     write_with(|out| out.write_all(text.as_bytes()))
+}
+
+/// Prints a summary and the files that were written; on standard error where a map has standard output.
+pub fn tell(mut text: String, written: &[PathBuf], stdout_taken: bool) -> Result<(), Failure> {
+    for path in written {
+        text.push_str(&format!("\n  {}", path.display()));
+    }
+    text.push('\n');
+    if stdout_taken {
+        anstream::eprint!("{text}");
+        return Ok(());
+    }
+    print(&text)
 }
 
 /// Lets `write` write to standard output.

@@ -469,6 +469,133 @@ fn the_narrowest_drawing_goes_before_wider_ones() {
     assert_eq!(row, ["any", "bank", "shore"]);
 }
 
+/// Every combination of three terrains in four corners.
+fn blend() -> ShapeSet {
+    let grounds = ["moss", "mat", "pond"];
+    let kinds = Kinds::new(Vec::new(), names(&grounds));
+    let tiles = (0..81usize).map(|number| {
+        let corners = [number % 3, number / 3 % 3, number / 9 % 3, number / 27];
+        let signs = corners.map(|corner| kinds.only(grounds[corner]).unwrap());
+        let name = corners.map(|corner| grounds[corner]).join(" ");
+        ShapeTile::new(name, Drawing::new(&signs))
+    });
+    let tiles = tiles.collect();
+    ShapeSet::new("blend", Scheme::Dual, Lattice::Square, Of::Blend(kinds), tiles).unwrap()
+}
+
+proptest! {
+    #[test]
+    fn blends_show_in_each_corner_what_lies_there(
+        cells in proptest::collection::vec(0usize..4, 20), gone in proptest::collection::btree_set(0usize..81, 0..40),
+    ) {
+        let grounds = [Some("moss"), Some("mat"), Some("pond"), None];
+        let layout = Layout::flat(Lattice::Square, 5, 4).unwrap();
+        let mut map = Tilemap::new(layout);
+        let mut terrain = Terrain::new(layout.extent());
+        for (index, &cell) in cells.iter().enumerate() {
+            let number = grounds[cell].map(|name| terrain.number(name));
+            terrain.cells.set(index, number);
+        }
+        map.terrain = Some(terrain);
+        let full = blend();
+        let tiles = full.tiles().iter().enumerate().filter(|(number, _)| !gone.contains(number));
+        let tiles: Vec<ShapeTile> = tiles.map(|(_, tile)| tile.clone()).collect();
+        let left: Vec<Vec<String>> = tiles
+            .iter()
+            .map(|tile| tile.tile.as_ref().unwrap().split(' ').map(str::to_owned).collect())
+            .collect();
+        let set =
+            ShapeSet::new("blend", Scheme::Dual, Lattice::Square, full.of().clone(), tiles).unwrap();
+        Autotile::new("ground", vec![set]).apply(&mut map, &Seed::default());
+        let layer = map.layer("blend").unwrap();
+        for cell in layer.extent().iter() {
+            // Outside goes on as at the edge.
+            let at = |dx: i32, dy: i32| {
+                let (x, y) = ((cell.x + dx).clamp(0, 4), (cell.y + dy).clamp(0, 3));
+                grounds[cells[(y * 5 + x) as usize]]
+            };
+            let corners = [at(0, -1), at(0, 0), at(-1, 0), at(-1, -1)];
+            let placed = layer.get(cell).map(|placed| placed.tile.clone());
+            if corners.contains(&None) {
+                prop_assert_eq!(placed, None);
+                continue;
+            }
+            // The first of those with the fewest wrong corners.
+            let wrong = |tile: &Vec<String>| {
+                tile.iter().zip(corners).filter(|(name, want)| Some(name.as_str()) != *want).count()
+            };
+            let best = left.iter().min_by_key(|tile| wrong(tile)).unwrap().join(" ");
+            prop_assert_eq!(placed, Some(best));
+        }
+    }
+
+    #[test]
+    fn a_plan_in_pieces_is_the_plan(
+        cells in proptest::collection::vec(0usize..3, 48), cut in (1usize..8, 1usize..6),
+        near in 0u32..60, colours in proptest::collection::vec(any::<[u8; 3]>(), 2..5),
+        pixels in proptest::collection::vec(any::<[u8; 4]>(), 24),
+    ) {
+        const WIDTH: usize = 8;
+        let names = ["moss", "sand"];
+        let piece = |from: [usize; 2], to: [usize; 2]| {
+            let size = [to[0] - from[0], to[1] - from[1]];
+            let mut terrain =
+                Terrain { palette: Vec::new(), cells: lantern_quilt_core::map::Indices::new(size[0] * size[1], 0) };
+            for (x, y) in (0..size[1]).flat_map(|y| (0..size[0]).map(move |x| (x, y))) {
+                let cell = cells[(from[1] + y) * WIDTH + from[0] + x];
+                let number = (cell < 2).then(|| terrain.number(names[cell]));
+                terrain.cells.set(y * size[0] + x, number);
+            }
+            let corner = Cell::new(from[0] as i32 - 1, from[1] as i32 + 2);
+            Plan::of_terrain("piece", size.map(|one| one as u32), terrain).unwrap().at(corner)
+        };
+        let extent = Extent::new(Cell::new(-1, 2), [8, 6, 1]).unwrap();
+        let layout = Layout::new(Lattice::Square, extent, Wrap::NONE).unwrap();
+        let (mut whole, mut parts) = (Tilemap::new(layout), Tilemap::new(layout));
+        piece([0, 0], [WIDTH, 6]).apply(&mut whole);
+        let (x, y) = cut;
+        for (from, to) in [([x, y], [8, 6]), ([0, 0], [x, y]), ([x, 0], [8, y]), ([0, y], [x, 6])] {
+            if from[0] < to[0] && from[1] < to[1] {
+                piece(from, to).apply(&mut parts);
+            }
+        }
+        let ground = |map: &Tilemap| -> Vec<Option<String>> {
+            let terrain = map.terrain.as_ref().unwrap();
+            extent.iter().map(|cell| terrain.at(cell, extent).map(str::to_owned)).collect()
+        };
+        prop_assert_eq!(ground(&whole), ground(&parts));
+        // Seams between pieces are autotiled across.
+        let autotile = Autotile::new("ground", vec![arranged(Scheme::Eight, 1, Mirror::No)]);
+        autotile.apply(&mut whole, &Seed::default());
+        autotile.apply(&mut parts, &Seed::default());
+        prop_assert_eq!(whole.layers, parts.layers);
+
+        // Colours go to the nearest of the key, if it is near enough.
+        let entries = colours.iter().enumerate().map(|(place, &colour)| (colour, place.to_string()));
+        let key = ColourKey { colours: entries.collect(), near };
+        let planned = Plan::read(&pixels, 6, &key).unwrap();
+        let mut strays = 0;
+        for (index, &[r, g, b, a]) in pixels.iter().enumerate() {
+            let far = |[kr, kg, kb]: [u8; 3]| {
+                let pairs = [(r, kr), (g, kg), (b, kb), (a, 255)];
+                pairs.iter().map(|&(p, q)| (f64::from(p) - f64::from(q)).powi(2)).sum::<f64>().sqrt()
+            };
+            let nearest = colours.iter().map(|&colour| far(colour)).fold(f64::MAX, f64::min);
+            let read = planned.terrain.cells.get(index);
+            if a == 0 {
+                prop_assert_eq!(read, None);
+            } else if nearest <= f64::from(near) {
+                let name = &planned.terrain.palette[read.unwrap() as usize];
+                prop_assert_eq!(far(colours[name.parse::<usize>().unwrap()]), nearest);
+            } else {
+                prop_assert_eq!(read, None);
+                strays += 1;
+            }
+        }
+        prop_assert_eq!(planned.strays.iter().map(|stray| stray.count).sum::<u64>(), strays);
+    }
+}
+
 #[test]
 fn walls_stand_where_heights_differ() {
     // A plateau of two steps with a step before it.

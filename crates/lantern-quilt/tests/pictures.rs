@@ -52,6 +52,34 @@ fn numbered(width: u32, height: u32) -> Picture {
     picture
 }
 
+/// The board shows what is there, and outlines what is missing.
+#[rstest]
+#[case(&[], 0)]
+#[case(&[3, 7], 2)]
+fn a_board_of_shapes_outlines_what_is_missing(#[case] gone: &[usize], #[case] missing: usize) {
+    use lantern_quilt::autotile::{Coverage, Kinds, Of, Scheme, ShapeSet};
+    use lantern_quilt::draw::shape_board;
+    let moss = vec!["moss".to_owned()];
+    let of = Of::Terrain { on: moss.clone(), kinds: Kinds::new(moss, Vec::new()) };
+    let mut tiles =
+        ShapeSet::arranged("moss", Scheme::Four, Lattice::Square, of.same(), 1, Mirror::No);
+    let mut art = TileArt::new([8, 8]);
+    for tile in tiles.iter().filter_map(|tile| tile.tile.clone()) {
+        art.add(tile, Picture::new(8, 8, [9, 200, 9, 255]).unwrap());
+    }
+    tiles =
+        tiles.into_iter().enumerate().filter(|(n, _)| !gone.contains(n)).map(|(_, t)| t).collect();
+    let set = ShapeSet::new("moss", Scheme::Four, Lattice::Square, of, tiles).unwrap();
+    assert_eq!(Coverage::of(&set).missing.len(), missing);
+    let board = shape_board("Ground", &[&set], &art).unwrap();
+    assert_eq!(board.width(), 1280);
+    let count = |colour: [u8; 4]| board.pixels().iter().filter(|pixel| **pixel == colour).count();
+    // Amber outlines only where something is missing; the art everywhere else.
+    assert_eq!(count([246, 178, 74, 255]) > 0, missing > 0);
+    assert!(count([9, 200, 9, 255]) >= (16 - missing) * 64);
+    assert!(shape_board("Ground", &[&set], &TileArt::default()).is_err());
+}
+
 proptest! {
     #[test]
     fn png_round_trips(width in 1u32..9, height in 1u32..9, seed: [u8; 4]) {

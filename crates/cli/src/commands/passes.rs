@@ -70,16 +70,7 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
         took.as_secs_f64() * 1000.0,
     );
     text.push_str(&stand_ins_said(&made.stand_ins));
-    for path in &written {
-        text.push_str(&format!("\n  {}", path.display()));
-    }
-    text.push('\n');
-    if stdout_taken {
-        anstream::eprint!("{text}");
-        Ok(())
-    } else {
-        output::print(&text)
-    }
+    output::tell(text, &written, stdout_taken)
 }
 
 /// Whether a strict set misses a shape.

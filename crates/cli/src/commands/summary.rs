@@ -96,16 +96,7 @@ impl Summary<'_> {
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
         }
         text.push_str(&passes::stand_ins_said(self.stand_ins));
-        for path in self.written {
-            text.push_str(&format!("\n  {}", path.display()));
-        }
-        text.push('\n');
-        if stdout_taken {
-            anstream::eprint!("{text}");
-            Ok(())
-        } else {
-            output::print(&text)
-        }
+        output::tell(text, self.written, stdout_taken)
     }
 
     fn explained(&self, at: &Contradiction) -> Explanation {

@@ -201,6 +201,19 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case("\"p\"]", "\"m\"]", "`m` means `moss` already", Code::DuplicateName)]
 #[case("\"p\"]", "\"#\"]", "`#` cannot stand for a terrain", Code::BadValue)]
 #[case("\"p\"]", "\"pp\"]", "neither a colour nor one letter", Code::BadValue)]
+#[case("at = [0, 6]", "heights = \"uper\"", "no edge is named `uper`", Code::UnknownName)]
+#[case(
+    "at = [0, 6]",
+    "heights = \"upper\"\nguide = \"guide.png\"",
+    "a guide shows terrains",
+    Code::BadValue
+)]
+#[case(
+    "at = [0, 6]",
+    "guide = \"guide.png\"\nquarters = true",
+    "says in several ways",
+    Code::BadValue
+)]
 #[case("picture = \"plan.png\"", "", "one of `picture`, `text` and `heights`", Code::MissingKey)]
 #[case(
     "picture = \"plan.png\"",
@@ -344,6 +357,122 @@ strict = true"#;
     let codes: Vec<Code> =
         quilt.check(None).report.findings.iter().map(|one| one.finding.code).collect();
     assert!(codes.contains(&Code::MissingShape), "{codes:?}");
+}
+
+const GUIDED: &str = r##"quilt = 1
+map = { lattice = "square", size = [3, 3] }
+sheets.g = { file = "art.png", cell = [6, 6] }
+[terrains]
+sand = ["#d8c38a", "s"]
+moss = ["#2f6b3a", "m"]
+pond = ["#3f8fb5", "p"]
+[shapes.ground]
+scheme = "SCHEME"
+OF
+guide = "guide.png"
+[[recipe]]
+pass = "plan"
+text = "mmm\nmmm\nmmm"
+[[recipe]]
+pass = "autotile"
+"##;
+
+#[rstest]
+// Only the two cells with moss in their middle are tiles of moss; sides and corners as painted.
+#[case("eight", "terrain = \"moss\"", &[[["sss", "smm", "smm"], ["mmm", "mmm", "mmm"], ["sss", "sss", "sss"]]], &[0b0001_1100, 255], "ground/01")]
+#[case("four", "terrain = \"moss\"", &[[["s.s", "smm", "sss"], ["mmm", "mmm", "mmm"], ["sss", "sss", "sss"]]], &[0b0010, 0b1111], "ground/01")]
+// Of `dual` the quarters count: south-east moss, then all of it, then none.
+#[case("dual", "terrain = \"moss\"", &[[["s.s", "...", "s.m"], ["mmm", "mmm", "mmm"], ["sss", "sss", "sss"]]], &[0b0010, 0b1111, 0], "ground/01")]
+#[case("dual", "blend = [\"sand\", \"moss\", \"pond\"]", &[[["s.p", "...", "s.m"], ["mmm", "mmm", "mmm"], ["sss", "sss", "sss"]]], &[], "ground/01")]
+fn guides_say_what_each_tile_is_for(
+    #[case] scheme: &str,
+    #[case] of: &str,
+    #[case] cells: &[[[&str; 3]; 3]],
+    #[case] shapes: &[u8],
+    #[case] middle: &str,
+) {
+    let text = GUIDED.replace("SCHEME", scheme).replace("OF", of);
+    let art = |strange: bool| {
+        let mut cells = cells[0];
+        if strange {
+            cells[1][2] = "mmx";
+        }
+        Pictures(BTreeMap::from([
+            ("guide.png".to_owned(), guide(&cells)),
+            ("art.png".to_owned(), sheet_of(18, 6)),
+        ]))
+    };
+    let quilt = Quilt::read(&text, "a.quilt.toml", &art(false)).unwrap_or_else(|r| panic!("{r}"));
+    let set = quilt.shapes().next().unwrap();
+    for (number, &shape) in shapes.iter().enumerate() {
+        // Each is for its shape, and no other tile is.
+        let (chosen, stands_in) = set.choices(set.around(shape));
+        let want = format!("ground/{number:02}");
+        // Where nothing of a terrain lies between cells, nothing is drawn.
+        let want = (shape > 0).then_some(want);
+        assert!(chosen.iter().all(|one| one.map(|one| one.tile.clone()) == want), "{shape:b}");
+        assert!(!stands_in);
+    }
+    assert_eq!(tiles(&map_of(&quilt), "ground")[5], middle);
+    if scheme == "eight" {
+        let report = Quilt::read(&text, "a.quilt.toml", &art(true)).unwrap_err();
+        let says = "#316b3a at pixel [5, 5] of cell [1, 0] of the guide is no terrain";
+        assert!(report.to_string().contains(says), "{report}");
+        assert!(report.findings[0].finding.help.contains("the nearest is #2f6b3a for `moss`"));
+    }
+}
+
+/// A picture in which every pixel has a colour of its own.
+fn sheet_of(width: u32, height: u32) -> Vec<u8> {
+    let mut picture = Picture::new(width, height, [0; 4]).unwrap();
+    for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+        picture.set(x, y, [x as u8 * 9, y as u8 * 9, 7, 255]);
+    }
+    picture.to_png(&[]).unwrap()
+}
+
+#[rstest]
+#[case("+", "-", 1)]
+#[case("=", "-", 1)]
+#[case("-", "=", 0)]
+#[case("#", ".", 2)]
+fn heights_are_drawn_as_higher_lower_and_as_high(
+    #[case] north: &str,
+    #[case] south: &str,
+    #[case] walls: usize,
+) {
+    // Three rows that fall from north to south.
+    let tile = format!(
+        "tiles = [{{ at = [0, 0], around = \"\"\"\n{north}\n?o?\n{south}\"\"\" }}, {{ empty = true }}]"
+    );
+    let set = format!("[shapes.wall]\nheights = \"upper\"\nscheme = \"four\"\n{tile}\n");
+    let text = GROUND.replacen("[shapes.moss]", &format!("{set}[shapes.moss]"), 1);
+    let text = text.replacen("picture = \"plan.png\"", "heights = \"fall.png\"\nstep = 10", 1);
+    let mut fall = Picture::new(4, 3, [30, 30, 30, 255]).unwrap();
+    (0..4).for_each(|x| fall.set(x, 1, [29, 29, 29, 255]));
+    (0..4).for_each(|x| fall.set(x, 2, [0, 0, 0, 255]));
+    let mut art = BTreeMap::from([("sheet.png".to_owned(), sheet(12))]);
+    art.insert("fall.png".to_owned(), fall.to_png(&[]).unwrap());
+    let quilt =
+        Quilt::read(&text, "a.quilt.toml", &Pictures(art)).unwrap_or_else(|r| panic!("{r}"));
+    let map = map_of(&quilt);
+    assert_eq!(map.heights.as_ref().unwrap().values(), [3, 3, 3, 3, 2, 2, 2, 2, 0, 0, 0, 0]);
+    let rows = tiles(&map, "wall");
+    assert_eq!(rows.iter().filter(|tile| *tile == "wall/00").count(), walls * 4);
+}
+
+proptest::proptest! {
+    #[test]
+    fn no_drawing_text_or_key_panics(text in "[#.?o+=mp \\n\u{e9}-]{0,24}", sign in "\\PC{0,4}", chance in -1.0f64..3.0) {
+        let quote = |text: &str| serde_json::Value::from(text).to_string();
+        let tile = format!("{{ at = [0, 9], around = {}, chance = {chance} }}", quote(&text));
+        for scheme in ["four", "eight", "dual", "six"] {
+            let with_tile = GROUND.replacen("tiles = [{ at = [0, 9] }]", &format!("scheme = \"{scheme}\"\ntiles = [{tile}]"), 1);
+            let _ = open(&with_tile);
+        }
+        let _ = open(&GROUND.replacen("picture = \"plan.png\"", &format!("text = {}", quote(&text)), 1));
+        let _ = open(&GROUND.replacen("\"p\"]", &format!("{}]", quote(&sign)), 1));
+    }
 }
 
 #[rstest]

@@ -95,6 +95,11 @@ impl Guide<'_, '_> {
                 _ => !of.same(),
             };
         }
-        (said || scheme != Scheme::Dual).then(|| Drawing::new(&signs).relaxed(scheme, of.same()))
+        // Between cells a tile has something of its terrain.
+        let blank = match of {
+            Of::Terrain { .. } => !signs[..scheme.slots()].contains(&of.same()),
+            _ => !said,
+        };
+        (scheme != Scheme::Dual || !blank).then(|| Drawing::new(&signs).relaxed(scheme, of.same()))
     }
 }

@@ -194,6 +194,13 @@ impl<'k> Reader<'_, '_, 'k> {
         let quartered = quartered.unwrap_or(false);
         let told = guide.is_some() || tiles.is_some();
         let tiles = match (guide, tiles) {
+            (Some(guide), None) if matches!(&of, Of::Heights(_)) => {
+                let text = format!("`{}` looks at heights, and a guide shows terrains", value.path);
+                let finding = Finding::new(Code::BadValue, guide.subject(), text);
+                let help = "leave the guide out, or draw the neighbours of each tile in `tiles`";
+                notes.add(finding.help(help), guide.span.clone());
+                return None;
+            }
             (Some(guide), None) if !quartered => {
                 self.read_guide(&guide, scheme, &of, &places, notes)?
             }
