@@ -2,7 +2,9 @@
 #![cfg(all(feature = "files", feature = "draw"))]
 
 use lantern_quilt::draw::{DrawOptions, draw};
-use lantern_quilt::files::{MapError, read_csv, read_json, save_with, write_csv, write_json};
+use lantern_quilt::files::{
+    MapError, read_csv, read_json, save_with, write_csv, write_json, write_layers,
+};
 use lantern_quilt::grid::{BitPlane, Plane};
 use lantern_quilt::map::{Indices, Item, Terrain};
 use lantern_quilt::prelude::*;
@@ -75,6 +77,12 @@ proptest! {
         let mut data = Vec::new();
         write_csv(layer, lattice, &mut data).unwrap();
         let back = read_csv(&layer.name, lattice, &data[..]).unwrap();
+        // Beside another layer it is found by its name.
+        let mut other = layer.clone();
+        other.name = format!("{} again", layer.name);
+        let mut both = Vec::new();
+        write_layers(&[other, layer.clone()], lattice, &mut both).unwrap();
+        prop_assert_eq!(&read_csv(&layer.name, lattice, &both[..]).unwrap(), &back);
         // An empty tile name and an empty cell are one in CSV, so names are never empty there.
         prop_assert_eq!(back.extent(), layer.extent());
         for cell in layer.extent().iter() {

@@ -188,7 +188,7 @@ pub fn sheet() -> Picture {
 }
 
 /// What the colours of the plan are; the quilt says the same.
-const PLAN: [Rgba; 5] = [rgb(0xd8c38a), rgb(0x2f6b3a), rgb(0x35408a), rgb(0xa04a52), rgb(0x3f8fb5)];
+const PLAN: [Rgba; 5] = [rgb(0xd8c38a), rgb(0x2f6b3a), rgb(0x35408a), rgb(0x8fc274), rgb(0x3f8fb5)];
 
 /// One pixel a cell: moss around a pond, a way between two rows of mats.
 pub fn plan(width: i32, height: i32) -> Picture {

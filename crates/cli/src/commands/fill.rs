@@ -9,7 +9,7 @@ use crate::failure::Failure;
 use crate::output;
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::{DrawOptions, draw, pack};
-use lantern_quilt::files::{Quilt, save, save_with, write_csv, write_json};
+use lantern_quilt::files::{Quilt, save, save_with, write_json, write_layers};
 use lantern_quilt::finding::Severity;
 use lantern_quilt::lattice::{Extent, Layout};
 use lantern_quilt::map::Tilemap;
@@ -321,10 +321,7 @@ fn write(
         Kind::Json if output.is_stdout() => return output::write_with(|out| write_json(map, out)),
         Kind::Json => save_with(path, |out| write_json(map, out)),
         Kind::Csv => save_with(path, |out| {
-            map.layers
-                .iter()
-                .try_for_each(|layer| write_csv(layer, lattice, &mut *out))
-                .map_err(|e| other(e.into()))
+            write_layers(&map.layers, lattice, out).map_err(|e| other(e.into()))
         }),
     }
     .map_err(Failure::job)

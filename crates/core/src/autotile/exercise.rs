@@ -41,9 +41,6 @@ const SQUARE: [&str; 26] = [
 /// let (extent, painted) = exercise(Lattice::Square);
 /// assert_eq!((extent.width(), painted.len()), (26, extent.cells()));
 /// ```
-///
-/// # Panics
-/// Never.
 pub fn exercise(lattice: Lattice) -> (Extent, Vec<bool>) {
     if lattice.turns() != 6 {
         let extent = Extent::flat(26, 26).expect("small");

@@ -297,7 +297,7 @@ pub fn plan_template(
     Ok(PlanTemplate { plan, swatches, terrains: text })
 }
 
-/// Cells of a plan that are painted, as a picture of a pixel each; for tests and boards.
+/// The painted cells of the plan in which every neighbourhood occurs.
 pub(super) fn painted_cells(lattice: Lattice) -> Vec<Cell> {
     let (extent, painted) = exercise(lattice);
     extent.iter().zip(painted).filter(|(_, painted)| *painted).map(|(cell, _)| cell).collect()

@@ -350,8 +350,8 @@ impl Autotile {
     }
 
     /// Paints one cell with a terrain, or clears it, and puts right the tiles around it; says which
-    /// changed, by layer and cell. The map is afterwards what [`apply`](Self::apply) would make of it.
-    /// O(neighbours x sets), whatever the size of the map. Outside the map nothing happens.
+    /// changed, by layer and cell. A map that [`apply`](Self::apply) has laid stays what `apply` would
+    /// make of it. O(neighbours x sets), whatever the size of the map. Outside the map nothing happens.
     pub fn paint(
         &self,
         map: &mut Tilemap,

@@ -13,40 +13,49 @@ use std::io::{Read, Write};
 /// # Errors
 /// When `out` fails.
 pub fn write_csv(layer: &Layer, lattice: Lattice, out: impl Write) -> Result<(), MapError> {
+    write_layers(std::slice::from_ref(layer), lattice, out)
+}
+
+/// Writes layers one after the other; where there are several, the first column is the name of each.
+///
+/// # Errors
+/// When `out` fails.
+pub fn write_layers(layers: &[Layer], lattice: Lattice, out: impl Write) -> Result<(), MapError> {
     let mut out = csv::Writer::from_writer(out);
-    let solid = lattice.is_solid();
-    out.write_field("x")?;
-    out.write_field("y")?;
-    if solid {
-        out.write_field("z")?;
-    }
-    let mut columns = vec!["tile", "turn", "mirror", "look"];
+    let (solid, several) = (lattice.is_solid(), layers.len() > 1);
+    let mut columns = if several { vec!["layer", "x", "y"] } else { vec!["x", "y"] };
+    columns.extend(solid.then_some("z"));
+    columns.extend(["tile", "turn", "mirror", "look"]);
     // Only maps with tiles of several cells say which part stands where.
-    let parts = layer.palette().iter().any(|placed| placed.part.is_some());
-    if parts {
-        columns.push("part");
-    }
+    let mut entries = layers.iter().flat_map(|layer| layer.palette());
+    let parts = entries.any(|placed| placed.part.is_some());
+    columns.extend(parts.then_some("part"));
     out.write_record(&columns)?;
-    for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
-        out.write_field(cell.x.to_string())?;
-        out.write_field(cell.y.to_string())?;
-        if solid {
-            out.write_field(cell.z.to_string())?;
-        }
-        match number.map(|number| &layer.palette()[number as usize]) {
-            Some(placed) => {
-                out.write_field(&placed.tile)?;
-                out.write_field(placed.orientation.turns().to_string())?;
-                out.write_field(if placed.orientation.mirrored() { "1" } else { "0" })?;
-                out.write_field(placed.look.to_string())?;
-                if parts {
-                    let [x, y, z] = placed.part.unwrap_or_default();
-                    let words = if solid { format!("{x} {y} {z}") } else { format!("{x} {y}") };
-                    out.write_field(placed.part.map_or_else(String::new, |_| words))?;
-                }
-                out.write_record(None::<&[u8]>)?;
+    for layer in layers {
+        for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
+            if several {
+                out.write_field(&layer.name)?;
             }
-            None => out.write_record(vec![""; columns.len()])?,
+            out.write_field(cell.x.to_string())?;
+            out.write_field(cell.y.to_string())?;
+            if solid {
+                out.write_field(cell.z.to_string())?;
+            }
+            let Some(number) = number else {
+                out.write_record(vec![""; 4 + usize::from(parts)])?;
+                continue;
+            };
+            let placed = &layer.palette()[number as usize];
+            out.write_field(&placed.tile)?;
+            out.write_field(placed.orientation.turns().to_string())?;
+            out.write_field(if placed.orientation.mirrored() { "1" } else { "0" })?;
+            out.write_field(placed.look.to_string())?;
+            if parts {
+                let [x, y, z] = placed.part.unwrap_or_default();
+                let words = if solid { format!("{x} {y} {z}") } else { format!("{x} {y}") };
+                out.write_field(placed.part.map_or_else(String::new, |_| words))?;
+            }
+            out.write_record(None::<&[u8]>)?;
         }
     }
     out.flush().map_err(csv::Error::from)?;
@@ -55,6 +64,8 @@ pub fn write_csv(layer: &Layer, lattice: Lattice, out: impl Write) -> Result<(),
 
 #[derive(Deserialize)]
 struct Row {
+    #[serde(default)]
+    layer: Option<String>,
     x: i32,
     y: i32,
     #[serde(default)]
@@ -67,13 +78,15 @@ struct Row {
     part: Option<String>,
 }
 
-/// Reads a layer; its extent is the box around all rows, in any order.
+/// Reads a layer; its extent is the box around all its rows, in any order. Of several layers, `name` is
+/// the one that is read.
 ///
 /// # Errors
 /// When it is not CSV of those columns, holds no row, or its rows do not fill their box.
 pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, MapError> {
     let rows: Result<Vec<Row>, _> = csv::Reader::from_reader(data).into_deserialize().collect();
-    let rows = rows?;
+    let mut rows = rows?;
+    rows.retain(|row| row.layer.as_ref().is_none_or(|layer| layer == name));
     let first = rows.first().ok_or_else(|| MapError::Inconsistent("there is no row".to_owned()))?;
     let (mut least, mut most) = ([first.x, first.y, first.z], [first.x, first.y, first.z]);
     for row in &rows {

@@ -4,7 +4,7 @@ mod csv;
 mod read;
 mod write;
 
-pub use self::csv::{read_csv, write_csv};
+pub use self::csv::{read_csv, write_csv, write_layers};
 pub use read::read_json;
 pub use write::write_json;
 

@@ -288,13 +288,13 @@ impl<'k> Reader<'_, '_, 'k> {
                 let text =
                     format!("`{}` is no terrain, and `{}` names none", self.name, value.path);
                 let finding = Finding::new(Code::UnknownName, value.subject(), text);
-                let names = terrains.names.iter().map(String::as_str);
                 let help = if terrains.names.is_empty() {
-                    "add `[terrains]` with a name and a colour each, from the ground up"
+                    "add `[terrains]` with a name and a colour each, from the ground up".to_owned()
                 } else {
-                    "add `terrain`, `blend` or `heights`"
+                    let names = terrains.names.join("`, `");
+                    format!("add `terrain`, `blend` or `heights`; terrains are `{names}`")
                 };
-                notes.add(finding.among(self.name, names).help(help), self.span.clone());
+                notes.add(finding.help(help), self.span.clone());
                 return None;
             }
         };
@@ -332,9 +332,12 @@ impl<'k> Reader<'_, '_, 'k> {
                 sheet.file()
             );
             let help = format!(
-                "they reach to column {} and row {}; the sheet has {columns} columns and {rows} rows",
+                "they reach to column {} and row {}; the sheet has {columns} columns (0 to {}) and \
+                 {rows} rows (0 to {})",
                 most(0),
-                most(1)
+                most(1),
+                columns.saturating_sub(1),
+                rows.saturating_sub(1)
             );
             let finding = Finding::new(Code::CellOutsideSheet, value.subject(), text);
             notes.add(finding.help(help), self.span.clone());
