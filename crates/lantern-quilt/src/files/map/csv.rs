@@ -27,7 +27,7 @@ pub fn write_layers(layers: &[Layer], lattice: Lattice, out: impl Write) -> Resu
     columns.extend(solid.then_some("z"));
     columns.extend(["tile", "turn", "mirror", "look"]);
     // Only maps with tiles of several cells say which part stands where.
-    let mut entries = layers.iter().flat_map(|layer| layer.palette());
+    let mut entries = layers.iter().flat_map(Layer::palette);
     let parts = entries.any(|placed| placed.part.is_some());
     columns.extend(parts.then_some("part"));
     out.write_record(&columns)?;
