@@ -213,6 +213,33 @@ fn hexagons_join_across_their_sides(#[case] lattice: Lattice, #[case] turns: u8)
     }
 }
 
+/// Rows decide what lies past a corner: beyond the north or south, not the west or east.
+#[rstest]
+#[case(Lattice::HexPointy, &[(0, 0), (1, 0), (2, 0)], &[Side::NorthEast, Side::NorthWest])]
+#[case(Lattice::HexFlat, &[(0, 0), (2, 0)], &[Side::North, Side::NorthEast, Side::NorthWest])]
+#[case(Lattice::HexFlat, &[(1, 0)], &[Side::North])]
+fn hexagons_have_an_outside_on_each_side(
+    #[case] lattice: Lattice,
+    #[case] cells: &[(i32, i32)],
+    #[case] open: &[Side],
+) {
+    let of = moss();
+    let tiles = ShapeSet::arranged("moss", Scheme::Six, lattice, of.same(), 1, Mirror::No);
+    let mut set = ShapeSet::new("moss", Scheme::Six, lattice, of, tiles).unwrap();
+    set.outside[0] = Outside::Other;
+    let layout = Layout::flat(lattice, 3, 3).unwrap();
+    let mut map = painted(layout, |_| true);
+    Autotile::new("ground", vec![set.clone()]).apply(&mut map, &Seed::default());
+    for &(x, y) in cells {
+        let joins = joins_at(&map, &set, Cell::new(x, y)).unwrap();
+        for (slot, side) in lattice.sides().iter().enumerate() {
+            assert_eq!(joins >> slot & 1 == 0, open.contains(side), "({x}, {y}) {side}");
+        }
+    }
+    // Below the first row nothing is open.
+    assert_eq!(joins_at(&map, &set, Cell::new(0, 1)), Some(63));
+}
+
 #[rstest]
 #[case(Lattice::Square, 256)]
 #[case(Lattice::HexPointy, 64)]

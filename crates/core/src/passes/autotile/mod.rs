@@ -257,7 +257,10 @@ impl<'a> Sight<'a> {
                     let side = self.layout.lattice().sides()[slot];
                     match self.layout.neighbour(cell, side) {
                         Some(beyond) => (beyond, None),
-                        None => (cell, Some(side)),
+                        None => match self.layout.lattice().step(cell, side) {
+                            Some(Cell { x, y, .. }) => self.find(x.into(), y.into()),
+                            None => (cell, Some(side)),
+                        },
                     }
                 }
                 _ => {
