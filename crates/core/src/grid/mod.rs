@@ -1,4 +1,8 @@
-//! Planes: one value, or one bit, for each cell of an extent.
+//! Planes: one value, or one bit, for each cell of an extent; and distances over them.
+
+mod distance;
+
+pub use distance::{UNREACHED, steps_from, straight_from};
 
 use crate::lattice::{Cell, Extent};
 
@@ -115,6 +119,33 @@ impl BitPlane {
             self.words[i / 64] &= !bit;
         }
         true
+    }
+
+    /// Clears what `other`, of the same extent, does not have. O(cells / 64).
+    ///
+    /// # Panics
+    /// When the extents differ.
+    pub fn intersect(&mut self, other: &Self) {
+        assert_eq!(self.extent, other.extent, "planes of one extent");
+        self.words.iter_mut().zip(&other.words).for_each(|(word, &more)| *word &= more);
+    }
+
+    /// Sets what `other`, of the same extent, has. O(cells / 64).
+    ///
+    /// # Panics
+    /// When the extents differ.
+    pub fn unite(&mut self, other: &Self) {
+        assert_eq!(self.extent, other.extent, "planes of one extent");
+        self.words.iter_mut().zip(&other.words).for_each(|(word, &more)| *word |= more);
+    }
+
+    /// Clears what `other`, of the same extent, has. O(cells / 64).
+    ///
+    /// # Panics
+    /// When the extents differ.
+    pub fn subtract(&mut self, other: &Self) {
+        assert_eq!(self.extent, other.extent, "planes of one extent");
+        self.words.iter_mut().zip(&other.words).for_each(|(word, &more)| *word &= !more);
     }
 
     /// How many cells are set.

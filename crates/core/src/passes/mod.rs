@@ -2,10 +2,16 @@
 
 mod autotile;
 mod collapse;
+mod condition;
+mod marks;
+mod noise;
 mod plan;
 mod refill;
 
 pub use autotile::{Autotile, Changed, STAND_IN, StandIn};
 pub use collapse::{Collapse, Shade, Stands, layer_of};
+pub use condition::{Around, Condition, Metric};
+pub use marks::{ClearPass, TagPass};
+pub use noise::{Becomes, Noise, NoiseKind, NoisePass, UpTo};
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
 pub use refill::{Refill, RefillError};

@@ -1,0 +1,292 @@
+//! Which cells a pass speaks of: one grammar for all of them.
+
+use super::noise::Noise;
+use crate::grid::{BitPlane, Plane, UNREACHED, steps_from, straight_from};
+use crate::lattice::{Cell, Extent, Lattice, Layout};
+use crate::map::Tilemap;
+use crate::seed::Seed;
+use std::collections::BTreeSet;
+
+/// How distance is told.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Metric {
+    /// Steps across sides.
+    #[default]
+    Steps,
+    /// Straight, in cells, from middle to middle; on hexagons the same as steps.
+    Straight,
+}
+
+/// Which cells around one are counted.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Around {
+    /// Those across its sides.
+    Sides,
+    /// On squares also those across corners; on other lattices as [`Sides`](Self::Sides).
+    Moore,
+    /// All within so many steps, itself left out.
+    Steps(u32),
+}
+
+/// A condition on cells. Planes that a map does not have hold for no cell.
+///
+/// ```
+/// use lantern_quilt_core::lattice::{Lattice, Layout};
+/// use lantern_quilt_core::map::Tilemap;
+/// use lantern_quilt_core::passes::{Condition, Metric};
+/// use lantern_quilt_core::seed::Seed;
+///
+/// let map = Tilemap::new(Layout::flat(Lattice::Square, 8, 6)?);
+/// let rim = Condition::Border { least: 0, most: 0 };
+/// let inside = Condition::None(vec![Condition::Near {
+///     what: Box::new(rim),
+///     least: 0.0,
+///     most: 1.0,
+///     metric: Metric::Steps,
+/// }]);
+/// assert_eq!(inside.cells(&map, &Seed::default(), "props").count(), 4 * 2);
+/// # Ok::<(), lantern_quilt_core::lattice::ExtentError>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum Condition {
+    /// One of these terrains lies there.
+    Terrain(Vec<String>),
+    /// One of these tiles stands there, on any layer or on the one that is named.
+    Tile {
+        /// The layer.
+        layer: Option<String>,
+        /// The tiles by name.
+        tiles: Vec<String>,
+    },
+    /// No tile stands there, on any layer or on the one that is named.
+    Empty(Option<String>),
+    /// It has the tag.
+    Tag(String),
+    /// Its height lies in a range, ends included.
+    Height {
+        /// The lowest.
+        least: i32,
+        /// The highest.
+        most: i32,
+    },
+    /// So many steps from the border of the map; 0 is at it. Edges that close are no border.
+    Border {
+        /// The nearest.
+        least: u32,
+        /// The farthest.
+        most: u32,
+    },
+    /// It lies in a box.
+    Within(Extent),
+    /// The nearest cell for which `what` holds is so far away, ends included.
+    Near {
+        /// What is looked for.
+        what: Box<Condition>,
+        /// The nearest.
+        least: f32,
+        /// The farthest.
+        most: f32,
+        /// How distance is told.
+        metric: Metric,
+    },
+    /// So many cells around it meet `what`, ends included. Outside the map nothing does.
+    Count {
+        /// What is counted.
+        what: Box<Condition>,
+        /// Where.
+        around: Around,
+        /// The fewest.
+        least: u32,
+        /// The most.
+        most: u32,
+    },
+    /// `what` holds there and not across every side; outside the map it does not hold.
+    Edge(Box<Condition>),
+    /// The noise there lies in a range, ends included.
+    Noise {
+        /// The noise; its name is that of the pass.
+        noise: Noise,
+        /// The lowest value, from 0.
+        least: f32,
+        /// The highest value, to 1.
+        most: f32,
+    },
+    /// All of these hold; without any, every cell.
+    All(Vec<Condition>),
+    /// At least one of these holds.
+    Any(Vec<Condition>),
+    /// None of these holds.
+    None(Vec<Condition>),
+}
+
+impl Default for Condition {
+    /// Every cell.
+    fn default() -> Self {
+        Self::All(Vec::new())
+    }
+}
+
+impl Condition {
+    /// The cells for which it holds; `name` is that of the pass, which its noise is named by. O(cells)
+    /// for each part of the condition, and O(cells x steps²) for counting within steps.
+    pub fn cells(&self, map: &Tilemap, seed: &Seed, name: &str) -> BitPlane {
+        let layout = map.layout();
+        let extent = layout.extent();
+        let of = |hold: &dyn Fn(usize, Cell) -> bool| {
+            let mut index = 0;
+            BitPlane::from_fn(extent, |cell| {
+                index += 1;
+                hold(index - 1, cell)
+            })
+        };
+        match self {
+            Self::Terrain(names) => {
+                let Some(terrain) = &map.terrain else { return BitPlane::new(extent) };
+                let meant: Vec<bool> =
+                    terrain.palette.iter().map(|name| names.contains(name)).collect();
+                of(&|index, _| terrain.cells.get(index).is_some_and(|n| meant[n as usize]))
+            }
+            Self::Tile { layer, tiles } => {
+                let layers =
+                    map.layers.iter().filter(|one| layer.as_ref().is_none_or(|l| *l == one.name));
+                let mut all = BitPlane::new(extent);
+                for layer in layers {
+                    let meant: Vec<bool> =
+                        layer.palette().iter().map(|placed| tiles.contains(&placed.tile)).collect();
+                    all.unite(&of(&|_, cell| {
+                        let index = layer.extent().index(cell);
+                        let number = index.and_then(|index| layer.cells().get(index));
+                        number.is_some_and(|number| meant[number as usize])
+                    }));
+                }
+                all
+            }
+            Self::Empty(layer) => {
+                let named =
+                    |one: &&crate::map::Layer| layer.as_ref().is_none_or(|l| *l == one.name);
+                let layers: Vec<_> = map.layers.iter().filter(named).collect();
+                of(&|_, cell| layers.iter().all(|layer| layer.get(cell).is_none()))
+            }
+            Self::Tag(tag) => {
+                let plane = map.tags.iter().find(|(name, _)| name == tag);
+                plane.map_or_else(|| BitPlane::new(extent), |(_, plane)| plane.clone())
+            }
+            Self::Height { least, most } => {
+                let Some(heights) = &map.heights else { return BitPlane::new(extent) };
+                of(&|index, _| (*least..=*most).contains(&heights.values()[index]))
+            }
+            Self::Border { least, most } => {
+                of(&|_, cell| (*least..=*most).contains(&steps_to_border(layout, cell)))
+            }
+            Self::Within(inside) => of(&|_, cell| inside.contains(cell)),
+            Self::Near { what, least, most, metric } => {
+                let set = what.cells(map, seed, name);
+                let (far, square): (Plane<u32>, bool) = match metric {
+                    Metric::Steps => (steps_from(layout, &set), false),
+                    Metric::Straight => (straight_from(layout, &set), true),
+                };
+                let bound = |bound: f32| {
+                    let bound = f64::from(bound.max(0.0));
+                    if square { bound * bound } else { bound }
+                };
+                let range = bound(*least)..=bound(*most);
+                of(&|index, _| {
+                    let far = far.values()[index];
+                    far != UNREACHED && *most >= 0.0 && range.contains(&f64::from(far))
+                })
+            }
+            Self::Count { what, around, least, most } => {
+                let set = what.cells(map, seed, name);
+                of(&|_, cell| {
+                    let count =
+                        neighbours(layout, cell, *around).filter(|&there| set.get(there)).count();
+                    (*least..=*most).contains(&(count as u32))
+                })
+            }
+            Self::Edge(what) => {
+                let set = what.cells(map, seed, name);
+                let inner = |cell: Cell| {
+                    let mut sides = layout.lattice().sides().iter();
+                    sides.all(|&side| {
+                        layout.neighbour(cell, side).is_some_and(|there| set.get(there))
+                    })
+                };
+                of(&|_, cell| set.get(cell) && !inner(cell))
+            }
+            Self::Noise { noise, least, most } => {
+                let at = noise.sampler(layout.lattice(), seed, name);
+                of(&|_, cell| (*least..=*most).contains(&at(cell)))
+            }
+            Self::All(parts) => {
+                let mut all = BitPlane::from_fn(extent, |_| true);
+                parts.iter().for_each(|part| all.intersect(&part.cells(map, seed, name)));
+                all
+            }
+            Self::Any(parts) => {
+                let mut any = BitPlane::new(extent);
+                parts.iter().for_each(|part| any.unite(&part.cells(map, seed, name)));
+                any
+            }
+            Self::None(parts) => {
+                let mut none = BitPlane::from_fn(extent, |_| true);
+                parts.iter().for_each(|part| none.subtract(&part.cells(map, seed, name)));
+                none
+            }
+        }
+    }
+}
+
+/// Steps to the nearest edge that does not close; `u32::MAX` when all do.
+fn steps_to_border(layout: Layout, cell: Cell) -> u32 {
+    let (extent, wrap) = (layout.extent(), layout.wrap());
+    let (origin, size) = (extent.origin(), extent.size());
+    let axes = [
+        (cell.x, origin.x, size[0], !wrap.x),
+        (cell.y, origin.y, size[1], !wrap.y),
+        (cell.z, origin.z, size[2], !wrap.z && layout.lattice().is_solid()),
+    ];
+    axes.into_iter()
+        .filter(|&(_, _, _, open)| open)
+        .map(|(at, from, length, _)| {
+            let before = i64::from(at) - i64::from(from);
+            before.min(i64::from(length) - 1 - before) as u32
+        })
+        .min()
+        .unwrap_or(u32::MAX)
+}
+
+/// The cells at most so many steps away.
+fn within(layout: Layout, cell: Cell, steps: u32) -> Vec<Cell> {
+    let mut all = BTreeSet::from([cell]);
+    let mut frontier = vec![cell];
+    for _ in 0..steps {
+        let sides = layout.lattice().sides();
+        let beyond = frontier.iter().flat_map(|&at| sides.iter().map(move |&side| (at, side)));
+        let beyond = beyond.filter_map(|(at, side)| layout.neighbour(at, side));
+        frontier = beyond.filter(|&there| all.insert(there)).collect();
+    }
+    all.into_iter().collect()
+}
+
+/// The cells around one that are counted, each once.
+fn neighbours(layout: Layout, cell: Cell, around: Around) -> impl Iterator<Item = Cell> {
+    let mut cells: Vec<Cell> = match around {
+        Around::Steps(steps) => within(layout, cell, steps),
+        _ => {
+            let sides = layout.lattice().sides();
+            sides.iter().filter_map(|&side| layout.neighbour(cell, side)).collect()
+        }
+    };
+    if around == Around::Moore && layout.lattice() == Lattice::Square {
+        use crate::lattice::Side::{East, North, South, West};
+        for (first, then) in [(North, East), (North, West), (South, East), (South, West)] {
+            let straight = layout.neighbour(cell, first);
+            cells.extend(straight.and_then(|there| layout.neighbour(there, then)));
+        }
+    }
+    cells.sort_unstable();
+    cells.dedup();
+    cells.retain(|&there| there != cell);
+    cells.into_iter()
+}

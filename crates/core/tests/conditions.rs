@@ -1,0 +1,341 @@
+//! Conditions and the passes that use them, against a second, simple implementation.
+
+use lantern_quilt_core::grid::{BitPlane, Plane, UNREACHED, steps_from, straight_from};
+use lantern_quilt_core::map::{Terrain, Tilemap};
+use lantern_quilt_core::passes::{
+    Around, Becomes, ClearPass, Condition, Metric, Noise, NoiseKind, NoisePass, TagPass, UpTo,
+};
+use lantern_quilt_core::prelude::*;
+use proptest::prelude::*;
+use rstest::rstest;
+use std::collections::BTreeSet;
+
+fn layout_of(lattice: usize, size: [u32; 3], wrap: [bool; 3]) -> Layout {
+    let lattice = Lattice::ALL[lattice];
+    let solid = lattice.is_solid();
+    let even = if solid || lattice == Lattice::Square { 1 } else { 2 };
+    let size = [size[0] * even, size[1] * even, if solid { size[2] } else { 1 }];
+    let extent = Extent::new(Cell::at(-3, 2, 0), size).unwrap();
+    let wrap = Wrap { x: wrap[0], y: wrap[1], z: wrap[2] && solid };
+    Layout::new(lattice, extent, wrap).unwrap()
+}
+
+/// Steps by trying longer and longer ways, cell by cell.
+fn steps_between(layout: Layout, a: Cell, b: Cell) -> u32 {
+    let mut reached = BTreeSet::from([a]);
+    for steps in 0..10_000 {
+        if reached.contains(&b) {
+            return steps;
+        }
+        let sides = layout.lattice().sides();
+        let more = reached.iter().flat_map(|&at| sides.iter().map(move |&side| (at, side)));
+        let more: Vec<Cell> = more.filter_map(|(at, side)| layout.neighbour(at, side)).collect();
+        reached.extend(more);
+    }
+    UNREACHED
+}
+
+fn straight_between(layout: Layout, a: Cell, b: Cell) -> u32 {
+    let ([w, h, d], wrap) = (layout.extent().size(), layout.wrap());
+    let gap = |p: i32, q: i32, length: u32, closes: bool| {
+        let gap = p.abs_diff(q);
+        if closes { gap.min(length - gap) } else { gap }
+    };
+    let gaps = [gap(a.x, b.x, w, wrap.x), gap(a.y, b.y, h, wrap.y), gap(a.z, b.z, d, wrap.z)];
+    gaps.iter().map(|gap| gap * gap).sum()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(200))]
+    #[test]
+    fn distances_are_the_least_over_all_cells(
+        lattice in 0usize..4, size in [1u32..6, 1u32..5, 1u32..4], wrap in any::<[bool; 3]>(),
+        bits in proptest::collection::vec(0u8..6, 240),
+    ) {
+        let layout = layout_of(lattice, size, wrap);
+        let extent = layout.extent();
+        let set = BitPlane::from_fn(extent, |cell| bits[extent.index(cell).unwrap()] == 0);
+        let (steps, straight) = (steps_from(layout, &set), straight_from(layout, &set));
+        let square = matches!(layout.lattice(), Lattice::Square | Lattice::Box);
+        for (index, cell) in extent.iter().enumerate() {
+            let near = set.iter().map(|there| steps_between(layout, cell, there)).min();
+            prop_assert_eq!(steps.values()[index], near.unwrap_or(UNREACHED));
+            let near = set.iter().map(|there| match square {
+                true => straight_between(layout, cell, there),
+                false => steps_between(layout, cell, there).pow(2),
+            });
+            prop_assert_eq!(straight.values()[index], near.min().unwrap_or(UNREACHED));
+        }
+    }
+}
+
+/// A map with something of everything.
+fn any_map(layout: Layout, values: &[u8]) -> Tilemap {
+    let extent = layout.extent();
+    let mut map = Tilemap::new(layout);
+    let mut terrain = Terrain::new(extent);
+    for (index, value) in values.iter().take(extent.cells()).enumerate() {
+        let names = [Some("moss"), Some("sand"), Some("pond"), None];
+        let number = names[usize::from(value % 4)].map(|name| terrain.number(name));
+        terrain.cells.set(index, number);
+    }
+    map.terrain = Some(terrain);
+    let heights =
+        values.iter().take(extent.cells()).map(|value| i32::from(value / 4 % 5)).collect();
+    map.heights = Plane::from_values(extent, heights);
+    let tagged = |cell: Cell| values[extent.index(cell).unwrap()] / 20 % 3 == 0;
+    map.tags.push(("walk".to_owned(), BitPlane::from_fn(extent, tagged)));
+    let mut layer = Layer::new("ground", extent, vec![Placed::new("fern"), Placed::new("stone")]);
+    for (index, cell) in extent.iter().enumerate() {
+        layer.set(cell, [Some(0), Some(1), None][usize::from(values[index] / 60 % 3)]);
+    }
+    map.layers.push(layer);
+    map
+}
+
+fn conditions() -> impl Strategy<Value = Condition> {
+    let names = |names: &[&str]| names.iter().map(|&name| name.to_owned()).collect::<Vec<_>>();
+    let plain = prop_oneof![
+        Just(Condition::Terrain(names(&["moss", "pond", "none"]))),
+        Just(Condition::Tile { layer: None, tiles: names(&["fern"]) }),
+        Just(Condition::Tile { layer: Some("other".to_owned()), tiles: names(&["fern"]) }),
+        Just(Condition::Empty(None)),
+        Just(Condition::Tag("walk".to_owned())),
+        Just(Condition::Tag("nobody".to_owned())),
+        (0i32..3, 0i32..5).prop_map(|(least, most)| Condition::Height { least, most }),
+        (0u32..2, 0u32..3).prop_map(|(least, most)| Condition::Border { least, most }),
+        Just(Condition::Within(Extent::new(Cell::at(-2, 3, 0), [2, 3, 1]).unwrap())),
+        (0.0f32..0.6).prop_map(|least| Condition::Noise {
+            noise: Noise::new(3.0),
+            least,
+            most: 1.0
+        }),
+    ];
+    plain.prop_recursive(3, 12, 3, |inner| {
+        let boxed = inner.clone().prop_map(Box::new);
+        let around = prop_oneof![Just(Around::Sides), Just(Around::Moore), Just(Around::Steps(2))];
+        prop_oneof![
+            (boxed.clone(), 0.0f32..2.0, 0.0f32..4.0, any::<bool>()).prop_map(
+                |(what, least, most, straight)| {
+                    let metric = if straight { Metric::Straight } else { Metric::Steps };
+                    Condition::Near { what, least, most, metric }
+                }
+            ),
+            (boxed.clone(), around, 0u32..3, 0u32..6).prop_map(|(what, around, least, most)| {
+                Condition::Count { what, around, least, most }
+            }),
+            boxed.prop_map(Condition::Edge),
+            proptest::collection::vec(inner.clone(), 0..3).prop_map(Condition::All),
+            proptest::collection::vec(inner.clone(), 0..3).prop_map(Condition::Any),
+            proptest::collection::vec(inner, 0..3).prop_map(Condition::None),
+        ]
+    })
+}
+
+/// The same, asked of one cell at a time.
+fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
+    let layout = map.layout();
+    let extent = layout.extent();
+    let layers = |name: &Option<String>| {
+        let name = name.clone();
+        map.layers.iter().filter(move |layer| name.as_ref().is_none_or(|name| layer.name == *name))
+    };
+    match condition {
+        Condition::Terrain(names) => {
+            let terrain = map.terrain.as_ref().unwrap().at(cell, extent);
+            terrain.is_some_and(|name| names.iter().any(|one| one == name))
+        }
+        Condition::Tile { layer, tiles } => layers(layer)
+            .any(|one| one.get(cell).is_some_and(|placed| tiles.contains(&placed.tile))),
+        Condition::Empty(layer) => layers(layer).all(|one| one.get(cell).is_none()),
+        Condition::Tag(tag) => map.tags.iter().any(|(name, plane)| name == tag && plane.get(cell)),
+        Condition::Height { least, most } => {
+            let height = map.heights.as_ref().unwrap().get(cell).unwrap();
+            least <= height && height <= most
+        }
+        Condition::Border { least, most } => {
+            // Walking straight out until the map ends.
+            let sides = [Side::North, Side::East, Side::South, Side::West, Side::Up, Side::Down];
+            let mut far = u32::MAX;
+            for side in sides {
+                let (dx, dy, dz) = match side {
+                    Side::North => (0, -1, 0),
+                    Side::East => (1, 0, 0),
+                    Side::South => (0, 1, 0),
+                    Side::West => (-1, 0, 0),
+                    Side::Up => (0, 0, 1),
+                    _ => (0, 0, -1),
+                };
+                let wrap = layout.wrap();
+                let closed = dx != 0 && wrap.x || dy != 0 && wrap.y || dz != 0 && wrap.z;
+                if closed || dz != 0 && !layout.lattice().is_solid() {
+                    continue;
+                }
+                let steps = (1..).find(|step| {
+                    !extent.contains(Cell::at(
+                        cell.x + dx * step,
+                        cell.y + dy * step,
+                        cell.z + dz * step,
+                    ))
+                });
+                far = far.min(steps.unwrap() as u32 - 1);
+            }
+            *least <= far && far <= *most
+        }
+        Condition::Within(inside) => inside.contains(cell),
+        Condition::Noise { noise, least, most } => {
+            let value = noise.sampler(layout.lattice(), &Seed::from_number(7), "props")(cell);
+            *least <= value && value <= *most
+        }
+        Condition::Near { what, least, most, metric } => {
+            let far = extent.iter().filter(|&there| holds(what, map, there)).map(|there| {
+                let square = matches!(layout.lattice(), Lattice::Square | Lattice::Box);
+                match metric {
+                    Metric::Straight if square => {
+                        f64::from(straight_between(layout, cell, there)).sqrt()
+                    }
+                    _ => f64::from(steps_between(layout, cell, there)),
+                }
+            });
+            let far = far.fold(f64::INFINITY, f64::min);
+            far >= f64::from(*least) - 1e-9 && far <= f64::from(*most) + 1e-9
+        }
+        Condition::Count { what, around, least, most } => {
+            let counted = |there: Cell| match around {
+                Around::Steps(steps) => steps_between(layout, cell, there) <= *steps,
+                Around::Sides => steps_between(layout, cell, there) == 1,
+                _ if layout.lattice() != Lattice::Square => steps_between(layout, cell, there) == 1,
+                _ => {
+                    let gaps = straight_between(layout, cell, there);
+                    gaps == 1 || gaps == 2
+                }
+            };
+            let met = extent
+                .iter()
+                .filter(|&there| there != cell && counted(there) && holds(what, map, there));
+            (*least..=*most).contains(&(met.count() as u32))
+        }
+        Condition::Edge(what) => {
+            let open = |side: &Side| {
+                layout.neighbour(cell, *side).is_none_or(|there| !holds(what, map, there))
+            };
+            holds(what, map, cell) && layout.lattice().sides().iter().any(open)
+        }
+        Condition::All(parts) => parts.iter().all(|part| holds(part, map, cell)),
+        Condition::Any(parts) => parts.iter().any(|part| holds(part, map, cell)),
+        Condition::None(parts) => !parts.iter().any(|part| holds(part, map, cell)),
+        other => panic!("{other:?} has no second implementation"),
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(150))]
+    #[test]
+    fn conditions_hold_where_they_hold(
+        condition in conditions(), lattice in 0usize..4, size in [1u32..4, 1u32..4, 1u32..3],
+        wrap in any::<[bool; 3]>(), values in proptest::collection::vec(any::<u8>(), 80),
+    ) {
+        let layout = layout_of(lattice, size, wrap);
+        let map = any_map(layout, &values);
+        let plane = condition.cells(&map, &Seed::from_number(7), "props");
+        for cell in layout.extent().iter() {
+            prop_assert_eq!(plane.get(cell), holds(&condition, &map, cell), "{} {:?}", cell, condition);
+        }
+    }
+
+    #[test]
+    fn bands_take_their_shares_and_nothing_else(
+        shares in proptest::collection::vec(0.0f64..0.5, 1..4), size in [1u32..12, 1u32..9],
+        values in proptest::collection::vec(any::<u8>(), 108), octaves in 1u8..4, perlin: bool,
+    ) {
+        let layout = Layout::flat(Lattice::Square, size[0], size[1]).unwrap();
+        let mut map = any_map(layout, &values);
+        let before = map.clone();
+        let noise = Noise {
+            kind: if perlin { NoiseKind::Perlin } else { NoiseKind::Simplex },
+            octaves,
+            stretch: [2.0, 1.0],
+            ..Noise::new(4.0)
+        };
+        let place = Condition::Terrain(vec!["moss".to_owned(), "sand".to_owned()]);
+        let bands = shares.iter().enumerate().map(|(n, &share)| {
+            (UpTo::Share(share), Becomes::Height(100 + n as i32))
+        });
+        let pass = NoisePass { name: "hills".to_owned(), place: place.clone(), noise, bands: bands.collect() };
+        let seed = Seed::from_number(7);
+        let changed = pass.apply(&mut map, &seed);
+        let all = place.cells(&before, &seed, "hills").count();
+        let (old, new) = (before.heights.as_ref().unwrap(), map.heights.as_ref().unwrap());
+        let count = |height: i32| new.values().iter().filter(|&&one| one == height).count();
+        let mut sum = 0.0;
+        let mut taken = 0;
+        for (n, share) in shares.iter().enumerate() {
+            sum += share;
+            let want = ((sum * all as f64).round() as usize).min(all) - taken;
+            prop_assert_eq!(count(100 + n as i32), want);
+            taken += want;
+        }
+        prop_assert_eq!(changed, taken as u64);
+        // Lower noise lies in lower bands; other cells are as they were.
+        let at = noise.sampler(Lattice::Square, &seed, "hills");
+        let cells: Vec<Cell> = layout.extent().iter().collect();
+        for (index, &cell) in cells.iter().enumerate() {
+            let height = new.values()[index];
+            prop_assert!(height == old.values()[index] || height >= 100);
+            for (other, &there) in cells.iter().enumerate() {
+                let beyond = new.values()[other];
+                prop_assert!(height < 100 || beyond <= height || at(cell) <= at(there));
+            }
+        }
+        prop_assert!(cells.iter().all(|&cell| (0.0..=1.0).contains(&at(cell))));
+    }
+}
+
+#[rstest]
+#[case(UpTo::Value(0.0), 0)]
+#[case(UpTo::Value(2.0), 30)]
+#[case(UpTo::Share(0.3), 9)]
+#[case(UpTo::Share(7.0), 30)]
+#[case(UpTo::Rest, 30)]
+fn marks_are_made_and_cleared(#[case] up_to: UpTo, #[case] want: usize) {
+    let layout = Layout::flat(Lattice::Square, 6, 5).unwrap();
+    let seed = Seed::default();
+    let mut map = Tilemap::new(layout);
+    let bands = vec![(up_to, Becomes::Tag("fern".to_owned())), (UpTo::Rest, Becomes::AsIs)];
+    let noise = Noise::new(3.0);
+    let pass = NoisePass { name: "ferns".to_owned(), place: Condition::default(), noise, bands };
+    assert_eq!(pass.apply(&mut map, &seed) as usize, want);
+    let ferns = Condition::Tag("fern".to_owned());
+    assert_eq!(ferns.cells(&map, &seed, "x").count(), want);
+    let strings = |names: &[&str]| names.iter().map(|&name| name.to_owned()).collect::<Vec<_>>();
+    let tag = TagPass {
+        name: "swap".to_owned(),
+        place: ferns.clone(),
+        add: strings(&["green"]),
+        remove: strings(&["fern", "nobody"]),
+    };
+    assert_eq!(tag.apply(&mut map, &seed) as usize, 2 * want);
+    assert_eq!(ferns.cells(&map, &seed, "x").count(), 0);
+    assert_eq!(map.tags.len(), 2, "a tag that is only taken away is not made");
+    // Adding cells to the map, or another pass, leaves the noise of a cell as it was.
+    let larger = Layout::flat(Lattice::Square, 60, 50).unwrap();
+    let at = noise.sampler(larger.lattice(), &seed, "ferns");
+    assert_eq!(
+        at(Cell::new(3, 3)),
+        noise.sampler(Lattice::Square, &seed, "ferns")(Cell::new(3, 3))
+    );
+    let values: Vec<u8> = (0..30).collect();
+    let mut map = any_map(layout, &values);
+    let moss = Condition::Terrain(strings(&["moss"]));
+    let count = moss.cells(&map, &seed, "x").count();
+    let clear = ClearPass {
+        name: "clear".to_owned(),
+        place: moss.clone(),
+        terrain: true,
+        layers: strings(&["ground"]),
+    };
+    let tiles = map.layers[0].cells().iter().flatten().count();
+    let cleared = clear.apply(&mut map, &seed) as usize;
+    let gone = tiles - map.layers[0].cells().iter().flatten().count();
+    assert_eq!((cleared, moss.cells(&map, &seed, "x").count()), (count + gone, 0));
+}
