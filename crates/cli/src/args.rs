@@ -120,6 +120,12 @@ pub struct Fill {
     /// [default: NAME.png and NAME.map.json beside the quilt]
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: Vec<PathBuf>,
+    /// Follow the recipe up to the pass of this name
+    #[arg(long, value_name = "NAME")]
+    pub until: Option<String>,
+    /// Draw the map after each pass, side by side
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, conflicts_with = "from")]
+    pub steps: Option<PathBuf>,
     /// Write one sheet of every picture that the map shows, turned and put together, and a JSON beside
     /// it that says where in it each palette entry is
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]

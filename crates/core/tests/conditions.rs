@@ -60,9 +60,12 @@ proptest! {
         for (index, cell) in extent.iter().enumerate() {
             let near = set.iter().map(|there| steps_between(layout, cell, there)).min();
             prop_assert_eq!(steps.values()[index], near.unwrap_or(UNREACHED));
-            let near = set.iter().map(|there| match square {
-                true => straight_between(layout, cell, there),
-                false => steps_between(layout, cell, there).pow(2),
+            let near = set.iter().map(|there| {
+                if square {
+                    straight_between(layout, cell, there)
+                } else {
+                    steps_between(layout, cell, there).pow(2)
+                }
             });
             prop_assert_eq!(straight.values()[index], near.min().unwrap_or(UNREACHED));
         }
@@ -83,7 +86,7 @@ fn any_map(layout: Layout, values: &[u8]) -> Tilemap {
     let heights =
         values.iter().take(extent.cells()).map(|value| i32::from(value / 4 % 5)).collect();
     map.heights = Plane::from_values(extent, heights);
-    let tagged = |cell: Cell| values[extent.index(cell).unwrap()] / 20 % 3 == 0;
+    let tagged = |cell: Cell| (values[extent.index(cell).unwrap()] / 20).is_multiple_of(3);
     map.tags.push(("walk".to_owned(), BitPlane::from_fn(extent, tagged)));
     let mut layer = Layer::new("ground", extent, vec![Placed::new("fern"), Placed::new("stone")]);
     for (index, cell) in extent.iter().enumerate() {
@@ -171,7 +174,7 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
                 if closed || dz != 0 && !layout.lattice().is_solid() {
                     continue;
                 }
-                let steps = (1..).find(|step| {
+                let steps = (1..1000).find(|step| {
                     !extent.contains(Cell::at(
                         cell.x + dx * step,
                         cell.y + dy * step,
@@ -205,7 +208,7 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
                 Around::Steps(steps) => steps_between(layout, cell, there) <= *steps,
                 Around::Sides => steps_between(layout, cell, there) == 1,
                 _ if layout.lattice() != Lattice::Square => steps_between(layout, cell, there) == 1,
-                _ => {
+                Around::Moore => {
                     let gaps = straight_between(layout, cell, there);
                     gaps == 1 || gaps == 2
                 }

@@ -103,6 +103,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     check_folders(&outputs)?;
     check_inputs(&args.quilt, &quilt, &outputs)?;
+    passes::check_until(args, &quilt)?;
     let sheets = sheet_outputs(args)?;
     check_folders(&sheets)?;
     check_inputs(&args.quilt, &quilt, &sheets)?;
@@ -144,16 +145,16 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     let filled_in = started.elapsed();
     let again = kept.as_ref().map(Kept::cells);
-    let (map, stand_ins) = match kept {
-        Some(kept) => (kept.with(collapse, &run), Vec::new()),
+    let (map, stand_ins, steps) = match kept {
+        Some(kept) => (kept.with(collapse, &run), Vec::new(), None),
         None => {
-            let made = quilt.make(quilt.layout, &seed, Some(&run));
-            (made.map, made.stand_ins)
+            let (made, steps) = passes::make(args, &quilt, &seed, Some(&run))?;
+            (made.map, made.stand_ins, steps)
         }
     };
     let filled = run.outcome().is_some_and(Outcome::is_filled);
     let done = filled && !passes::forbidden(&stand_ins);
-    let mut options = drawn(args);
+    let mut options = drawn(args, &quilt);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
@@ -161,6 +162,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     // Of a map that was kept the space is another one, with restrictions of its own.
     let blame = again.is_none().then(|| Blame::of(&quilt, &run)).flatten();
     let mut written = write_all(&quilt, &map, &options, &outputs, done)?;
+    written.extend(steps);
     if let Some(path) = args.sheet.as_ref().filter(|_| done) {
         written.extend(write_sheet(path, &quilt, &map)?);
     }
@@ -194,8 +196,12 @@ pub fn seed_of(args: &args::Fill, own: &Seed) -> Seed {
 }
 
 /// How the picture is drawn.
-pub fn drawn(args: &args::Fill) -> DrawOptions {
+pub fn drawn(args: &args::Fill, quilt: &Quilt) -> DrawOptions {
     let mut options = DrawOptions::default();
+    let coloured = quilt.terrains.iter().filter_map(|(name, colours)| {
+        colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255]))
+    });
+    options.grounds = coloured.collect();
     options.scale = args.look.scale;
     options.grid = args.look.grid;
     options.coordinates = args.look.coordinates;
@@ -257,17 +263,23 @@ fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
     ])
 }
 
-/// The sheet that was asked for and what lies beside it.
+/// The sheet that was asked for and what lies beside it, and the picture of all steps.
 fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
-    let Some(path) = &args.sheet else { return Ok(Vec::new()) };
-    match Output::of(path) {
-        Ok(output) if output.is_picture() => {
-            Ok(vec![output, Output { path: path.with_extension("json"), kind: Kind::Json }])
-        }
-        _ => {
-            Err(Failure::Usage(format!("--sheet writes a picture: end {} in .png", path.display())))
+    let mut outputs = Vec::new();
+    for (word, path) in [("--sheet", &args.sheet), ("--steps", &args.steps)] {
+        let Some(path) = path else { continue };
+        match Output::of(path) {
+            Ok(output) if output.is_picture() => outputs.push(output),
+            _ => {
+                let text = format!("{word} writes a picture: end {} in .png", path.display());
+                return Err(Failure::Usage(text));
+            }
         }
     }
+    if let Some(path) = &args.sheet {
+        outputs.push(Output { path: path.with_extension("json"), kind: Kind::Json });
+    }
+    Ok(outputs)
 }
 
 /// Says that a folder is missing before the work, not after it.

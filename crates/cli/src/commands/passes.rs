@@ -4,9 +4,15 @@ use super::fill::{Output, drawn, now, seed_of, write_all, write_sheet};
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
-use lantern_quilt::files::Quilt;
+use lantern_quilt::draw::{draw, side_by_side};
+use lantern_quilt::files::{Made, Quilt, save_with};
+use lantern_quilt::finding::{allowed, nearest};
 use lantern_quilt::passes::StandIn;
+use lantern_quilt::seed::Seed;
+use lantern_quilt::solve::Run;
 use serde_json::json;
+use std::io;
+use std::path::PathBuf;
 
 /// Missing shapes that are listed.
 const LISTED: usize = 6;
@@ -34,10 +40,11 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
     }
     let seed = seed_of(args, &quilt.seed);
     let started = now();
-    let made = quilt.make(quilt.layout, &seed, None);
+    let (made, steps) = make(args, quilt, &seed, None)?;
     let took = started.elapsed();
     let done = !forbidden(&made.stand_ins);
-    let mut written = write_all(quilt, &made.map, &drawn(args), outputs, done)?;
+    let mut written = write_all(quilt, &made.map, &drawn(args, quilt), outputs, done)?;
+    written.extend(steps);
     if let Some(path) = args.sheet.as_ref().filter(|_| done) {
         written.extend(write_sheet(path, quilt, &made.map)?);
     }
@@ -71,6 +78,49 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
     );
     text.push_str(&stand_ins_said(&made.stand_ins));
     output::tell(text, &written, stdout_taken)
+}
+
+/// Follows the recipe as far as was asked for, drawing it pass by pass; says what was written.
+pub fn make(
+    args: &args::Fill,
+    quilt: &Quilt,
+    seed: &Seed,
+    run: Option<&Run>,
+) -> Result<(Made, Option<PathBuf>), Failure> {
+    let options = drawn(args, quilt);
+    let mut frames = Vec::new();
+    let mut failed = None;
+    let made = quilt.make_stepwise(quilt.layout, seed, run, &mut |name, map| {
+        if args.steps.is_some() {
+            match draw(map, &quilt.art, &options) {
+                Ok(picture) => frames.push((name.to_owned(), picture)),
+                Err(error) => failed = Some(error),
+            }
+        }
+        failed.is_none() && args.until.as_deref() != Some(name)
+    });
+    if let Some(error) = failed {
+        return Err(Failure::job(error));
+    }
+    if let Some(path) = &args.steps {
+        let picture = side_by_side(&frames).map_err(Failure::job)?;
+        save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
+            .map_err(Failure::job)?;
+    }
+    Ok((made, args.steps.clone()))
+}
+
+/// That `--until` names a pass.
+pub fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
+    let Some(until) = &args.until else { return Ok(()) };
+    let names: Vec<&str> = quilt.recipe.iter().map(|step| step.name(quilt)).collect();
+    if names.contains(&until.as_str()) {
+        return Ok(());
+    }
+    let near = nearest(until, names.iter().copied());
+    let near = near.map(|name| format!("; did you mean `{name}`?")).unwrap_or_default();
+    let text = format!("no pass is named `{until}`{near} ({})", allowed(&names));
+    Err(Failure::Usage(text))
 }
 
 /// Whether a strict set misses a shape.

@@ -90,3 +90,30 @@ fn what_shapes_cannot_do_is_said(#[case] words: &[&str], #[case] code: i32, #[ca
     tool(folder.path(), &["demo", "mats"]).success();
     tool(folder.path(), words).code(code).stderr(contains(why));
 }
+
+#[rstest]
+#[case(&["--until", "plan"], 0, "in 0 layers")]
+#[case(&["--until", "autotile"], 0, "in 5 layers")]
+#[case(&["--until", "plam"], 2, "did you mean `plan`?")]
+#[case(&["--steps", "s.jpg"], 2, "--steps writes a picture")]
+fn a_recipe_can_be_followed_part_of_the_way(
+    #[case] words: &[&str],
+    #[case] code: i32,
+    #[case] says: &str,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "mats"]).success();
+    let mut all = vec!["fill", "mats/mats.quilt.toml", "-o", "m.png"];
+    all.extend(words);
+    let ended = tool(folder.path(), &all).code(code);
+    let told = ended.get_output();
+    let text = [&told.stdout[..], &told.stderr[..]].concat();
+    assert!(String::from_utf8(text).unwrap().contains(says));
+    // Terrain alone is drawn flat, in the colours of the plan.
+    assert_eq!(folder.path().join("m.png").exists(), code == 0);
+    tool(folder.path(), &["fill", "mats/mats.quilt.toml", "-o", "m.png", "--steps", "s.png"])
+        .success()
+        .stdout(contains("s.png"));
+    let steps = fs::read(folder.path().join("s.png")).unwrap();
+    assert_eq!(lantern_quilt::picture::Picture::from_png(&steps).unwrap().width(), 1280);
+}

@@ -220,17 +220,23 @@ impl Condition {
             }
             Self::All(parts) => {
                 let mut all = BitPlane::from_fn(extent, |_| true);
-                parts.iter().for_each(|part| all.intersect(&part.cells(map, seed, name)));
+                for part in parts {
+                    all.intersect(&part.cells(map, seed, name));
+                }
                 all
             }
             Self::Any(parts) => {
                 let mut any = BitPlane::new(extent);
-                parts.iter().for_each(|part| any.unite(&part.cells(map, seed, name)));
+                for part in parts {
+                    any.unite(&part.cells(map, seed, name));
+                }
                 any
             }
             Self::None(parts) => {
                 let mut none = BitPlane::from_fn(extent, |_| true);
-                parts.iter().for_each(|part| none.subtract(&part.cells(map, seed, name)));
+                for part in parts {
+                    none.subtract(&part.cells(map, seed, name));
+                }
                 none
             }
         }

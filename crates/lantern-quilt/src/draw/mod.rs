@@ -5,11 +5,13 @@
 
 mod board;
 mod film;
+mod ground;
 mod mark;
 mod openness;
 mod place;
 mod shapes;
 mod sheet;
+mod steps;
 mod template;
 mod text;
 
@@ -18,6 +20,7 @@ pub use film::{FilmError, FilmOptions, film};
 pub use openness::openness;
 pub use shapes::shape_board;
 pub use sheet::{Packed, pack};
+pub use steps::side_by_side;
 pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, template};
 pub use text::{label, label_width};
 
@@ -35,6 +38,9 @@ pub const LINE: Rgba = [236, 226, 200, 90];
 /// Text on the night.
 pub const INK: Rgba = [226, 214, 186, 255];
 
+/// Width and height of a cell where there is no art.
+const BARE: [u32; 2] = [8, 8];
+
 /// How a map is drawn.
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
@@ -49,11 +55,20 @@ pub struct DrawOptions {
     pub failed: Vec<Cell>,
     /// The level of a box map that is drawn. Default the lowest.
     pub level: Option<i32>,
+    /// Colours of terrains, drawn flat below all tiles. Default none.
+    pub grounds: Vec<(String, Rgba)>,
 }
 
 impl Default for DrawOptions {
     fn default() -> Self {
-        Self { scale: 1, grid: false, coordinates: false, failed: Vec::new(), level: None }
+        Self {
+            scale: 1,
+            grid: false,
+            coordinates: false,
+            failed: Vec::new(),
+            level: None,
+            grounds: Vec::new(),
+        }
     }
 }
 
@@ -78,7 +93,10 @@ pub enum DrawError {
 /// [`MAX_PIXELS`](crate::picture::MAX_PIXELS).
 pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Picture, DrawError> {
     let scale = options.scale.max(1);
-    let place = Placement::new(map.layout(), art.cell()).ok_or(DrawError::NoArt)?;
+    // Terrain alone can be seen without any art.
+    let bare = art.cell().contains(&0) && map.layers.is_empty() && !options.grounds.is_empty();
+    let cell = if bare { BARE } else { art.cell() };
+    let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?;
     let (width, height) = place.size();
     let (wide, high) = (width * u64::from(scale), height * u64::from(scale));
     let too_large = || PictureError::TooLarge { width: wide, height: high };
@@ -88,6 +106,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     let (width, height) = (width as u32, height as u32);
     let mut picture = Picture::new(width, height, NIGHT)?;
     let level = options.level.unwrap_or(map.layout().extent().origin().z);
+    ground::lay(&mut picture, map, &options.grounds, place, level);
     for layer in &map.layers {
         lay(&mut picture, layer, map, art, place, level);
     }

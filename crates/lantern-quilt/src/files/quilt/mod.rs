@@ -8,12 +8,14 @@
 mod around;
 mod art;
 mod check;
+mod condition;
 mod coverage;
 mod cursor;
 mod documents;
 mod guide;
 mod kinds;
 mod map;
+mod marks;
 mod model;
 mod pairs;
 mod pass;

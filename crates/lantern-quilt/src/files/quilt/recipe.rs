@@ -1,7 +1,9 @@
 //! `[[recipe]]`: the steps that make a map, one after the other.
 
 use super::Quilt;
+use super::condition::Names;
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::marks::{read_clear, read_noise, read_tag};
 use super::pass::{self, read_collapse};
 use super::place::Grounds;
 use super::plan::{read_autotile, read_plan};
@@ -11,9 +13,10 @@ use lantern_quilt_core::constraints::PairRule;
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::{Origin, Tilemap};
-use lantern_quilt_core::passes::{Autotile, Plan, StandIn};
+use lantern_quilt_core::passes::{Autotile, ClearPass, NoisePass, Plan, StandIn, TagPass};
 use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::solve::{Job, Run};
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
 /// One step of a recipe.
@@ -26,6 +29,26 @@ pub enum Step {
     Plan(Plan),
     /// Shapes are laid over terrain.
     Autotile(Autotile),
+    /// Noise becomes terrain, tags or heights.
+    Noise(NoisePass),
+    /// Cells get and lose tags.
+    Tag(TagPass),
+    /// What lies on cells is taken away.
+    Clear(ClearPass),
+}
+
+impl Step {
+    /// The name of the pass; that of a fill is the name of its layer.
+    pub fn name<'a>(&'a self, quilt: &'a Quilt) -> &'a str {
+        match self {
+            Self::Collapse => quilt.collapse.as_ref().map_or("collapse", |pass| pass.name()),
+            Self::Plan(pass) => pass.name(),
+            Self::Autotile(pass) => pass.name(),
+            Self::Noise(pass) => &pass.name,
+            Self::Tag(pass) => &pass.name,
+            Self::Clear(pass) => &pass.name,
+        }
+    }
 }
 
 /// A map that a recipe made.
@@ -45,17 +68,16 @@ impl Quilt {
         self.collapse.as_ref().map(|collapse| collapse.job(layout, seed))
     }
 
-    /// Follows the recipe. `run` is that of its fill, finished or not; without one its layer is left
-    /// out. O(cells x passes).
-    pub fn make(&self, layout: Layout, seed: &Seed, run: Option<&Run>) -> Made {
-        let mut map = Tilemap::new(layout);
-        map.origin = Origin {
-            quilt: Path::new(&self.findings.source.name)
-                .file_name()
-                .map_or_else(String::new, |name| name.to_string_lossy().into_owned()),
-            hash: self.hash.clone(),
-            seed: seed.text().to_owned(),
-        };
+    /// Follows the recipe; after each step `each` is shown its name and the map so far, and says whether
+    /// to go on. See [`make`](Self::make).
+    pub fn make_stepwise(
+        &self,
+        layout: Layout,
+        seed: &Seed,
+        run: Option<&Run>,
+        each: &mut dyn FnMut(&str, &Tilemap) -> bool,
+    ) -> Made {
+        let mut map = self.blank(layout, seed);
         let mut stand_ins = Vec::new();
         for step in &self.recipe {
             match step {
@@ -67,9 +89,40 @@ impl Quilt {
                     plan.apply(&mut map);
                 }
                 Step::Autotile(autotile) => stand_ins.extend(autotile.apply(&mut map, seed)),
+                Step::Noise(pass) => {
+                    pass.apply(&mut map, seed);
+                }
+                Step::Tag(pass) => {
+                    pass.apply(&mut map, seed);
+                }
+                Step::Clear(pass) => {
+                    pass.apply(&mut map, seed);
+                }
+            }
+            if !each(step.name(self), &map) {
+                break;
             }
         }
         Made { map, stand_ins }
+    }
+
+    /// A map with nothing on it that says where it comes from.
+    fn blank(&self, layout: Layout, seed: &Seed) -> Tilemap {
+        let mut map = Tilemap::new(layout);
+        map.origin = Origin {
+            quilt: Path::new(&self.findings.source.name)
+                .file_name()
+                .map_or_else(String::new, |name| name.to_string_lossy().into_owned()),
+            hash: self.hash.clone(),
+            seed: seed.text().to_owned(),
+        };
+        map
+    }
+
+    /// Follows the recipe. `run` is that of its fill, finished or not; without one its layer is left
+    /// out. O(cells x passes).
+    pub fn make(&self, layout: Layout, seed: &Seed, run: Option<&Run>) -> Made {
+        self.make_stepwise(layout, seed, run, &mut |_, _| true)
     }
 
     /// The map of a run that this quilt began, finished or not. O(cells x passes).
@@ -89,10 +142,19 @@ enum Kind {
     Collapse,
     Plan,
     Autotile,
+    Noise,
+    Tag,
+    Clear,
 }
 
-const KINDS: [(&str, Kind); 3] =
-    [("collapse", Kind::Collapse), ("plan", Kind::Plan), ("autotile", Kind::Autotile)];
+const KINDS: [(&str, Kind); 6] = [
+    ("collapse", Kind::Collapse),
+    ("plan", Kind::Plan),
+    ("autotile", Kind::Autotile),
+    ("noise", Kind::Noise),
+    ("tag", Kind::Tag),
+    ("clear", Kind::Clear),
+];
 
 /// The kinds of all passes.
 pub(super) fn begin<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Begun<'a>> {
@@ -145,12 +207,14 @@ pub(super) fn read_recipe(
     let mut recipe = Recipe { steps: Vec::new(), fill: None };
     let mut lists = Some(lists);
     let mut names: Vec<String> = Vec::new();
+    let mut known = known_names(terrains, shapes, grounds);
     for Begun { kind, keys } in begun {
         let (path, span) = (keys.path().to_owned(), keys.span.clone());
         let (step, name) = match kind {
             Kind::Collapse => {
                 let pass = read_collapse(keys, lists.take().unwrap_or_default(), grounds, notes);
                 let name = pass.name.clone();
+                known.layers.insert(name.clone());
                 recipe.fill = Some((pass, path.clone()));
                 (Some(Step::Collapse), Some(name))
             }
@@ -162,7 +226,24 @@ pub(super) fn read_recipe(
             Kind::Autotile => {
                 let autotile = read_autotile(keys, shapes, notes);
                 let name = autotile.as_ref().map(|autotile| autotile.name().to_owned());
+                let sets = autotile.iter().flat_map(Autotile::sets);
+                known.layers.extend(sets.map(|set| set.name().to_owned()));
                 (autotile.map(Step::Autotile), name)
+            }
+            Kind::Noise => {
+                let pass = read_noise(keys, &mut known, notes);
+                let name = pass.name.clone();
+                (Some(Step::Noise(pass)), Some(name))
+            }
+            Kind::Tag => {
+                let pass = read_tag(keys, &mut known, notes);
+                let name = pass.name.clone();
+                (Some(Step::Tag(pass)), Some(name))
+            }
+            Kind::Clear => {
+                let pass = read_clear(keys, &known, notes);
+                let name = pass.name.clone();
+                (Some(Step::Clear(pass)), Some(name))
             }
         };
         if let Some(name) = name {
@@ -177,4 +258,26 @@ pub(super) fn read_recipe(
         recipe.steps.extend(step);
     }
     recipe
+}
+
+/// What conditions may name before any pass.
+fn known_names<'a>(
+    terrains: &'a Terrains,
+    shapes: &[ShapeSpec],
+    grounds: &Grounds<'_>,
+) -> Names<'a> {
+    let mut tiles: BTreeSet<String> = grounds.model.tiles.keys().cloned().collect();
+    let drawn = shapes.iter().flat_map(|spec| spec.set.tiles());
+    tiles.extend(drawn.filter_map(|tile| tile.tile.clone()));
+    let mut tagged: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    if let Some(set) = grounds.model.set_so_far() {
+        for tile in set.tiles().iter().filter(|tile| tile.is_first()) {
+            for &tag in tile.tags() {
+                let name = set.tags()[tag].clone();
+                tagged.entry(name).or_default().push(tile.name().to_owned());
+            }
+        }
+    }
+    let (tags, layers) = (BTreeSet::new(), BTreeSet::new());
+    Names { terrains, tiles, tagged, tags, layers }
 }

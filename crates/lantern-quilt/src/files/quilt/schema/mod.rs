@@ -398,6 +398,9 @@ enum Pass {
     Collapse(CollapsePass),
     Plan(shapes::PlanPass),
     Autotile(shapes::AutotilePass),
+    Noise(passes::NoisePass),
+    Tag(passes::TagPass),
+    Clear(passes::ClearPass),
 }
 
 /// A fill by the rules of tiles.
@@ -572,6 +575,7 @@ struct Accepted {
     why: String,
 }
 
+mod passes;
 mod shapes;
 #[cfg(test)]
 mod tests;

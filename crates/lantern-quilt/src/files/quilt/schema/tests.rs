@@ -35,6 +35,14 @@ shades = [{}]
 pass = "plan"
 [[recipe]]
 pass = "autotile"
+[[recipe]]
+pass = "noise"
+bands = [{}]
+[[recipe]]
+pass = "tag"
+where = { near = {}, count = {}, noise = {}, edge = {} }
+[[recipe]]
+pass = "clear"
 "#;
 
 /// The reader asks for just those keys that the schema has, table by table.
@@ -79,6 +87,15 @@ fn the_schema_has_the_keys_of_the_reader() {
         ("recipe.0", "CollapsePass"),
         ("recipe.1", "PlanPass"),
         ("recipe.2", "AutotilePass"),
+        ("recipe.3", "NoisePass"),
+        ("recipe.3.bands.0", "Band"),
+        ("recipe.4", "TagPass"),
+        ("recipe.4.where", "Where"),
+        ("recipe.4.where.near", "Near"),
+        ("recipe.4.where.count", "CountAround"),
+        ("recipe.4.where.noise", "NoiseRange"),
+        ("recipe.4.where.edge", "Where"),
+        ("recipe.5", "ClearPass"),
         ("recipe.0.border.all", "Named"),
         ("recipe.0.border.ring", "Kind"),
         ("recipe.0.order", "From"),

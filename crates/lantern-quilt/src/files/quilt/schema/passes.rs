@@ -1,0 +1,180 @@
+//! Conditions, and the passes that mark cells, as types.
+
+use super::OneOrMore;
+use schemars::JsonSchema;
+
+/// Which cells; all that is said must hold.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Where {
+    /// One of these terrains lies there.
+    terrain: Option<OneOrMore<String>>,
+    /// The layer that `tile` and `empty` speak of. Default any.
+    layer: Option<String>,
+    /// One of these tiles stands there.
+    tile: Option<OneOrMore<String>>,
+    /// The cell, or a tile on it, has one of these tags.
+    tag: Option<OneOrMore<String>>,
+    /// Whether no tile stands there.
+    empty: Option<bool>,
+    /// Lowest and highest height.
+    height: Option<[i64; 2]>,
+    /// Least and most steps from the border of the map.
+    border: Option<[u32; 2]>,
+    /// First and last column.
+    x: Option<[i64; 2]>,
+    /// First and last row.
+    y: Option<[i64; 2]>,
+    near: Option<Box<Near>>,
+    count: Option<Box<CountAround>>,
+    /// On the outer edge of cells of which this holds.
+    edge: Option<Box<Where>>,
+    noise: Option<NoiseRange>,
+    /// All of these hold.
+    all: Option<OneOrMore<Box<Where>>>,
+    /// One of these holds.
+    any: Option<OneOrMore<Box<Where>>>,
+    /// None of these holds.
+    none: Option<OneOrMore<Box<Where>>>,
+}
+
+macro_rules! with_where {
+    ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $key:ident: $kind:ty,)* }) => {
+        $(#[$about])*
+        #[derive(JsonSchema)]
+        #[schemars(deny_unknown_fields)]
+        struct $name {
+            $($(#[$doc])* $key: $kind,)*
+            terrain: Option<OneOrMore<String>>,
+            layer: Option<String>,
+            tile: Option<OneOrMore<String>>,
+            tag: Option<OneOrMore<String>>,
+            empty: Option<bool>,
+            height: Option<[i64; 2]>,
+            border: Option<[u32; 2]>,
+            x: Option<[i64; 2]>,
+            y: Option<[i64; 2]>,
+            near: Option<Box<Near>>,
+            count: Option<Box<CountAround>>,
+            edge: Option<Box<Where>>,
+            noise: Option<NoiseRange>,
+            all: Option<OneOrMore<Box<Where>>>,
+            any: Option<OneOrMore<Box<Where>>>,
+            none: Option<OneOrMore<Box<Where>>>,
+        }
+    };
+}
+
+with_where! {
+    /// The nearest cell of which the rest holds is so far away. Default next to it.
+    Near {
+        /// At most so many cells away.
+        within: Option<f64>,
+        /// At least so many cells away.
+        beyond: Option<f64>,
+        /// Whether distance is straight; by default it is steps across sides.
+        straight: Option<bool>,
+    }
+}
+
+with_where! {
+    /// So many cells around meet the rest.
+    CountAround {
+        /// `"sides"`, `"moore"`, or so many steps. Default sides.
+        around: Option<Around>,
+        least: Option<u32>,
+        most: Option<u32>,
+    }
+}
+
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+enum Around {
+    Named(AroundName),
+    Steps(u32),
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum AroundName {
+    Sides,
+    Moore,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum NoiseKind {
+    Simplex,
+    Perlin,
+}
+
+/// Noise in a range.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct NoiseRange {
+    scale: Option<f64>,
+    octaves: Option<u8>,
+    stretch: Option<[f64; 2]>,
+    kind: Option<NoiseKind>,
+    /// From 0 to 1.
+    above: Option<f64>,
+    below: Option<f64>,
+}
+
+/// Bands of noise to terrain, tags or heights.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(super) struct NoisePass {
+    #[schemars(extend("const" = "noise"))]
+    pass: String,
+    name: Option<String>,
+    r#where: Option<Where>,
+    /// Cells from hump to hump. Default 8.
+    scale: Option<f64>,
+    /// Layers of ever finer noise: 1 to 8.
+    octaves: Option<u8>,
+    /// How many times wider humps are from west to east, and from north to south.
+    stretch: Option<[f64; 2]>,
+    kind: Option<NoiseKind>,
+    /// From low values up.
+    bands: Vec<Band>,
+}
+
+/// Up to a value or a share of the cells; without either all that is left.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Band {
+    /// Up to this value, from 0 to 1.
+    below: Option<f64>,
+    /// This share of the cells, exact to rounding.
+    share: Option<f64>,
+    terrain: Option<String>,
+    tag: Option<String>,
+    height: Option<i64>,
+}
+
+/// Gives tags to cells and takes them away.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(super) struct TagPass {
+    #[schemars(extend("const" = "tag"))]
+    pass: String,
+    name: Option<String>,
+    r#where: Option<Where>,
+    add: Option<OneOrMore<String>>,
+    remove: Option<OneOrMore<String>>,
+}
+
+/// Takes away what lies on cells.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(super) struct ClearPass {
+    #[schemars(extend("const" = "clear"))]
+    pass: String,
+    name: Option<String>,
+    r#where: Option<Where>,
+    /// Whether terrain goes.
+    terrain: Option<bool>,
+    /// The layers whose tiles go.
+    layers: Option<OneOrMore<String>>,
+}

@@ -1,0 +1,171 @@
+//! Recipes of several passes: conditions, noise, tags, and taking away.
+
+use super::*;
+use lantern_quilt::finding::Code;
+use lantern_quilt::passes::{Around, Condition, Metric};
+
+const RECIPE: &str = r##"quilt = 1
+map = { lattice = "square", size = [12, 9], seed = 5 }
+sheets.s = { file = "tiles.png", cell = [4, 4], margin = 1, spacing = 1 }
+[terrains]
+sand = ["#d8c38a", "s"]
+moss = ["#2f6b3a", "m"]
+pond = "#3f8fb5"
+[shapes.moss]
+tiles = [{ at = [0, 0] }]
+[[recipe]]
+pass = "noise"
+name = "ground"
+scale = 5
+octaves = 2
+stretch = [2, 1]
+kind = "perlin"
+bands = [{ share = 0.25, terrain = "sand" }, { below = 0.2 }, { terrain = "moss" }]
+[[recipe]]
+pass = "tag"
+name = "shore"
+where = { terrain = "sand", near = { terrain = "moss", beyond = 1, within = 2, straight = true }, none = [{ border = [0, 0] }, { x = [3, 4] }] }
+add = ["shore", "wet"]
+[[recipe]]
+pass = "autotile"
+[[recipe]]
+pass = "clear"
+where = { tag = "shore", count = { tag = "wet", around = 2, least = 1 }, any = [{ tile = "moss/00", layer = "moss" }, { empty = true }] }
+layers = "moss"
+terrain = true
+[[recipe]]
+pass = "tag"
+name = "dry"
+where = { edge = { terrain = ["moss", "sand"] }, height = [-1, 3], y = [0, 5], noise = { scale = 3, above = 0.4, below = 0.9 } }
+remove = "wet"
+"##;
+
+fn with(good: &str, bad: &str) -> Result<Quilt, Report> {
+    assert!(RECIPE.contains(good), "{good}");
+    read(&RECIPE.replacen(good, bad, 1))
+}
+
+#[test]
+fn a_recipe_is_followed_step_by_step() {
+    let quilt = with("", "").unwrap_or_else(|report| panic!("{report}"));
+    let names: Vec<&str> = quilt.recipe.iter().map(|step| step.name(&quilt)).collect();
+    assert_eq!(names, ["ground", "shore", "autotile", "clear", "dry"]);
+    let lantern_quilt::files::Step::Tag(shore) = &quilt.recipe[1] else { panic!("a tag pass") };
+    let Condition::All(parts) = &shore.place else { panic!("{:?}", shore.place) };
+    let near = parts.iter().find_map(|part| match part {
+        Condition::Near { least, most, metric, .. } => Some((*least, *most, *metric)),
+        _ => None,
+    });
+    assert_eq!(near, Some((1.0, 2.0, Metric::Straight)));
+    let lantern_quilt::files::Step::Clear(clear) = &quilt.recipe[3] else { panic!("a clear pass") };
+    let Condition::All(parts) = &clear.place else { panic!("{:?}", clear.place) };
+    assert!(parts.iter().any(|part| matches!(
+        part,
+        Condition::Count { around: Around::Steps(2), least: 1, most: u32::MAX, .. }
+    )));
+    // Stopped after any step, the map is what it was then.
+    let mut maps = Vec::new();
+    let whole = quilt.make_stepwise(quilt.layout, &quilt.seed, None, &mut |_, map| {
+        maps.push(map.clone());
+        true
+    });
+    assert_eq!(maps.last(), Some(&whole.map));
+    for (number, name) in names.iter().enumerate() {
+        let stopped =
+            quilt.make_stepwise(quilt.layout, &quilt.seed, None, &mut |step, _| step != *name);
+        assert_eq!(stopped.map, maps[number], "{name}");
+    }
+    let count = |map: &Tilemap, wanted: &str| {
+        let extent = map.layout().extent();
+        let terrain = map.terrain.as_ref().unwrap();
+        extent.iter().filter(|&cell| terrain.at(cell, extent) == Some(wanted)).count()
+    };
+    // A quarter of 108 cells; sand in the middle columns and along the border is no shore.
+    assert_eq!(count(&maps[0], "sand"), 27);
+    let shore = &maps[1].tags[0];
+    assert_eq!(shore.0, "shore");
+    assert!(
+        shore.1.count() > 0 && shore.1.iter().all(|cell| !(3..=4).contains(&cell.x) && cell.x > 0)
+    );
+    // Where shore was cleared, neither terrain nor tile is left.
+    assert!(count(&maps[3], "sand") < 27);
+    // Another name is another noise; the same one gives the same map.
+    assert_eq!(quilt.make(quilt.layout, &quilt.seed, None).map, whole.map);
+    let other = with("name = \"ground\"", "name = \"earth\"").unwrap();
+    assert_ne!(other.make(quilt.layout, &quilt.seed, None).map.terrain, maps[0].terrain);
+}
+
+#[rstest]
+#[case("scale = 5", "scale = 0", "`scale` is 0, no size of humps", Code::BadValue)]
+#[case("octaves = 2", "octaves = 9", "out of its range", Code::BadValue)]
+#[case("stretch = [2, 1]", "stretch = [2]", "needs two numbers", Code::BadValue)]
+#[case("kind = \"perlin\"", "kind = \"perl\"", "no noise is named `perl`", Code::UnknownName)]
+#[case("share = 0.25", "share = 25", "`share` is 25, not from 0 to 1", Code::BadValue)]
+#[case(
+    "share = 0.25",
+    "share = 0.25, below = 0.1",
+    "ends at a value or at a share",
+    Code::BadValue
+)]
+#[case("share = 0.25", "share = 0.25, tag = \"a\"", "a band becomes one thing", Code::BadValue)]
+#[case(
+    "terrain = \"sand\" }, { b",
+    "terrain = \"snd\" }, { b",
+    "no terrain is named `snd`",
+    Code::UnknownName
+)]
+#[case("within = 2", "within = -2", "`within` is -2, no distance", Code::BadValue)]
+#[case("x = [3, 4]", "x = [4, 3]", "ends before it begins", Code::BadValue)]
+#[case(
+    "tag = \"shore\", count",
+    "tag = \"shroe\", count",
+    "no tag that a tile has or an earlier pass gives is named `shroe`",
+    Code::UnknownName
+)]
+#[case(
+    "terrain = \"sand\", near",
+    "tag = \"wet\", near",
+    "earlier pass gives is named `wet`",
+    Code::UnknownName
+)]
+#[case("tile = \"moss/00\"", "tile = \"moss/01\"", "no tile is named `moss/01`", Code::UnknownName)]
+#[case(
+    "layers = \"moss\"",
+    "layers = \"mos\"",
+    "no layer that an earlier pass makes is named `mos`",
+    Code::UnknownName
+)]
+#[case("layers = \"moss\"\nterrain = true", "", "takes something away", Code::MissingKey)]
+#[case("remove = \"wet\"", "", "gives or takes tags", Code::MissingKey)]
+#[case(
+    "remove = \"wet\"",
+    "remove = \"wt\"",
+    "earlier pass gives is named `wt`",
+    Code::UnknownName
+)]
+#[case("around = 2", "around = \"moor\"", "no neighbourhood is named `moor`", Code::UnknownName)]
+#[case("around = 2, least = 1", "around = 2", "a count says how many", Code::MissingKey)]
+#[case("height = [-1, 3]", "heigth = [-1, 3]", "unknown key `heigth`", Code::UnknownKey)]
+#[case("name = \"dry\"", "name = \"shore\"", "two passes are named `shore`", Code::DuplicateName)]
+fn mistakes_in_recipes(
+    #[case] good: &str,
+    #[case] bad: &str,
+    #[case] says: &str,
+    #[case] code: Code,
+) {
+    let report = with(good, bad).unwrap_err();
+    let found = report.findings.iter().find(|one| one.finding.code == code);
+    let found = found.unwrap_or_else(|| panic!("{report}"));
+    assert!(found.finding.message.contains(says), "{report}");
+}
+
+#[test]
+fn conditions_that_go_too_deep_are_told_of() {
+    let mut place = "{ terrain = \"sand\" }".to_owned();
+    for _ in 0..40 {
+        place = format!("{{ none = {place} }}");
+    }
+    let report = with("{ edge = { terrain = [\"moss\", \"sand\"] }", &format!("{{ edge = {place}"))
+        .unwrap_err();
+    assert!(report.to_string().contains("too deep"), "{report}");
+}
