@@ -123,6 +123,9 @@ pub struct Fill {
     /// Follow the recipe up to the pass of this name
     #[arg(long, value_name = "NAME")]
     pub until: Option<String>,
+    /// Stop before the pass of this name and draw the cells that it would use, all others dimmed
+    #[arg(long, value_name = "PASS", conflicts_with_all = ["until", "steps", "from"])]
+    pub show_where: Option<String>,
     /// Draw the map after each pass, side by side
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, conflicts_with = "from")]
     pub steps: Option<PathBuf>,

@@ -143,6 +143,11 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         let mut bar = Bar::new(args.quiet);
         run.fill_with(&interrupted(), &mut bar);
     }
+    if let Some(pass) =
+        args.show_where.as_ref().filter(|_| run.outcome().is_some_and(Outcome::is_filled))
+    {
+        return passes::show_where(args, &quilt, &seed, Some(&run), pass, &outputs);
+    }
     let filled_in = started.elapsed();
     let again = kept.as_ref().map(Kept::cells);
     let (map, stand_ins, steps) = match kept {

@@ -39,6 +39,9 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
         return Err(Failure::Job(text));
     }
     let seed = seed_of(args, &quilt.seed);
+    if let Some(pass) = &args.show_where {
+        return show_where(args, quilt, &seed, None, pass, outputs);
+    }
     let started = now();
     let (made, steps) = make(args, quilt, &seed, None)?;
     let took = started.elapsed();
@@ -110,9 +113,34 @@ pub fn make(
     Ok((made, args.steps.clone()))
 }
 
-/// That `--until` names a pass.
+/// Draws the cells that a pass would use, and says how many they are.
+pub fn show_where(
+    args: &args::Fill,
+    quilt: &Quilt,
+    seed: &Seed,
+    run: Option<&Run>,
+    pass: &str,
+    outputs: &[Output],
+) -> Result<(), Failure> {
+    let Some((map, cells)) = quilt.cells_of(quilt.layout, seed, run, pass) else {
+        let text = format!("the pass `{pass}` has no `where`: it is one of the whole map");
+        return Err(Failure::Usage(text));
+    };
+    let mut options = drawn(args, quilt);
+    let count = cells.count();
+    options.chosen = Some(cells);
+    let written = write_all(quilt, &map, &options, outputs, true)?;
+    let all = quilt.layout.extent().cells();
+    let text = format!("{pass}: {count} of {all} cells");
+    if args.quiet {
+        return Ok(());
+    }
+    output::tell(text, &written, outputs.iter().any(Output::is_stdout))
+}
+
+/// That `--until` and `--show-where` name a pass.
 pub fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
-    let Some(until) = &args.until else { return Ok(()) };
+    let Some(until) = args.until.as_ref().or(args.show_where.as_ref()) else { return Ok(()) };
     let names: Vec<&str> = quilt.recipe.iter().map(|step| step.name(quilt)).collect();
     if names.contains(&until.as_str()) {
         return Ok(());

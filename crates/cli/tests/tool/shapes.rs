@@ -96,6 +96,8 @@ fn what_shapes_cannot_do_is_said(#[case] words: &[&str], #[case] code: i32, #[ca
 #[case(&["--until", "autotile"], 0, "in 5 layers")]
 #[case(&["--until", "plam"], 2, "did you mean `plan`?")]
 #[case(&["--steps", "s.jpg"], 2, "--steps writes a picture")]
+#[case(&["--show-where", "plan"], 2, "has no `where`")]
+#[case(&["--show-where", "plan", "--until", "plan"], 2, "cannot be used with")]
 fn a_recipe_can_be_followed_part_of_the_way(
     #[case] words: &[&str],
     #[case] code: i32,
@@ -116,4 +118,25 @@ fn a_recipe_can_be_followed_part_of_the_way(
         .stdout(contains("s.png"));
     let steps = fs::read(folder.path().join("s.png")).unwrap();
     assert_eq!(lantern_quilt::picture::Picture::from_png(&steps).unwrap().width(), 1280);
+}
+
+#[test]
+fn the_cells_of_a_pass_are_shown() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["demo", "mats"]).success();
+    let path = folder.path().join("mats/mats.quilt.toml");
+    let text = fs::read_to_string(&path).unwrap();
+    let shore =
+        "[[recipe]]\npass = \"tag\"\nwhere = { terrain = \"pond\", y = [0, 9] }\nadd = \"wet\"\n";
+    fs::write(&path, format!("{text}{shore}")).unwrap();
+    let words = ["fill", "mats/mats.quilt.toml", "--show-where", "tag", "-o", "w.png"];
+    tool(folder.path(), &words).success().stdout(contains("of 1440 cells"));
+    let read = |name: &str| {
+        let data = fs::read(folder.path().join(name)).unwrap();
+        lantern_quilt::picture::Picture::from_png(&data).unwrap()
+    };
+    let (shown, whole) = (read("w.png"), read("mats/mats.png"));
+    let light = |x: u32, y: u32| shown.get(x, y) == whole.get(x, y);
+    // The middle of the upper pond stays as it is; a mat is dimmed.
+    assert!(light(9 * 16 + 8, 5 * 16 + 8) && !light(20 * 16 + 8, 3 * 16 + 8));
 }

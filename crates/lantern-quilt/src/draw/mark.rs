@@ -157,3 +157,22 @@ pub(super) fn numbered(
     }
     Ok(picture)
 }
+
+/// Darkens the cells that are not meant.
+pub(super) fn dim(
+    picture: &mut Picture,
+    layout: Layout,
+    place: Placement,
+    dark: impl Fn(Cell) -> bool,
+) {
+    const VEIL: Rgba = [NIGHT[0], NIGHT[1], NIGHT[2], 190];
+    let [width, height] = place.cell();
+    for cell in layout.extent().iter().filter(|&cell| dark(cell)) {
+        let (left, top) = place.corner(cell);
+        for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+            if place.covers(x, y) {
+                picture.blend(left + x, top + y, VEIL);
+            }
+        }
+    }
+}

@@ -26,6 +26,7 @@ pub use text::{label, label_width};
 
 use crate::art::TileArt;
 use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
 use lantern_quilt_core::map::{Layer, Tilemap};
 use place::Placement;
@@ -55,6 +56,8 @@ pub struct DrawOptions {
     pub failed: Vec<Cell>,
     /// The level of a box map that is drawn. Default the lowest.
     pub level: Option<i32>,
+    /// Cells that stay light while all others are dimmed. Default all.
+    pub chosen: Option<BitPlane>,
     /// Colours of terrains, drawn flat below all tiles. Default none.
     pub grounds: Vec<(String, Rgba)>,
 }
@@ -67,6 +70,7 @@ impl Default for DrawOptions {
             coordinates: false,
             failed: Vec::new(),
             level: None,
+            chosen: None,
             grounds: Vec::new(),
         }
     }
@@ -109,6 +113,9 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     ground::lay(&mut picture, map, &options.grounds, place, level);
     for layer in &map.layers {
         lay(&mut picture, layer, map, art, place, level);
+    }
+    if let Some(chosen) = &options.chosen {
+        mark::dim(&mut picture, map.layout(), place, |cell| !chosen.get(cell) && cell.z == level);
     }
     let mut picture = if scale > 1 { picture.scaled(scale)? } else { picture };
     let place = place.scaled(scale);

@@ -11,6 +11,7 @@ use super::shapes::ShapeSpec;
 use super::terrains::Terrains;
 use lantern_quilt_core::constraints::PairRule;
 use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::{Origin, Tilemap};
 use lantern_quilt_core::passes::{Autotile, ClearPass, NoisePass, Plan, StandIn, TagPass};
@@ -104,6 +105,36 @@ impl Quilt {
             }
         }
         Made { map, stand_ins }
+    }
+
+    /// The map as it is before a pass, and the cells that the pass would use; `None` when no pass of that
+    /// name has a condition.
+    pub fn cells_of(
+        &self,
+        layout: Layout,
+        seed: &Seed,
+        run: Option<&Run>,
+        pass: &str,
+    ) -> Option<(Tilemap, BitPlane)> {
+        let number = self.recipe.iter().position(|step| step.name(self) == pass)?;
+        let place = match &self.recipe[number] {
+            Step::Noise(pass) => &pass.place,
+            Step::Tag(pass) => &pass.place,
+            Step::Clear(pass) => &pass.place,
+            Step::Collapse | Step::Plan(_) | Step::Autotile(_) => return None,
+        };
+        let mut map = self.blank(layout, seed);
+        if number > 0 {
+            let mut left = number;
+            map = self
+                .make_stepwise(layout, seed, run, &mut |_, _| {
+                    left -= 1;
+                    left > 0
+                })
+                .map;
+        }
+        let cells = place.cells(&map, seed, pass);
+        Some((map, cells))
     }
 
     /// A map with nothing on it that says where it comes from.
