@@ -29,7 +29,7 @@ pub enum Command {
     /// Write a demo quilt with its art, fill it and draw it
     Demo(Demo),
     /// Fill the map of a quilt and write it as picture, JSON or CSV
-    Fill(Fill),
+    Fill(Box<Fill>),
     /// Draw a saved map again, at another scale or with a grid
     Draw(Draw),
     /// Say what is wrong, missing or impossible in a quilt before anything is filled

@@ -29,7 +29,7 @@ impl args::Fill {
         let words = ["lantern-quilt", "fill", "--"].map(std::ffi::OsString::from);
         let args = args::Args::parse_from(words.into_iter().chain([quilt.into()]));
         match args.command {
-            args::Command::Fill(fill) => fill,
+            args::Command::Fill(fill) => *fill,
             _ => unreachable!("the words say fill"),
         }
     }
