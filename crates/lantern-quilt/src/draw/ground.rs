@@ -2,9 +2,10 @@
 
 use super::place::Placement;
 use crate::picture::{Picture, Rgba};
+use lantern_quilt_core::lattice::Cell;
 use lantern_quilt_core::map::Tilemap;
 
-/// Fills the cells of each terrain that has a colour; all others stay as they are.
+/// Fills the cells of each terrain that has a colour and on which no tile stands.
 pub(super) fn lay(
     picture: &mut Picture,
     map: &Tilemap,
@@ -18,7 +19,9 @@ pub(super) fn lay(
     let [width, height] = place.cell();
     for (cell, number) in map.layout().extent().iter().zip(terrain.cells.iter()) {
         let colour = number.and_then(|number| colours[number as usize]);
-        let Some(colour) = colour.filter(|_| cell.z == level) else { continue };
+        let Some(colour) = colour.filter(|_| cell.z == level && !is_covered(map, cell)) else {
+            continue;
+        };
         let (left, top) = place.corner(cell);
         for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
             if place.covers(x, y) {
@@ -26,4 +29,14 @@ pub(super) fn lay(
             }
         }
     }
+}
+
+/// Whether a tile shows on a cell; one that is drawn between cells shows on all it touches.
+fn is_covered(map: &Tilemap, cell: Cell) -> bool {
+    map.layers.iter().any(|layer| {
+        let reach = i32::from(layer.offset() != [0.0; 3]);
+        let near = (0..=reach).flat_map(|dy| (0..=reach).map(move |dx| (dx, dy)));
+        near.into_iter()
+            .any(|(dx, dy)| layer.get(Cell { x: cell.x + dx, y: cell.y + dy, ..cell }).is_some())
+    })
 }

@@ -58,7 +58,7 @@ pub struct DrawOptions {
     pub level: Option<i32>,
     /// Cells that stay light while all others are dimmed. Default all.
     pub chosen: Option<BitPlane>,
-    /// Colours of terrains, drawn flat below all tiles. Default none.
+    /// Colours of terrains, drawn flat where no tile stands. Default none.
     pub grounds: Vec<(String, Rgba)>,
 }
 
