@@ -50,7 +50,12 @@ impl Noise {
     }
 
     /// What tells the value of a cell, from 0 to 1.
-    pub fn sampler(self, lattice: Lattice, seed: &Seed, name: &str) -> impl Fn(Cell) -> f32 {
+    pub fn sampler(
+        self,
+        lattice: Lattice,
+        seed: &Seed,
+        name: &str,
+    ) -> impl Fn(Cell) -> f32 + use<> {
         let mut noise =
             FastNoiseLite::with_seed(seed.keyed(&["noise", name]).bits(Cell::default()) as i32);
         noise.set_noise_type(Some(match self.kind {
