@@ -3,41 +3,7 @@
 use super::OneOrMore;
 use schemars::JsonSchema;
 
-/// Which cells; all that is said must hold.
-#[derive(JsonSchema)]
-#[schemars(deny_unknown_fields)]
-struct Where {
-    /// One of these terrains lies there.
-    terrain: Option<OneOrMore<String>>,
-    /// The layer that `tile` and `empty` speak of. Default any.
-    layer: Option<String>,
-    /// One of these tiles stands there.
-    tile: Option<OneOrMore<String>>,
-    /// The cell, or a tile on it, has one of these tags.
-    tag: Option<OneOrMore<String>>,
-    /// Whether no tile stands there.
-    empty: Option<bool>,
-    /// Lowest and highest height.
-    height: Option<[i64; 2]>,
-    /// Least and most steps from the border of the map.
-    border: Option<[u32; 2]>,
-    /// First and last column.
-    x: Option<[i64; 2]>,
-    /// First and last row.
-    y: Option<[i64; 2]>,
-    near: Option<Box<Near>>,
-    count: Option<Box<CountAround>>,
-    /// On the outer edge of cells of which this holds.
-    edge: Option<Box<Where>>,
-    noise: Option<NoiseRange>,
-    /// All of these hold.
-    all: Option<OneOrMore<Box<Where>>>,
-    /// One of these holds.
-    any: Option<OneOrMore<Box<Where>>>,
-    /// None of these holds.
-    none: Option<OneOrMore<Box<Where>>>,
-}
-
+/// A table of conditions, with keys of its own before them.
 macro_rules! with_where {
     ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $key:ident: $kind:ty,)* }) => {
         $(#[$about])*
@@ -45,24 +11,42 @@ macro_rules! with_where {
         #[schemars(deny_unknown_fields)]
         struct $name {
             $($(#[$doc])* $key: $kind,)*
+            /// One of these terrains lies there.
             terrain: Option<OneOrMore<String>>,
+            /// The layer that `tile` and `empty` speak of. Default any.
             layer: Option<String>,
+            /// One of these tiles stands there.
             tile: Option<OneOrMore<String>>,
+            /// The cell, or a tile on it, has one of these tags.
             tag: Option<OneOrMore<String>>,
+            /// Whether no tile stands there.
             empty: Option<bool>,
+            /// Lowest and highest height.
             height: Option<[i64; 2]>,
+            /// Least and most steps from the border of the map.
             border: Option<[u32; 2]>,
+            /// First and last column.
             x: Option<[i64; 2]>,
+            /// First and last row.
             y: Option<[i64; 2]>,
             near: Option<Box<Near>>,
             count: Option<Box<CountAround>>,
+            /// On the outer edge of cells of which this holds.
             edge: Option<Box<Where>>,
             noise: Option<NoiseRange>,
+            /// All of these hold.
             all: Option<OneOrMore<Box<Where>>>,
+            /// One of these holds.
             any: Option<OneOrMore<Box<Where>>>,
+            /// None of these holds.
             none: Option<OneOrMore<Box<Where>>>,
         }
     };
+}
+
+with_where! {
+    /// Which cells; all that is said must hold.
+    Where {}
 }
 
 with_where! {
