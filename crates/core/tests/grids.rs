@@ -109,16 +109,7 @@ fn layers_name_what_stands_and_refuse_what_is_not_there() {
 
 #[test]
 fn items_are_sorted_by_cell_and_side() {
-    let item = |x, y, side, name: &str| Item {
-        cell: Cell::new(x, y),
-        side,
-        name: name.to_owned(),
-        look: None,
-        offset: [0.0; 3],
-        turn: 0.0,
-        scale: 1.0,
-        tags: Vec::new(),
-    };
+    let item = |x, y, side, name: &str| Item { side, ..Item::new(name, Cell::new(x, y)) };
     let mut map = Tilemap::new(Layout::flat(Lattice::Square, 4, 4).unwrap());
     map.set_items(vec![
         item(1, 2, None, "d"),
@@ -127,7 +118,7 @@ fn items_are_sorted_by_cell_and_side() {
         item(0, 2, None, "c"),
         item(1, 2, None, "e"),
     ]);
-    let names: String = map.items().iter().map(|item| item.name.as_str()).collect();
+    let names: String = map.items().iter().map(|item| &*item.name).collect();
     assert_eq!(names, "abcde");
 }
 

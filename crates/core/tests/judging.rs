@@ -29,10 +29,8 @@ fn the_verifier_finds_just_the_pairs_that_rules_forbid(
         let collapse = Collapse::new("ground", set.clone(), constraints).unwrap();
         let (rules, space) = (collapse.rules(), collapse.space(layout));
         let palette = set.poses().map(|(tile, orientation)| Placed {
-            tile: set.tiles()[tile].name().to_owned(),
-            orientation,
-            look: 0,
             part: set.tiles()[tile].part().map(|part| part.at),
+            ..Placed::new(set.tiles()[tile].name()).oriented(orientation)
         });
         let mut layer = Layer::new("ground", extent, palette.collect());
         let poses: Vec<PoseId> = extent

@@ -35,6 +35,8 @@ prop_compose! {
             orientation: Orientation::new(lattice, n as u8, n == 3),
             look: n / 2,
             part: (n == 2).then_some([1, 3, 0]),
+            pass: (n == 1).then(|| name.clone()),
+            group: (n == 3).then(|| name.clone()),
         }).collect();
         let mut layer = Layer::new(name.clone(), extent, palette).offset_by([if parts[0] { 0.5 } else { 0.0 }, 0.0, 0.0]);
         for (index, cell) in extent.iter().enumerate() {
@@ -55,9 +57,13 @@ prop_compose! {
         }
         if parts[3] {
             map.set_items(vec![Item {
-                cell: extent.cell(0), side: Some(lattice.sides()[1]), name, look: Some(1),
-                offset: [0.25, 0.0, 0.0], turn: 90.0, scale: 2.0, tags: vec!["warm".to_owned()],
+                side: Some(lattice.sides()[1]), look: Some(1), facing: Some(lattice.sides()[2]),
+                offset: [0.25, 0.0, 0.0], turn: 90.0, scale: 2.0, tags: ["warm".to_owned()].into(),
+                pass: "posts".into(), group: Some("lights".into()), number: 3,
+                ..Item::new(name, extent.cell(0))
             }]);
+            map.origin.variant = "wet".to_owned();
+            map.origin.set = vec!["a.b=1".to_owned()];
         }
         map
     }

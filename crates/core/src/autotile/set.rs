@@ -266,12 +266,8 @@ impl ShapeSet {
                 for (look, weight) in tile.looks.iter().enumerate() {
                     let parts = ((tile.weight * weight / all * PARTS).round() as u64).max(1);
                     let placed = tile.tile.as_ref().map(|name| {
-                        palette.push(Placed {
-                            tile: name.clone(),
-                            orientation,
-                            look: look as u32,
-                            part: None,
-                        });
+                        let look = look as u32;
+                        palette.push(Placed { look, ..Placed::new(name).oriented(orientation) });
                         palette.len() as u32 - 1
                     });
                     looks.push((placed, parts));

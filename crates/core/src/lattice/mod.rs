@@ -73,6 +73,14 @@ impl Lattice {
         }
     }
 
+    /// Degrees from north, clockwise seen from above, at which a side faces; `None` for up and down and
+    /// for sides of other lattices.
+    pub fn angle(self, side: Side) -> Option<u16> {
+        let index = self.sides().iter().filter(|side| !side.is_flat()).position(|&s| s == side)?;
+        let first = if self == Self::HexPointy { 30 } else { 0 };
+        Some(first + index as u16 * (360 / u16::from(self.turns())))
+    }
+
     /// Whether cells have an up and a down.
     pub const fn is_solid(self) -> bool {
         matches!(self, Self::Box)

@@ -14,12 +14,23 @@ pub struct Placed {
     pub look: u32,
     /// Which part of it stands here, when it covers several cells: column, row and level as drawn.
     pub part: Option<[u32; 3]>,
+    /// The pass that laid it; `None` when that is the one the layer is named after.
+    pub pass: Option<String>,
+    /// The group of that pass.
+    pub group: Option<String>,
 }
 
 impl Placed {
     /// A tile of one cell as drawn, in its first look.
     pub fn new(tile: impl Into<String>) -> Self {
-        Self { tile: tile.into(), orientation: Orientation::AS_DRAWN, look: 0, part: None }
+        Self {
+            tile: tile.into(),
+            orientation: Orientation::AS_DRAWN,
+            look: 0,
+            part: None,
+            pass: None,
+            group: None,
+        }
     }
 
     /// The same, turned and mirrored.
@@ -162,6 +173,25 @@ impl Layer {
                 true
             }
             _ => false,
+        }
+    }
+
+    /// Says of all its tiles which pass laid them, unless it is the one the layer is named after, and
+    /// the group of that pass. O(palette).
+    pub fn sign(&mut self, pass: &str, group: Option<&str>) {
+        let pass = Some(pass).filter(|pass| *pass != self.name).map(str::to_owned);
+        for placed in &mut self.palette {
+            (placed.pass, placed.group) = (pass.clone(), group.map(str::to_owned));
+        }
+    }
+
+    /// Lays another layer over this one; where that one is empty or ends, this one stays. O(cells).
+    pub fn overlay(&mut self, other: &Self) {
+        let numbers: Vec<u32> = other.palette.iter().map(|one| self.add(one.clone())).collect();
+        for (index, number) in other.cells.iter().enumerate() {
+            if let Some(number) = number {
+                self.set(other.extent.cell(index), Some(numbers[number as usize]));
+            }
         }
     }
 

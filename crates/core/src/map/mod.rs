@@ -3,12 +3,14 @@
 //! A map stands alone: its layers name their tiles, so reordering tiles in a quilt never changes a
 //! saved map. Planes that are missing cost nothing.
 
+mod item;
 mod layer;
 
+pub use item::{Item, Spot};
 pub use layer::{Indices, Layer, Placed};
 
 use crate::grid::{BitPlane, Plane};
-use crate::lattice::{Cell, Extent, Layout, Side};
+use crate::lattice::{Cell, Extent, Layout};
 
 /// The kind of ground of each cell: a palette of names and one index (or nothing) a cell.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -41,29 +43,6 @@ impl Terrain {
     }
 }
 
-/// A thing placed in a cell or on a side of it.
-///
-/// The side between two cells is one place; the item stores the cell it faces from.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Item {
-    /// The cell it stands in, or faces from.
-    pub cell: Cell,
-    /// The side it stands on, if any.
-    pub side: Option<Side>,
-    /// What it is.
-    pub name: String,
-    /// Which of its looks, counted from 0; `None` for a marker, which has no picture.
-    pub look: Option<u32>,
-    /// Away from the middle of the cell (or side), in cells.
-    pub offset: [f32; 3],
-    /// Clockwise seen from above, in degrees.
-    pub turn: f32,
-    /// Against its natural size.
-    pub scale: f32,
-    /// Its tags.
-    pub tags: Vec<String>,
-}
-
 /// Where a map came from, so that it can be made again.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Origin {
@@ -73,6 +52,10 @@ pub struct Origin {
     pub hash: String,
     /// The seed as written.
     pub seed: String,
+    /// The variant of the quilt; empty when none was asked for.
+    pub variant: String,
+    /// Values of the quilt that were changed, as `path=value`.
+    pub set: Vec<String>,
 }
 
 /// A finished or partial map.
@@ -97,7 +80,13 @@ impl Tilemap {
     pub const fn new(layout: Layout) -> Self {
         Self {
             layout,
-            origin: Origin { quilt: String::new(), hash: String::new(), seed: String::new() },
+            origin: Origin {
+                quilt: String::new(),
+                hash: String::new(),
+                seed: String::new(),
+                variant: String::new(),
+                set: Vec::new(),
+            },
             terrain: None,
             heights: None,
             tags: Vec::new(),
@@ -125,5 +114,10 @@ impl Tilemap {
     pub fn set_items(&mut self, mut items: Vec<Item>) {
         items.sort_by_key(|item| (item.cell.z, item.cell.y, item.cell.x, item.side));
         self.items = items;
+    }
+
+    /// Takes the items out, to be changed and put back by [`set_items`](Self::set_items).
+    pub fn take_items(&mut self) -> Vec<Item> {
+        std::mem::take(&mut self.items)
     }
 }

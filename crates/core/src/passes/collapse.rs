@@ -252,6 +252,8 @@ impl<'a> Looks<'a> {
             orientation: pose.orientation,
             look,
             part: tile.part().map(|part| part.at),
+            pass: None,
+            group: None,
         }
     }
 }

@@ -3,9 +3,10 @@
 use super::noise::Noise;
 use crate::grid::{BitPlane, Plane, UNREACHED, steps_from, straight_from};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
-use crate::map::Tilemap;
+use crate::map::{Item, Tilemap};
 use crate::seed::Seed;
 use std::collections::BTreeSet;
+use std::fmt;
 
 /// How distance is told.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
@@ -79,6 +80,15 @@ pub enum Condition {
     },
     /// It lies in a box.
     Within(Extent),
+    /// One of these items stands in it or on a side of it that it is faced from.
+    Item(Vec<String>),
+    /// It is one of these cells.
+    Painted {
+        /// The cells.
+        cells: BitPlane,
+        /// What they are called.
+        of: String,
+    },
     /// The nearest cell for which `what` holds is so far away, ends included.
     Near {
         /// What is looked for.
@@ -180,6 +190,15 @@ impl Condition {
                 of(&|_, cell| (*least..=*most).contains(&steps_to_border(layout, cell)))
             }
             Self::Within(inside) => of(&|_, cell| inside.contains(cell)),
+            Self::Item(names) => {
+                let mut plane = BitPlane::new(extent);
+                let meant = |item: &&Item| names.iter().any(|name| **name == *item.name);
+                for item in map.items().iter().filter(meant) {
+                    plane.set(item.cell, true);
+                }
+                plane
+            }
+            Self::Painted { cells, .. } => of(&|_, cell| cells.get(cell)),
             Self::Near { what, least, most, metric } => {
                 let set = what.cells(map, seed, name);
                 let (far, square): (Plane<u32>, bool) = match metric {
@@ -243,6 +262,58 @@ impl Condition {
     }
 }
 
+impl fmt::Display for Condition {
+    /// In words, as a message lists it.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        const NAMED: usize = 4;
+        let names = |names: &[String]| {
+            let more = names.len().saturating_sub(NAMED);
+            let named = names[..names.len() - more].join(" or ");
+            if more > 0 { format!("{named} or {more} more") } else { named }
+        };
+        let on = |layer: &Option<String>| {
+            layer.as_ref().map(|layer| format!(" on {layer}")).unwrap_or_default()
+        };
+        let join = |parts: &[Self], word: &str| {
+            let parts: Vec<String> = parts.iter().map(ToString::to_string).collect();
+            parts.join(word)
+        };
+        match self {
+            Self::Terrain(terrains) => write!(f, "terrain {}", names(terrains)),
+            Self::Tile { layer, tiles } => write!(f, "tile {}{}", names(tiles), on(layer)),
+            Self::Empty(layer) => write!(f, "empty{}", on(layer)),
+            Self::Tag(tag) => write!(f, "tag {tag}"),
+            Self::Height { least, most } => write!(f, "height {least} to {most}"),
+            Self::Border { least, most } => write!(f, "{least} to {most} from the border"),
+            Self::Within(area) => {
+                let ([width, height, _], from) = (area.size(), area.origin());
+                write!(f, "the {width} x {height} cells from {from}")
+            }
+            Self::Item(items) => write!(f, "item {}", names(items)),
+            Self::Painted { of, .. } => f.write_str(of),
+            Self::Near { what, least, most, .. } if *least <= 0.0 => {
+                write!(f, "within {most} of {what}")
+            }
+            Self::Near { what, least, most, .. } if *most >= 1e6 => {
+                write!(f, "at least {least} from {what}")
+            }
+            Self::Near { what, least, most, .. } => write!(f, "{least} to {most} from {what}"),
+            Self::Count { what, least, most: u32::MAX, .. } => {
+                write!(f, "at least {least} around with {what}")
+            }
+            Self::Count { what, least, most, .. } => {
+                write!(f, "{least} to {most} around with {what}")
+            }
+            Self::Edge(what) => write!(f, "the edge of {what}"),
+            Self::Noise { least, most, .. } => write!(f, "noise {least} to {most}"),
+            Self::All(parts) if parts.is_empty() => f.write_str("every cell"),
+            Self::All(parts) => f.write_str(&join(parts, " and ")),
+            Self::Any(parts) => f.write_str(&join(parts, " or ")),
+            Self::None(parts) => write!(f, "not {}", join(parts, ", nor ")),
+        }
+    }
+}
+
 /// Steps to the nearest edge that does not close; `u32::MAX` when all do.
 fn steps_to_border(layout: Layout, cell: Cell) -> u32 {
     let (extent, wrap) = (layout.extent(), layout.wrap());
@@ -263,7 +334,7 @@ fn steps_to_border(layout: Layout, cell: Cell) -> u32 {
 }
 
 /// The cells at most so many steps away.
-fn within(layout: Layout, cell: Cell, steps: u32) -> Vec<Cell> {
+pub(super) fn within(layout: Layout, cell: Cell, steps: u32) -> Vec<Cell> {
     let mut all = BTreeSet::from([cell]);
     let mut frontier = vec![cell];
     for _ in 0..steps {

@@ -5,6 +5,7 @@ mod collapse;
 mod condition;
 mod marks;
 mod noise;
+mod place;
 mod plan;
 mod refill;
 
@@ -13,5 +14,8 @@ pub use collapse::{Collapse, Shade, Stands, layer_of};
 pub use condition::{Around, Condition, Metric};
 pub use marks::{ClearPass, TagPass};
 pub use noise::{Becomes, Noise, NoiseKind, NoisePass, UpTo};
+pub use place::{
+    Choice, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlacePass, Placing, What,
+};
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
 pub use refill::{Refill, RefillError};

@@ -81,7 +81,7 @@ impl Noise {
 }
 
 /// Where the middle of a cell lies, in widths of a cell.
-fn middle(lattice: Lattice, cell: Cell) -> (f32, f32) {
+pub(super) fn middle(lattice: Lattice, cell: Cell) -> (f32, f32) {
     // Rows of regular hexagons lie closer than they are high.
     const CLOSE: f32 = 0.866_025_4;
     let (x, y) = (cell.x as f32, cell.y as f32);

@@ -38,7 +38,13 @@ pub fn read_json(data: impl Read) -> Result<Tilemap, MapError> {
     }
     let layout = Layout::new(lattice, extent, wrap).map_err(|e| wrong(e.to_string()))?;
     let mut map = Tilemap::new(layout);
-    map.origin = Origin { quilt: file.quilt.file, hash: file.quilt.hash, seed: file.seed };
+    map.origin = Origin {
+        quilt: file.quilt.file,
+        hash: file.quilt.hash,
+        seed: file.seed,
+        variant: file.quilt.variant,
+        set: file.quilt.set,
+    };
     if let Some(terrain) = file.terrain {
         let cells = indices(terrain.rows, extent, terrain.palette.len(), "terrain")?;
         map.terrain = Some(Terrain { palette: terrain.palette, cells });
@@ -106,6 +112,8 @@ fn read_layer(file: LayerFile, lattice: Lattice) -> Result<Layer, MapError> {
             orientation: Orientation::new(lattice, entry.turn, entry.mirror),
             look: entry.look,
             part: entry.part,
+            pass: entry.pass,
+            group: entry.group,
         })
         .collect();
     let cells = indices(file.rows, extent, palette.len(), &format!("layer `{}`", file.name))?;
@@ -117,22 +125,27 @@ fn read_layer(file: LayerFile, lattice: Lattice) -> Result<Layer, MapError> {
 }
 
 fn read_item(file: ItemFile) -> Result<Item, MapError> {
-    let side = match &file.side {
+    let side = |name: Option<String>| match name {
         Some(name) => {
-            Some(Side::from_name(name).ok_or_else(|| wrong(format!("no side is named `{name}`")))?)
+            let side = Side::from_name(&name);
+            side.map(Some).ok_or_else(|| wrong(format!("no side is named `{name}`")))
         }
-        None => None,
+        None => Ok(None),
     };
     let [x, y, z] = file.cell;
     Ok(Item {
         cell: Cell { x, y, z },
-        side,
-        name: file.name,
+        side: side(file.side)?,
+        name: file.name.into(),
         look: file.look,
         offset: file.offset,
+        facing: side(file.facing)?,
         turn: file.turn,
         scale: file.scale,
-        tags: file.tags,
+        tags: file.tags.into(),
+        pass: file.pass.into(),
+        group: file.group.map(Into::into),
+        number: file.number,
     })
 }
 
@@ -165,6 +178,10 @@ struct QuiltFile {
     file: String,
     #[serde(default)]
     hash: String,
+    #[serde(default)]
+    variant: String,
+    #[serde(default)]
+    set: Vec<String>,
 }
 
 #[derive(Deserialize)]
@@ -195,6 +212,8 @@ struct Entry {
     #[serde(default)]
     look: u32,
     part: Option<[u32; 3]>,
+    pass: Option<String>,
+    group: Option<String>,
 }
 
 #[derive(Deserialize)]
@@ -211,6 +230,12 @@ struct ItemFile {
     scale: f32,
     #[serde(default)]
     tags: Vec<String>,
+    facing: Option<String>,
+    #[serde(default)]
+    pass: String,
+    group: Option<String>,
+    #[serde(default)]
+    number: u32,
 }
 
 const fn one() -> f32 {

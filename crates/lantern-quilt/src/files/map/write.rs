@@ -16,7 +16,14 @@ pub fn write_json(map: &Tilemap, mut out: impl Write) -> io::Result<()> {
     writeln!(out, "{{")?;
     field(out, "lantern_quilt_map", &json!(VERSION))?;
     field(out, "made_by", &json!(concat!("lantern-quilt ", env!("CARGO_PKG_VERSION"))))?;
-    field(out, "quilt", &json!({ "file": map.origin.quilt, "hash": map.origin.hash }))?;
+    let mut quilt = json!({ "file": map.origin.quilt, "hash": map.origin.hash });
+    if !map.origin.variant.is_empty() {
+        quilt["variant"] = json!(map.origin.variant);
+    }
+    if !map.origin.set.is_empty() {
+        quilt["set"] = json!(map.origin.set);
+    }
+    field(out, "quilt", &quilt)?;
     field(out, "seed", &json!(map.origin.seed))?;
     field(out, "lattice", &json!(layout.lattice().name()))?;
     extent(out, layout.extent())?;
@@ -96,6 +103,12 @@ fn layer(out: &mut impl Write, layer: &Layer) -> io::Result<()> {
         if let Some(part) = placed.part {
             entry["part"] = json!(part);
         }
+        if let Some(pass) = &placed.pass {
+            entry["pass"] = json!(pass);
+        }
+        if let Some(group) = &placed.group {
+            entry["group"] = json!(group);
+        }
         write!(out, "{entry}")
     })?;
     write!(out, ",\n\"rows\": ")?;
@@ -104,7 +117,7 @@ fn layer(out: &mut impl Write, layer: &Layer) -> io::Result<()> {
 }
 
 fn item(item: &Item) -> Value {
-    let mut value = json!({ "cell": [item.cell.x, item.cell.y, item.cell.z], "name": item.name });
+    let mut value = json!({ "cell": [item.cell.x, item.cell.y, item.cell.z], "name": &*item.name });
     if let Some(side) = item.side {
         value["side"] = json!(side.name());
     }
@@ -114,6 +127,9 @@ fn item(item: &Item) -> Value {
     if item.offset != [0.0; 3] {
         value["offset"] = json!(item.offset);
     }
+    if let Some(facing) = item.facing {
+        value["facing"] = json!(facing.name());
+    }
     if item.turn != 0.0 {
         value["turn"] = json!(item.turn);
     }
@@ -121,7 +137,16 @@ fn item(item: &Item) -> Value {
         value["scale"] = json!(item.scale);
     }
     if !item.tags.is_empty() {
-        value["tags"] = json!(item.tags);
+        value["tags"] = json!(&*item.tags);
+    }
+    if !item.pass.is_empty() {
+        value["pass"] = json!(&*item.pass);
+    }
+    if let Some(group) = &item.group {
+        value["group"] = json!(&**group);
+    }
+    if item.number > 0 {
+        value["number"] = json!(item.number);
     }
     value
 }

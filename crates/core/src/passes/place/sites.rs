@@ -1,0 +1,280 @@
+//! Where a thing could stand, and which way it would face there.
+
+use super::{Density, Facing, Many, On, PlaceOrder, PlacePass, Placing};
+use crate::grid::{BitPlane, Plane, straight_from};
+use crate::lattice::{Cell, Lattice, Layout, Side};
+use crate::map::Tilemap;
+use crate::passes::Condition;
+use crate::passes::noise::middle;
+use crate::seed::{Keyed, Seed};
+
+/// A place where something could stand.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Site {
+    pub(super) cell: Cell,
+    pub(super) side: Option<Side>,
+    /// From the middle of the cell, in cells.
+    pub(super) offset: [f32; 2],
+}
+
+impl Site {
+    /// The random bits of this place: those of its cell, mixed with its side.
+    pub(super) fn bits(self, keyed: Keyed) -> u64 {
+        let bits = keyed.bits(self.cell);
+        match self.side {
+            Some(side) => {
+                keyed.bits(Cell { x: bits as i32, y: (bits >> 32) as i32, z: side as i32 })
+            }
+            None => bits,
+        }
+    }
+}
+
+/// What decides which way things face.
+pub(super) struct Ways<'a> {
+    facing: &'a Facing,
+    /// Where the condition of the facing holds.
+    there: Option<BitPlane>,
+    keyed: Keyed,
+}
+
+impl<'a> Ways<'a> {
+    pub(super) fn new(pass: &'a PlacePass, map: &Tilemap, seed: &Seed) -> Self {
+        let there = match &pass.facing {
+            Facing::Towards(what) | Facing::Away(what) | Facing::Along(what) => {
+                Some(what.cells(map, seed, &pass.name))
+            }
+            _ => None,
+        };
+        let keyed = seed.keyed(&[&pass.name, "place", "facing"]);
+        Self { facing: &pass.facing, there, keyed }
+    }
+
+    /// Whether things stand as they are drawn.
+    pub(super) fn as_drawn(&self) -> bool {
+        matches!(self.facing, Facing::AsDrawn)
+    }
+
+    /// Whether something could face the way it should.
+    fn can_face(&self, layout: Layout, cell: Cell) -> bool {
+        self.there.as_ref().is_none_or(|there| sides_to(layout, cell, there).next().is_some())
+    }
+
+    /// The side that a thing faces there, when it is one.
+    pub(super) fn facing(&self, layout: Layout, site: Site) -> Option<Side> {
+        let sides = around(layout.lattice());
+        let towards = || {
+            let all: Vec<Side> = sides_to(layout, site.cell, self.there.as_ref()?).collect();
+            let pick = crate::seed::scale(site.bits(self.keyed), all.len() as u64);
+            all.get(pick as usize).copied()
+        };
+        match self.facing {
+            Facing::AsDrawn => site.side,
+            Facing::Side(side) => Some(*side),
+            Facing::Inward => site.side.map(Side::opposite),
+            Facing::Towards(_) => towards(),
+            Facing::Away(_) => towards().map(Side::opposite),
+            Facing::Along(_) => towards().map(|side| {
+                let at = sides.iter().position(|&one| one == side).unwrap_or(0);
+                // A quarter turn back, so that the neighbour lies to the right.
+                sides[(at + sides.len() - sides.len() / 4) % sides.len()]
+            }),
+            Facing::Steps(steps) if usize::from(*steps) == sides.len() => {
+                let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
+                Some(sides[at as usize])
+            }
+            Facing::Steps(_) => None,
+        }
+    }
+
+    /// Degrees from the way a thing is drawn to the way it faces.
+    pub(super) fn turn(
+        &self,
+        lattice: Lattice,
+        site: Site,
+        facing: Option<Side>,
+        faces: Side,
+    ) -> f32 {
+        if let Some((to, from)) =
+            facing.and_then(|side| lattice.angle(side)).zip(lattice.angle(faces))
+        {
+            return f32::from((to + 360 - from) % 360);
+        }
+        match self.facing {
+            Facing::Steps(steps) => {
+                let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
+                at as f32 * 360.0 / f32::from((*steps).max(1))
+            }
+            _ => 0.0,
+        }
+    }
+}
+
+/// The sides that are not above or below.
+fn around(lattice: Lattice) -> &'static [Side] {
+    &lattice.sides()[..usize::from(lattice.turns())]
+}
+
+/// The sides of a cell across which a cell is set.
+fn sides_to(layout: Layout, cell: Cell, set: &BitPlane) -> impl Iterator<Item = Side> + '_ {
+    let sides = around(layout.lattice()).iter().copied();
+    sides.filter(move |&side| layout.neighbour(cell, side).is_some_and(|there| set.get(there)))
+}
+
+impl PlacePass {
+    /// The cells that it would use, told condition by condition.
+    fn meeting(&self, map: &Tilemap, seed: &Seed, told: &mut Placing) -> BitPlane {
+        let extent = map.layout().extent();
+        told.left("cells in all", extent.cells());
+        let parts = match &self.place {
+            Condition::All(parts) => &parts[..],
+            one => std::slice::from_ref(one),
+        };
+        let mut cells = BitPlane::from_fn(extent, |_| true);
+        for part in parts {
+            cells.intersect(&part.cells(map, seed, &self.name));
+            told.left(part.to_string(), cells.count());
+        }
+        cells
+    }
+
+    /// The places where a set could stand, in the order in which they are taken.
+    pub(super) fn sites(
+        &self,
+        map: &Tilemap,
+        seed: &Seed,
+        ways: &Ways<'_>,
+        told: &mut Placing,
+    ) -> Vec<Site> {
+        let layout = map.layout();
+        let cells = self.meeting(map, seed, told);
+        let at = |cell| Site { cell, side: None, offset: [0.0; 2] };
+        let mut sites: Vec<Site> = match &self.on {
+            On::Cell => cells.iter().map(at).collect(),
+            On::Side(side) => {
+                cells.iter().map(|cell| Site { side: Some(*side), ..at(cell) }).collect()
+            }
+            On::SideTowards(what) => {
+                let there = what.cells(map, seed, &self.name);
+                let on = |cell| {
+                    sides_to(layout, cell, &there)
+                        .map(move |side| Site { side: Some(side), ..at(cell) })
+                };
+                let sites: Vec<Site> = cells.iter().flat_map(on).collect();
+                told.left(format!("sides towards {what}"), sites.len());
+                sites
+            }
+            On::Region => {
+                let sites = regions(layout, &cells);
+                told.left("regions", sites.len());
+                sites
+            }
+        };
+        if ways.there.is_some() {
+            sites.retain(|site| ways.can_face(layout, site.cell));
+            told.left("with a neighbour to face by", sites.len());
+        }
+        self.leave_to_chance(layout, seed, &mut sites, told);
+        self.arrange(map, seed, &mut sites);
+        sites
+    }
+
+    fn leave_to_chance(
+        &self,
+        layout: Layout,
+        seed: &Seed,
+        sites: &mut Vec<Site>,
+        told: &mut Placing,
+    ) {
+        let keyed = seed.keyed(&[&self.name, "place", "chance"]);
+        let value = |site: &Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
+        match &self.many {
+            Many::All | Many::Between { .. } => return,
+            Many::Chance(chance) => sites.retain(|site| value(site) < *chance),
+            Many::Density(Density::Picture(plane)) => sites.retain(|site| {
+                let dense = plane.get(site.cell).copied().unwrap_or(0);
+                value(site) < f64::from(dense) / 255.0
+            }),
+            Many::Density(Density::Noise { noise, above, most }) => {
+                let at = noise.sampler(layout.lattice(), seed, &self.name);
+                let room = f64::from(1.0 - above).max(1e-6);
+                sites.retain(|site| {
+                    let over = f64::from(at(site.cell) - above) / room;
+                    value(site) < over.clamp(0.0, 1.0) * most
+                });
+            }
+        }
+        told.left("by chance", sites.len());
+    }
+
+    /// Puts the places in order. Where each is taken by itself that decides nothing but the numbers.
+    fn arrange(&self, map: &Tilemap, seed: &Seed, sites: &mut [Site]) {
+        let layout = map.layout();
+        let distance = |what: &Condition| -> Plane<u32> {
+            straight_from(layout, &what.cells(map, seed, &self.name))
+        };
+        let far = match &self.order {
+            PlaceOrder::Rows => return,
+            PlaceOrder::Random => None,
+            PlaceOrder::Nearest(what) => Some((distance(what), false)),
+            PlaceOrder::Farthest(what) => Some((distance(what), true)),
+        };
+        let alone = self.apart <= 0.0 && !matches!(self.many, Many::Between { .. });
+        if far.is_none() && alone {
+            return;
+        }
+        let keyed = seed.keyed(&[&self.name, "place", "order"]);
+        sites.sort_by_cached_key(|site| {
+            let rank = far.as_ref().map_or(0, |(far, last)| {
+                let far = far.get(site.cell).copied().unwrap_or(0);
+                if *last { u32::MAX - far } else { far }
+            });
+            (rank, site.bits(keyed))
+        });
+    }
+}
+
+/// The middle of each connected region of cells.
+fn regions(layout: Layout, cells: &BitPlane) -> Vec<Site> {
+    let lattice = layout.lattice();
+    let mut seen = BitPlane::new(layout.extent());
+    let mut sites = Vec::new();
+    for first in cells.iter() {
+        if seen.get(first) {
+            continue;
+        }
+        seen.set(first, true);
+        // Across closing edges a region goes on: its cells are kept as steps from the first one.
+        let mut region = vec![(first, first)];
+        let mut next = 0;
+        while let Some(&(cell, unrolled)) = region.get(next) {
+            next += 1;
+            for &side in around(lattice) {
+                let beyond = layout.neighbour(cell, side).zip(lattice.step(unrolled, side));
+                let Some((there, unrolled)) = beyond else { continue };
+                if cells.get(there) && !seen.get(there) {
+                    seen.set(there, true);
+                    region.push((there, unrolled));
+                }
+            }
+        }
+        let (mut x, mut y) = (0.0, 0.0);
+        for &(_, unrolled) in &region {
+            let (a, b) = middle(lattice, unrolled);
+            (x, y) = (x + f64::from(a), y + f64::from(b));
+        }
+        let (x, y) = ((x / region.len() as f64) as f32, (y / region.len() as f64) as f32);
+        let away = |unrolled: Cell| {
+            let (a, b) = middle(lattice, unrolled);
+            [x - a, y - b]
+        };
+        let square = |[a, b]: [f32; 2]| a * a + b * b;
+        let nearest = region
+            .iter()
+            .min_by(|a, b| square(away(a.1)).total_cmp(&square(away(b.1))).then(a.0.cmp(&b.0)));
+        if let Some(&(cell, unrolled)) = nearest {
+            sites.push(Site { cell, side: None, offset: away(unrolled) });
+        }
+    }
+    sites
+}

@@ -1,0 +1,144 @@
+//! What is taken already, and what is too close to it.
+
+use super::PlacePass;
+use crate::grid::BitPlane;
+use crate::lattice::{Cell, Layout, Side};
+use crate::map::{Spot, Tilemap};
+use crate::passes::condition::within;
+use hashbrown::HashSet;
+use rustc_hash::FxBuildHasher;
+
+/// Where things may still be set.
+pub(super) struct Room {
+    layout: Layout,
+    /// Cells that hold an item.
+    cells: BitPlane,
+    /// Sides that hold one.
+    sides: HashSet<Spot, FxBuildHasher>,
+    /// Cells too close to what this pass set.
+    close: Option<BitPlane>,
+    /// From a cell to all that are too close, on lattices with straight axes.
+    offsets: Vec<[i32; 3]>,
+    /// Steps to the farthest cell that is too close, on others.
+    steps: u32,
+    /// Places taken by this pass.
+    taken: Vec<Spot>,
+}
+
+impl Room {
+    pub(super) fn new(pass: &PlacePass, map: &Tilemap) -> Self {
+        let layout = map.layout();
+        let mut room = Self {
+            layout,
+            cells: BitPlane::new(layout.extent()),
+            sides: HashSet::default(),
+            close: (pass.apart > 0.0).then(|| BitPlane::new(layout.extent())),
+            offsets: Vec::new(),
+            steps: (pass.apart.ceil().max(1.0) as u32 - 1).min(4096),
+            taken: Vec::new(),
+        };
+        if layout.lattice().turns() == 4 {
+            room.offsets = offsets(layout, pass.apart);
+        }
+        if !pass.overlap && !pass.replace {
+            for item in map.items() {
+                room.fill(item.cell, item.side);
+            }
+        }
+        room
+    }
+
+    fn fill(&mut self, cell: Cell, side: Option<Side>) {
+        if side.is_some() {
+            self.sides.insert(Spot::new(self.layout, cell, side));
+        } else {
+            self.cells.set(cell, true);
+        }
+    }
+
+    pub(super) fn is_apart(&self, cell: Cell) -> bool {
+        self.close.as_ref().is_none_or(|close| !close.get(cell))
+    }
+
+    /// Whether nothing stands in these cells, or on that side of each.
+    pub(super) fn is_free(&self, cells: &[Cell], side: Option<Side>) -> bool {
+        cells.iter().all(|&cell| match side {
+            Some(_) => !self.sides.contains(&Spot::new(self.layout, cell, side)),
+            None => !self.cells.get(cell),
+        })
+    }
+
+    pub(super) fn take(&mut self, at: Cell, cells: &[Cell], side: Option<Side>) {
+        for &cell in cells {
+            self.fill(cell, side);
+            self.taken.push(Spot::new(self.layout, cell, side));
+        }
+        let Some(close) = &mut self.close else { return };
+        for &[x, y, z] in &self.offsets {
+            let there = Cell {
+                x: at.x.saturating_add(x),
+                y: at.y.saturating_add(y),
+                z: at.z.saturating_add(z),
+            };
+            if let Some(there) = wrapped(self.layout, there) {
+                close.set(there, true);
+            }
+        }
+        if self.offsets.is_empty() {
+            for there in within(self.layout, at, self.steps) {
+                close.set(there, true);
+            }
+        }
+    }
+
+    /// Takes away the items that stood where this pass sets something.
+    pub(super) fn clear(self, replace: bool, map: &mut Tilemap) {
+        if !replace {
+            return;
+        }
+        let taken: HashSet<Spot, FxBuildHasher> = self.taken.into_iter().collect();
+        let mut items = map.take_items();
+        items.retain(|item| !taken.contains(&item.spot(self.layout)));
+        map.set_items(items);
+    }
+}
+
+/// From a cell to all that lie closer than so many cells.
+fn offsets(layout: Layout, apart: f32) -> Vec<[i32; 3]> {
+    let reach = apart.ceil().clamp(0.0, 4096.0) as i32;
+    let [width, height, depth] = layout.extent().size().map(|length| length.min(4097) as i32 - 1);
+    let (x, y, z) = (reach.min(width), reach.min(height), reach.min(depth));
+    let mut offsets = Vec::new();
+    for (dz, dy) in (-z..=z).flat_map(|dz| (-y..=y).map(move |dy| (dz, dy))) {
+        for dx in -x..=x {
+            let square = i64::from(dx).pow(2) + i64::from(dy).pow(2) + i64::from(dz).pow(2);
+            if (square as f64) < f64::from(apart) * f64::from(apart) {
+                offsets.push([dx, dy, dz]);
+            }
+        }
+    }
+    offsets
+}
+
+/// The cell itself, or the one it is across closing edges; `None` outside.
+pub(super) fn wrapped(layout: Layout, cell: Cell) -> Option<Cell> {
+    let (extent, wrap) = (layout.extent(), layout.wrap());
+    if extent.contains(cell) {
+        return Some(cell);
+    }
+    let (origin, size) = (extent.origin(), extent.size());
+    let back = |at: i32, from: i32, length: u32, closes: bool| {
+        if closes {
+            let step = (i64::from(at) - i64::from(from)).rem_euclid(i64::from(length));
+            (i64::from(from) + step) as i32
+        } else {
+            at
+        }
+    };
+    let cell = Cell {
+        x: back(cell.x, origin.x, size[0], wrap.x),
+        y: back(cell.y, origin.y, size[1], wrap.y),
+        z: back(cell.z, origin.z, size[2], wrap.z),
+    };
+    extent.contains(cell).then_some(cell)
+}
