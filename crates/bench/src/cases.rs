@@ -101,9 +101,8 @@ fn cold(name: &str, rounds: usize) -> Vec<Row> {
     let mut rows = Vec::new();
     let quilt = terrace();
     let layout = Layout::flat(Lattice::Square, 64, 64).expect("small");
-    let terrace = |seed: u64| {
-        quilt.collapse.as_ref().expect("it fills").job(layout, &Seed::from_number(seed))
-    };
+    let terrace =
+        |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
     let sixteen = plain(&square_16(), 64, 64);
     let many = plain(&turning(Lattice::Square, 16, 4), 64, 64);
     let jobs: [(&str, &dyn Fn(u64) -> Job); 3] =
@@ -134,9 +133,7 @@ fn cold(name: &str, rounds: usize) -> Vec<Row> {
 fn terrace_1024(name: &str, rounds: usize) -> Vec<Row> {
     let quilt = terrace();
     let layout = Layout::flat(Lattice::Square, 1024, 1024).expect("small");
-    let job = |seed: u64| {
-        quilt.collapse.as_ref().expect("it fills").job(layout, &Seed::from_number(seed))
-    };
+    let job = |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
     against_noise(name, rounds, 6.0, &job, 1024, 1024)
 }
 
@@ -166,10 +163,7 @@ fn memory(name: &str, _rounds: usize) -> Vec<Row> {
         ),
         (
             "terrace, 2048x2048",
-            peak(
-                quilt.collapse.as_ref().expect("it fills").job(layout, &Seed::from_number(1)),
-                cells,
-            ),
+            peak(quilt.collapse().expect("it fills").job(layout, &Seed::from_number(1)), cells),
             None,
         ),
         (
@@ -225,7 +219,7 @@ fn linear(name: &str, _rounds: usize) -> Vec<Row> {
 
 /// 16 x 16 cells of a finished map again: a map of 4096 x 4096 cells against one of 256 x 256.
 fn refill(name: &str, rounds: usize) -> Vec<Row> {
-    let collapse = terrace().collapse.expect("it fills");
+    let collapse = terrace().collapse().expect("it fills").clone();
     let maps = [256u32, 4096].map(|side| {
         let layout = Layout::flat(Lattice::Square, side, side).expect("small");
         let mut run = collapse.job(layout, &Seed::from_number(1)).begin().expect("small");
@@ -321,9 +315,7 @@ fn against_noise(
 fn terrace_256(name: &str, rounds: usize) -> Vec<Row> {
     let quilt = terrace();
     let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
-    let job = |seed: u64| {
-        quilt.collapse.as_ref().expect("it fills").job(layout, &Seed::from_number(seed))
-    };
+    let job = |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
     against_noise(name, rounds, 6.0, &job, 256, 256)
 }
 
@@ -333,8 +325,7 @@ fn terrace_retries(name: &str, _rounds: usize) -> Vec<Row> {
     let (mut tries, mut backtracks) = (Vec::new(), Vec::new());
     for seed in 0..20 {
         let mut run = quilt
-            .collapse
-            .as_ref()
+            .collapse()
             .expect("it fills")
             .job(layout, &Seed::from_number(seed))
             .begin()
@@ -383,7 +374,7 @@ fn check(name: &str, _rounds: usize) -> Vec<Row> {
         row("with trials", few.poses().len(), all, 2.0),
         row(
             "of the comb, with trials",
-            comb.collapse.as_ref().expect("it fills").rules().poses().len(),
+            comb.collapse().expect("it fills").rules().poses().len(),
             tried,
             2.0,
         ),
@@ -428,18 +419,17 @@ fn frequencies(name: &str, _rounds: usize) -> Vec<Row> {
     let layout = Layout::flat(Lattice::Square, 128, 128).expect("small");
     let mut rows = Vec::new();
     for (what, steer, goal) in [("steered", true, Some(0.15)), ("as they fall", false, None)] {
-        let rules = quilt.collapse.as_ref().expect("it fills").rules();
-        let tiles = quilt.collapse.as_ref().expect("it fills").tileset().tiles().len();
+        let rules = quilt.collapse().expect("it fills").rules();
+        let tiles = quilt.collapse().expect("it fills").tileset().tiles().len();
         let (mut wanted, mut got) = (vec![0.0; tiles], vec![0.0; tiles]);
         for (pose, weight) in rules.poses().iter().zip(rules.weights().iter()) {
             wanted[pose.tile.index()] += *weight as f64;
         }
         for seed in 0..10 {
-            let mut search = quilt.collapse.as_ref().expect("it fills").search;
+            let mut search = quilt.collapse().expect("it fills").search;
             search.steer = steer;
             let job = quilt
-                .collapse
-                .as_ref()
+                .collapse()
                 .expect("it fills")
                 .job(layout, &Seed::from_number(seed))
                 .search(search);
@@ -512,7 +502,7 @@ pub fn once(case: &str) {
         }
         _ => {
             let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
-            terrace().collapse.expect("it fills").job(layout, &Seed::default())
+            terrace().collapse().expect("it fills").clone().job(layout, &Seed::default())
         }
     };
     let (time, filled, _) = timed(job, Scratch::default());

@@ -2,6 +2,7 @@
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::autotile::Scheme;
+use lantern_quilt::files::Changes;
 use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
 use std::path::{Path, PathBuf};
@@ -137,6 +138,8 @@ pub struct Fill {
     pub look: Look,
     #[command(flatten)]
     pub watch: Watch,
+    #[command(flatten)]
+    pub changes: ChangeArgs,
     /// Fill a map of another size than the quilt's
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<[u32; 3]>,
@@ -242,6 +245,23 @@ pub struct Learn {
     /// The edges of the sample meet
     #[arg(long)]
     pub wrap: bool,
+}
+
+/// What is changed in a quilt before it is read.
+#[derive(Clone, Debug, Default, ClapArgs)]
+pub struct ChangeArgs {
+    /// Take this variant of the quilt
+    #[arg(long, value_name = "NAME")]
+    pub variant: Option<String>,
+    /// Change a value of the quilt, as ground.scale=12; may be repeated
+    #[arg(long, value_name = "PATH=VALUE")]
+    pub set: Vec<String>,
+}
+
+impl ChangeArgs {
+    pub fn changes(&self) -> Changes {
+        Changes { variant: self.variant.clone(), set: self.set.clone() }
+    }
 }
 
 /// How the course of a fill is shown.

@@ -149,6 +149,16 @@ codes! {
     NoRoom = "no-room", Error;
     /// A colour or letter of a plan or guide that means nothing.
     OffKey = "off-key", Error;
+    /// A pass looks for what no pass before it makes, or comes before there is any ground.
+    PassOrder = "pass-order", Warning;
+    /// A path names no value of the quilt.
+    UnknownPath = "unknown-path", Error;
+    /// Things must keep farther apart than the map is long.
+    PlaceTooWide = "place-too-wide", Warning;
+    /// A pass placed fewer things than the quilt demands.
+    TooFewPlaced = "too-few-placed", Error;
+    /// A pass placed fewer things than the quilt wishes.
+    FewerThanWished = "fewer-than-wished", Warning;
     /// A plan that reaches past the map.
     PlanCut = "plan-cut", Warning;
     /// A neighbourhood that no shape of a set is for.

@@ -332,6 +332,7 @@ fn marks_are_made_and_cleared(#[case] up_to: UpTo, #[case] want: usize) {
     let moss = Condition::Terrain(strings(&["moss"]));
     let count = moss.cells(&map, &seed, "x").count();
     let clear = ClearPass {
+        items: false,
         name: "clear".to_owned(),
         place: moss.clone(),
         terrain: true,

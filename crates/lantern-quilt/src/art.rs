@@ -104,17 +104,25 @@ impl NearSeam {
     }
 }
 
-/// The looks of each tile, all of one size.
+/// The picture of an item, and which pixel of it stands in the middle of its place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+struct ItemArt {
+    looks: Vec<Look>,
+    anchor: Option<[i32; 2]>,
+}
+
+/// The looks of each tile, all of one size, and those of items, each of its own.
 #[derive(Clone, Debug, Default)]
 pub struct TileArt {
     cell: [u32; 2],
     tiles: BTreeMap<String, Vec<Look>>,
+    items: BTreeMap<String, ItemArt>,
 }
 
 impl TileArt {
     /// Art of tiles of `cell` (width and height) pixels.
     pub const fn new(cell: [u32; 2]) -> Self {
-        Self { cell, tiles: BTreeMap::new() }
+        Self { cell, tiles: BTreeMap::new(), items: BTreeMap::new() }
     }
 
     /// Adds a picture of a tile, its next look; returns whether it has the size of a cell.
@@ -131,6 +139,23 @@ impl TileArt {
             self.tiles.entry(tile.into()).or_default().push(look);
         }
         fits
+    }
+
+    /// Adds the next look of an item. `anchor` is the pixel that stands in the middle of its place; by
+    /// default the middle of a picture, of one higher than a cell that of its lowest cell.
+    pub fn add_item(&mut self, item: impl Into<String>, look: Look, anchor: Option<[i32; 2]>) {
+        let known = self.items.entry(item.into());
+        let known = known.or_insert_with(|| ItemArt { looks: Vec::new(), anchor });
+        known.looks.push(look);
+    }
+
+    /// One look of an item, and the pixel of it that stands in the middle of its place.
+    pub fn item(&self, name: &str, number: u32) -> Option<(&Look, [i32; 2])> {
+        let art = self.items.get(name)?;
+        let look = art.looks.get(number as usize).or_else(|| art.looks.first())?;
+        let [wide, high] = [look.drawn.width() as i32, look.drawn.height() as i32];
+        let lowest = high.min(self.cell[1].max(1) as i32);
+        Some((look, art.anchor.unwrap_or([wide / 2, high - lowest / 2])))
     }
 
     /// Takes the first look of a tile out, with all others of it.

@@ -40,7 +40,7 @@ fn painted() -> Picture {
     let quilt = Quilt::open(Path::new(path), None).unwrap();
     let extent = Extent::new(Cell::default(), [40, 30, 1]).unwrap();
     let layout = Layout::new(Lattice::Square, extent, Wrap::FLAT).unwrap();
-    let mut run = quilt.collapse.as_ref().unwrap().job(layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     draw(&quilt.map_of(&run), &quilt.art, &DrawOptions::default()).unwrap()
 }
@@ -57,10 +57,8 @@ fn a_learned_quilt_makes_maps_like_its_sample(#[case] join: bool) {
     (options.cell, options.join, options.wrap) = ([24, 24], join, true);
     let learned = learned(&sample, &options);
     let quilt = quilt(&learned, &sample);
-    let (set, constraints) = (
-        quilt.collapse.as_ref().unwrap().tileset(),
-        quilt.collapse.as_ref().unwrap().constraints(),
-    );
+    let (set, constraints) =
+        (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().constraints());
     assert_eq!((set.tiles().len(), learned.size), (learned.pieces, [40, 30]));
     let wanted = constraints.samples[0].counts(set);
     assert_eq!(wanted.iter().sum::<f64>(), 1200.0);
@@ -69,7 +67,7 @@ fn a_learned_quilt_makes_maps_like_its_sample(#[case] join: bool) {
         (if join { 1 } else { 100 }, Layout::flat(Lattice::Square, 28, 28).unwrap());
     for seed in 0..fills {
         let mut run =
-            quilt.collapse.as_ref().unwrap().job(layout, &Seed::from_number(seed)).begin().unwrap();
+            quilt.collapse().unwrap().job(layout, &Seed::from_number(seed)).begin().unwrap();
         assert!(run.fill().is_filled());
         let map = quilt.map_of(&run);
         // The judge looks through the sample for each pair, which takes its time.
@@ -110,8 +108,8 @@ fn turned_copies_join_where_no_pose_would_stand_twice() {
         // The sixth cell is transparent and no tile.
         assert_eq!((learned.pieces, learned.size), (pieces, [6, 1]));
         let quilt = quilt(&learned, &sample);
-        assert_eq!(quilt.collapse.as_ref().unwrap().rules().poses().len(), poses);
-        let shown = &quilt.collapse.as_ref().unwrap().constraints().samples[0].cells;
+        assert_eq!(quilt.collapse().unwrap().rules().poses().len(), poses);
+        let shown = &quilt.collapse().unwrap().constraints().samples[0].cells;
         assert_eq!(shown.iter().filter(|cell| cell.is_none()).count(), 1);
         let [fourth, fifth] = [shown[3].unwrap(), shown[4].unwrap()];
         assert_eq!(fourth.0 == fifth.0, join);

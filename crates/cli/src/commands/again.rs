@@ -36,7 +36,7 @@ impl Kept {
         if found != lattice {
             return Err(usage(format!("a {found} map cannot be filled by a {lattice} quilt")));
         }
-        let collapse = quilt.collapse.as_ref().expect("a recipe that fills");
+        let collapse = quilt.collapse().expect("a recipe that fills");
         let named = map.layers.iter().position(|layer| layer.name == collapse.name());
         let number = named.unwrap_or(0);
         let Some(layer) = map.layers.get(number) else {

@@ -67,7 +67,7 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
 /// The board of the rules, and below it that of the shapes.
 fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
     let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
-    let rules = quilt.collapse.as_ref().map(|collapse| {
+    let rules = quilt.collapse().map(|collapse| {
         let (set, rules) = (collapse.tileset(), collapse.rules());
         board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams, &check.near)
     });
@@ -97,7 +97,7 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
     let usage = |error: &dyn Display| Failure::Usage(format!("{}: {error}", path.display()));
     let file = File::open(path).map_err(|e| usage(&e))?;
     let map = read_json(file).map_err(|e| usage(&e))?;
-    let Some(collapse) = &quilt.collapse else {
+    let Some(collapse) = quilt.collapse() else {
         return Err(Failure::Usage(
             "--map judges what a `collapse` pass filled, and this recipe has none".to_owned(),
         ));
@@ -126,7 +126,7 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
 /// The two poses of a seam, in words.
 fn seam_ends(checked: Option<(&Quilt, &Check, &[Break])>, seam: &Seam) -> [String; 2] {
     let name = |(tile, orientation)| {
-        let collapse = checked.and_then(|(quilt, _, _)| quilt.collapse.as_ref());
+        let collapse = checked.and_then(|(quilt, _, _)| quilt.collapse());
         collapse.map_or_else(String::new, |pass| pass.tileset().pose_name(tile, orientation))
     };
     [name(seam.a), name(seam.b)]
@@ -185,7 +185,7 @@ fn say(
     }
     let Some((quilt, check, breaks)) = checked else { return Ok(()) };
     let mut text = String::new();
-    if let Some(collapse) = &quilt.collapse {
+    if let Some(collapse) = quilt.collapse() {
         let tileset = collapse.tileset();
         text = format!(
             "{} tiles in {} poses, {} sockets\n",

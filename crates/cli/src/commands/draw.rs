@@ -1,11 +1,11 @@
 //! `draw`: a saved map to a picture.
 
-use super::fill::texts;
+use super::fill::{grounds, texts};
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
-use lantern_quilt::draw::{DrawOptions, draw};
-use lantern_quilt::files::{Quilt, read_json, save_with};
+use lantern_quilt::draw::draw;
+use lantern_quilt::files::{Changes, Quilt, read_json, save_with};
 use std::fs::File;
 use std::io;
 use std::path::{Path, PathBuf};
@@ -21,13 +21,15 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
         let file = File::open(&args.map).map_err(|e| failed(&e))?;
         read_json(file).map_err(|e| failed(&e))?
     };
-    let quilt = match &args.quilt {
-        Some(path) => path.clone(),
-        None => beside(args, &map.origin.quilt)?,
+    let origin = &map.origin;
+    let variant = Some(origin.variant.clone()).filter(|variant| !variant.is_empty());
+    let (quilt, changes) = match &args.quilt {
+        Some(path) => (path.clone(), Changes::default()),
+        None => (beside(args, &origin.quilt)?, Changes { variant, set: origin.set.clone() }),
     };
-    let quilt =
-        Quilt::open(&quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
-    let mut options = DrawOptions::default();
+    let quilt = Quilt::open_with(&quilt, args.root.as_deref(), &changes)
+        .map_err(|report| Failure::Quilt(Box::new(report)))?;
+    let mut options = grounds(&quilt);
     options.scale = args.look.scale;
     options.grid = args.look.grid;
     options.coordinates = args.look.coordinates;

@@ -1,6 +1,7 @@
 //! `fill`: quilt to map to files.
 
 use super::again::Kept;
+use super::course::follow;
 use super::passes;
 use super::summary::{Blame, Summary};
 use super::watch;
@@ -91,8 +92,9 @@ impl Output {
 
 pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let outputs = outputs(args)?;
-    let mut quilt =
-        Quilt::open(&args.quilt, args.root.as_deref()).map_err(|r| Failure::Quilt(Box::new(r)))?;
+    let changes = args.changes.changes();
+    let mut quilt = Quilt::open_with(&args.quilt, args.root.as_deref(), &changes)
+        .map_err(|report| Failure::Quilt(Box::new(report)))?;
     if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
         let count = quilt.findings.count(Severity::Warning);
         let s = if count == 1 { "" } else { "s" };
@@ -113,82 +115,108 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         quilt.layout =
             Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)?;
     }
-    let Some(collapse) = &mut quilt.collapse else {
-        return passes::run(args, &quilt, &outputs);
-    };
-    collapse.limits.cells = args.limit_cells;
-    collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
-    collapse.limits.steps = args.limit_steps;
-    if let Some(rung) = args.climb {
-        collapse.search.climb = rung;
-    }
-    collapse.search.holes |= args.holes;
-    let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
-    if let Some(kept) = &kept {
-        quilt.layout = kept.map.layout();
-    }
-    let seed = seed_of(args, kept.as_ref().map_or(&quilt.seed, Kept::seed));
     let watched = watch::outputs(&args.watch)?;
     check_folders(&watched)?;
     check_inputs(&args.quilt, &quilt, &watched)?;
-    let started = now();
-    let collapse = quilt.collapse.as_ref().expect("one was found above");
-    let job = match &kept {
-        Some(kept) => kept.refill().job(collapse, &seed),
-        None => collapse.job(quilt.layout, &seed),
-    };
-    let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
-    let mut run = job.crew(Arc::new(crew)).begin().map_err(Failure::job)?;
-    {
-        let mut bar = Bar::new(args.quiet);
-        run.fill_with(&interrupted(), &mut bar);
+    if quilt.fills.is_empty() {
+        return passes::run(args, &quilt, &outputs);
     }
-    if let Some(pass) =
-        args.show_where.as_ref().filter(|_| run.outcome().is_some_and(Outcome::is_filled))
-    {
-        return passes::show_where(args, &quilt, &seed, Some(&run), pass, &outputs);
-    }
-    let filled_in = started.elapsed();
-    let again = kept.as_ref().map(Kept::cells);
-    let (map, stand_ins, steps) = match kept {
-        Some(kept) => (kept.with(collapse, &run), Vec::new(), None),
-        None => {
-            let (made, steps) = passes::make(args, &quilt, &seed, Some(&run))?;
-            (made.map, made.stand_ins, steps)
+    for fill in &mut quilt.fills {
+        let collapse = &mut fill.collapse;
+        collapse.limits.cells = args.limit_cells;
+        collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
+        collapse.limits.steps = args.limit_steps;
+        if let Some(rung) = args.climb {
+            collapse.search.climb = rung;
         }
+        collapse.search.holes |= args.holes;
+    }
+    let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
+    if let Some(kept) = kept {
+        return fill_again(args, quilt, kept, &outputs);
+    }
+    let seed = seed_of(args, &quilt.seed);
+    if let Some(pass) = &args.show_where {
+        return passes::show_where(args, &quilt, &seed, pass, &outputs);
+    }
+    let course = follow(args, &quilt, &seed)?;
+    let Some(run) = &course.run else {
+        return passes::tell_made(args, &quilt, &seed, &course, &outputs);
     };
     let filled = run.outcome().is_some_and(Outcome::is_filled);
-    let done = filled && !passes::forbidden(&stand_ins);
+    let refused = passes::refused(&course).filter(|_| filled);
+    let done = filled && refused.is_none();
+    let fill = quilt.fills.get(course.steps.len() - 1);
+    let collapse = fill.map(|fill| &fill.collapse).expect("a fill a run");
     let mut options = drawn(args, &quilt);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
-    // Of a map that was kept the space is another one, with restrictions of its own.
-    let blame = again.is_none().then(|| Blame::of(&quilt, &run)).flatten();
-    let mut written = write_all(&quilt, &map, &options, &outputs, done)?;
-    written.extend(steps);
+    let blame = Blame::of(&quilt, run);
+    let mut written = write_all(&quilt, &course.made.map, &options, &outputs, done)?;
+    written.extend(course.written.clone());
+    if let Some(path) = args.sheet.as_ref().filter(|_| done) {
+        written.extend(write_sheet(path, &quilt, &course.made.map)?);
+    }
+    written.extend(watch::write(&args.watch, &quilt, &seed, &course.steps)?);
+    let summary = Summary {
+        quilt: &quilt,
+        collapse,
+        run,
+        seed: &seed,
+        again: None,
+        filled_in: course.took,
+        blame,
+        written: &written,
+        stand_ins: &course.made.stand_ins,
+        course: Some(&course),
+    };
+    summary.end(args, refused, outputs.iter().any(Output::is_stdout))
+}
+
+/// Fills part of a saved map again.
+fn fill_again(
+    args: &args::Fill,
+    mut quilt: Quilt,
+    kept: Kept,
+    outputs: &[Output],
+) -> Result<(), Failure> {
+    quilt.layout = kept.map.layout();
+    let seed = seed_of(args, kept.seed());
+    let started = now();
+    let collapse = quilt.collapse().expect("a recipe that fills");
+    let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
+    let job = kept.refill().job(collapse, &seed).crew(Arc::new(crew));
+    let mut run = job.begin().map_err(Failure::job)?;
+    run.fill_with(&interrupted(), &mut Bar::new(args.quiet));
+    let filled_in = started.elapsed();
+    let again = Some(kept.cells());
+    let map = kept.with(collapse, &run);
+    let done = run.outcome().is_some_and(Outcome::is_filled);
+    let mut options = drawn(args, &quilt);
+    options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
+    if collapse.fallback.is_none() {
+        options.failed.extend(run.holes());
+    }
+    let mut written = write_all(&quilt, &map, &options, outputs, done)?;
     if let Some(path) = args.sheet.as_ref().filter(|_| done) {
         written.extend(write_sheet(path, &quilt, &map)?);
     }
-    written.extend(watch::write(&args.watch, &quilt, collapse, &seed, run.tally().steps)?);
-    let (quilt, run, seed, written) = (&quilt, &run, &seed, &written[..]);
-    let stand_ins = &stand_ins[..];
-    let summary =
-        Summary { quilt, collapse, run, seed, again, filled_in, blame, written, stand_ins };
-    if filled && !done {
-        if args.json {
-            output::print(&format!("{}\n", summary.json()))?;
-        }
-        Err(Failure::Job(passes::refusal(stand_ins)))
-    } else if done {
-        summary.print(args, outputs.iter().any(Output::is_stdout))
-    } else {
-        if args.json {
-            output::print(&format!("{}\n", summary.json()))?;
-        }
-        Err(Failure::Job(summary.failure(args)))
-    }
+    let summary = Summary {
+        quilt: &quilt,
+        collapse,
+        run: &run,
+        seed: &seed,
+        again,
+        filled_in,
+        // Of a map that was kept the space is another one, with restrictions of its own.
+        blame: None,
+        written: &written,
+        stand_ins: &[],
+        course: None,
+    };
+    summary.end(args, None, outputs.iter().any(Output::is_stdout))
 }
 
 /// The seed that was asked for, or else the quilt's.
@@ -202,14 +230,20 @@ pub fn seed_of(args: &args::Fill, own: &Seed) -> Seed {
 
 /// How the picture is drawn.
 pub fn drawn(args: &args::Fill, quilt: &Quilt) -> DrawOptions {
+    let mut options = grounds(quilt);
+    options.scale = args.look.scale;
+    options.grid = args.look.grid;
+    options.coordinates = args.look.coordinates;
+    options
+}
+
+/// Terrain in the colours of the quilt.
+pub fn grounds(quilt: &Quilt) -> DrawOptions {
     let mut options = DrawOptions::default();
     let coloured = quilt.terrains.iter().filter_map(|(name, colours)| {
         colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255]))
     });
     options.grounds = coloured.collect();
-    options.scale = args.look.scale;
-    options.grid = args.look.grid;
-    options.coordinates = args.look.coordinates;
     options
 }
 

@@ -2,6 +2,7 @@
 
 pub mod again;
 pub mod check;
+mod course;
 pub mod demo;
 pub mod draw;
 pub mod fill;

@@ -1,27 +1,25 @@
 //! Recipes without a fill, and what the passes beside one have to say.
 
-use super::fill::{Output, drawn, now, seed_of, write_all, write_sheet};
+use super::course::{Course, before, follow};
+use super::fill::{Output, drawn, seed_of, write_all, write_sheet};
+use super::watch;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
-use lantern_quilt::draw::{draw, side_by_side};
-use lantern_quilt::files::{Made, Quilt, save_with};
+use lantern_quilt::files::Quilt;
 use lantern_quilt::finding::{allowed, nearest};
+use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
 use lantern_quilt::seed::Seed;
-use lantern_quilt::solve::Run;
 use serde_json::json;
-use std::io;
-use std::path::PathBuf;
 
 /// Missing shapes that are listed.
 const LISTED: usize = 6;
 
-/// Makes a map of plans and shapes alone.
+/// Makes a map without any fill.
 pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
     let asked = [
         ("--from", args.from.is_some()),
-        ("--film", args.watch.film.is_some()),
         ("--openness", args.watch.openness.is_some()),
         ("--climb", args.climb.is_some()),
         ("--holes", args.holes),
@@ -31,8 +29,7 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
             "{word} is about filling, and this recipe has no `collapse` pass"
         )));
     }
-    let extent = quilt.layout.extent();
-    let cells = extent.cells() as u64;
+    let cells = quilt.layout.extent().cells() as u64;
     if cells > args.limit_cells {
         let most = args.limit_cells;
         let text = format!("{cells} cells are over the limit of {most}; raise --limit-cells");
@@ -40,32 +37,47 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
     }
     let seed = seed_of(args, &quilt.seed);
     if let Some(pass) = &args.show_where {
-        return show_where(args, quilt, &seed, None, pass, outputs);
+        return show_where(args, quilt, &seed, pass, outputs);
     }
-    let started = now();
-    let (made, steps) = make(args, quilt, &seed, None)?;
-    let took = started.elapsed();
-    let done = !forbidden(&made.stand_ins);
+    let course = follow(args, quilt, &seed)?;
+    tell_made(args, quilt, &seed, &course, outputs)
+}
+
+/// Writes a map that no fill ended, and says what was done.
+pub fn tell_made(
+    args: &args::Fill,
+    quilt: &Quilt,
+    seed: &Seed,
+    course: &Course,
+    outputs: &[Output],
+) -> Result<(), Failure> {
+    let extent = quilt.layout.extent();
+    let made = &course.made;
+    let refused = refused(course);
+    let done = refused.is_none();
     let mut written = write_all(quilt, &made.map, &drawn(args, quilt), outputs, done)?;
-    written.extend(steps);
+    written.extend(course.written.clone());
     if let Some(path) = args.sheet.as_ref().filter(|_| done) {
         written.extend(write_sheet(path, quilt, &made.map)?);
     }
+    written.extend(watch::write(&args.watch, quilt, seed, &course.steps)?);
     let told = json!({
-        "outcome": if done { "made" } else { "missing shapes" },
+        "outcome": if done { "made" } else if forbidden(&made.stand_ins) { "missing shapes" } else { "too few" },
         "seed": seed.text(),
         "size": extent.size(),
         "layers": made.map.layers.iter().map(|layer| &layer.name).collect::<Vec<_>>(),
+        "items": made.map.items().len(),
+        "passes": course.json(),
         "stand_ins": stand_ins_json(&made.stand_ins),
-        "seconds": took.as_secs_f64(),
+        "seconds": course.took.as_secs_f64(),
         "written": written,
     });
     let stdout_taken = outputs.iter().any(Output::is_stdout);
     if args.json && !stdout_taken {
         output::print(&format!("{told}\n"))?;
     }
-    if !done {
-        return Err(Failure::Job(refusal(&made.stand_ins)));
+    if let Some(text) = refused {
+        return Err(Failure::Job(text));
     }
     if args.quiet || args.json && !stdout_taken {
         return Ok(());
@@ -73,44 +85,33 @@ pub fn run(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), F
     let title = if quilt.title.is_empty() { "map" } else { &quilt.title };
     let layers = made.map.layers.len();
     let mut text = format!(
-        "{title}: {} x {} cells in {layers} layer{} made in {:.0} ms, seed \"{seed}\"",
+        "{title}: {} x {} cells in {layers} layer{}{} made in {:.0} ms, seed \"{seed}\"",
         extent.width(),
         extent.height(),
         if layers == 1 { "" } else { "s" },
-        took.as_secs_f64() * 1000.0,
+        with_items(&made.map),
+        course.took.as_secs_f64() * 1000.0,
     );
+    text.push_str(&course.lines());
+    text.push_str(&course.wishes());
     text.push_str(&stand_ins_said(&made.stand_ins));
     output::tell(text, &written, stdout_taken)
 }
 
-/// Follows the recipe as far as was asked for, drawing it pass by pass; says what was written.
-pub fn make(
-    args: &args::Fill,
-    quilt: &Quilt,
-    seed: &Seed,
-    run: Option<&Run>,
-) -> Result<(Made, Option<PathBuf>), Failure> {
-    let options = drawn(args, quilt);
-    let mut frames = Vec::new();
-    let mut failed = None;
-    let made = quilt.make_stepwise(quilt.layout, seed, run, &mut |name, map| {
-        if args.steps.is_some() {
-            match draw(map, &quilt.art, &options) {
-                Ok(picture) => frames.push((name.to_owned(), picture)),
-                Err(error) => failed = Some(error),
-            }
-        }
-        failed.is_none() && args.until.as_deref() != Some(name)
-    });
-    if let Some(error) = failed {
-        return Err(Failure::job(error));
+/// `, 12 items`, when there are any.
+pub fn with_items(map: &Tilemap) -> String {
+    match map.items().len() {
+        0 => String::new(),
+        1 => ", 1 item".to_owned(),
+        many => format!(", {many} items"),
     }
-    if let Some(path) = &args.steps {
-        let picture = side_by_side(&frames).map_err(Failure::job)?;
-        save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
-            .map_err(Failure::job)?;
-    }
-    Ok((made, args.steps.clone()))
+}
+
+/// Why a map that was made is not written.
+pub fn refused(course: &Course) -> Option<String> {
+    let shapes = forbidden(&course.made.stand_ins).then(|| refusal(&course.made.stand_ins));
+    let texts: Vec<String> = shapes.into_iter().chain(course.refusal()).collect();
+    (!texts.is_empty()).then(|| texts.join("\n"))
 }
 
 /// Draws the cells that a pass would use, and says how many they are.
@@ -118,18 +119,14 @@ pub fn show_where(
     args: &args::Fill,
     quilt: &Quilt,
     seed: &Seed,
-    run: Option<&Run>,
     pass: &str,
     outputs: &[Output],
 ) -> Result<(), Failure> {
-    let Some((map, cells)) = quilt.cells_of(quilt.layout, seed, run, pass) else {
-        let text = format!("the pass `{pass}` has no `where`: it is one of the whole map");
-        return Err(Failure::Usage(text));
-    };
+    let before = before(args, quilt, seed, pass)?;
     let mut options = drawn(args, quilt);
-    let count = cells.count();
-    options.chosen = Some(cells);
-    let written = write_all(quilt, &map, &options, outputs, true)?;
+    let count = before.cells.count();
+    options.chosen = Some(before.cells);
+    let written = write_all(quilt, &before.map, &options, outputs, true)?;
     let all = quilt.layout.extent().cells();
     let text = format!("{pass}: {count} of {all} cells");
     if args.quiet {
@@ -141,7 +138,7 @@ pub fn show_where(
 /// That `--until` and `--show-where` name a pass.
 pub fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
     let Some(until) = args.until.as_ref().or(args.show_where.as_ref()) else { return Ok(()) };
-    let names: Vec<&str> = quilt.recipe.iter().map(|step| step.name(quilt)).collect();
+    let names: Vec<&str> = quilt.recipe.iter().map(|pass| &*pass.name).collect();
     if names.contains(&until.as_str()) {
         return Ok(());
     }

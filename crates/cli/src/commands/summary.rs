@@ -1,5 +1,6 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
+use super::course::Course;
 use super::passes;
 use crate::args;
 use crate::failure::Failure;
@@ -31,6 +32,8 @@ pub struct Summary<'a> {
     pub written: &'a [PathBuf],
     /// Shapes that were missing.
     pub stand_ins: &'a [StandIn],
+    /// The passes around the fill, unless a map was kept.
+    pub course: Option<&'a Course>,
 }
 
 impl Summary<'_> {
@@ -60,12 +63,32 @@ impl Summary<'_> {
             "failed_cell": failed.map(|at| cell_json(&at.cell)),
             "failure": failed.map(|at| self.failure_json(at)),
             "cause": self.blame.as_ref().map(Blame::json),
+            "passes": self.course.map(Course::json),
+            "items": self.course.map(|course| course.made.map.items().len()),
             "stand_ins": passes::stand_ins_json(self.stand_ins),
             "written": self.written,
         })
     }
 
-    pub fn print(&self, args: &args::Fill, stdout_taken: bool) -> Result<(), Failure> {
+    /// Tells how it ended, and fails where the map is not what was asked for; `refused` says why not,
+    /// besides the fill.
+    pub fn end(
+        &self,
+        args: &args::Fill,
+        refused: Option<String>,
+        stdout_taken: bool,
+    ) -> Result<(), Failure> {
+        let filled = self.run.outcome().is_some_and(Outcome::is_filled);
+        if filled && refused.is_none() {
+            return self.print(args, stdout_taken);
+        }
+        if args.json {
+            output::print(&format!("{}\n", self.json()))?;
+        }
+        Err(Failure::Job(refused.filter(|_| filled).unwrap_or_else(|| self.failure(args))))
+    }
+
+    fn print(&self, args: &args::Fill, stdout_taken: bool) -> Result<(), Failure> {
         if args.json && !stdout_taken {
             return output::print(&format!("{}\n", self.json()));
         }
@@ -76,11 +99,12 @@ impl Summary<'_> {
         let extent = self.quilt.layout.extent();
         let title = if self.quilt.title.is_empty() { "map" } else { &self.quilt.title };
         let mut text = format!(
-            "{title}: {}{} x {} cells of {} poses filled in {:.0} ms, seed \"{}\"",
+            "{title}: {}{} x {} cells of {} poses{} filled in {:.0} ms, seed \"{}\"",
             self.again.map_or_else(String::new, |again| format!("{again} of ")),
             extent.width(),
             extent.height(),
             self.run.rules().poses().len(),
+            self.course.map(|course| passes::with_items(&course.made.map)).unwrap_or_default(),
             self.filled_in.as_secs_f64() * 1000.0,
             self.seed
         );
@@ -94,6 +118,10 @@ impl Summary<'_> {
             let more = if holes.len() > LISTED { ", ..." } else { "" };
             let number = counted(holes.len() as u64, "hole");
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
+        }
+        if let Some(course) = self.course {
+            text.push_str(&course.lines());
+            text.push_str(&course.wishes());
         }
         text.push_str(&passes::stand_ins_said(self.stand_ins));
         output::tell(text, self.written, stdout_taken)
@@ -235,7 +263,7 @@ pub enum Blame {
 
 impl Blame {
     pub fn of(quilt: &Quilt, run: &Run) -> Option<Self> {
-        let collapse = quilt.collapse.as_ref()?;
+        let collapse = quilt.collapse()?;
         let proof = collapse.search.climb == Climb::Proof;
         let small = run.space().layout().extent().cells() <= BLAMED;
         if !matches!(run.outcome(), Some(Outcome::Impossible(_))) || !(proof || small) {

@@ -3,15 +3,17 @@
 //! Both run the fill again, which gives the same every time, and stop where there is something to
 //! show. So the fill itself is as fast as without them.
 
-use super::fill::Output;
+use super::fill::{Output, grounds};
 use crate::args::Watch;
 use crate::failure::Failure;
-use lantern_quilt::draw::{FilmOptions, film, openness};
-use lantern_quilt::files::{Quilt, save_with};
+use lantern_quilt::draw::{FilmError, FilmOptions, Reel, draw, film_on, frame, openness};
+use lantern_quilt::files::{Fill, Next, Quilt, Step, save_with};
+use lantern_quilt::map::Tilemap;
 use lantern_quilt::observe::Progress;
-use lantern_quilt::passes::Collapse;
+use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
-use lantern_quilt::solve::Status;
+use lantern_quilt::solve::{Run, Status};
+use std::error::Error;
 use std::io;
 use std::path::PathBuf;
 
@@ -30,18 +32,16 @@ pub fn outputs(watch: &Watch) -> Result<Vec<Output>, Failure> {
         .collect()
 }
 
-/// Writes what was asked for about a fill of `steps` steps; says what was written.
+/// Writes what was asked for about a recipe whose fills took so many steps each; says what was written.
 pub fn write(
     watch: &Watch,
     quilt: &Quilt,
-    collapse: &Collapse,
     seed: &Seed,
-    steps: u64,
+    steps: &[u64],
 ) -> Result<Vec<PathBuf>, Failure> {
     let mut written = Vec::new();
-    let begin = || collapse.job(quilt.layout, seed).begin().map_err(Failure::job);
     if let Some(path) = &watch.openness {
-        let mut run = begin()?;
+        let mut run = last_fill(quilt, seed, steps.len())?;
         let share = u64::from(watch.openness_at);
         let enough = |progress: Progress| {
             progress.choosing && progress.decided * 100 >= progress.cells * share
@@ -56,17 +56,115 @@ pub fn write(
         written.push(path.clone());
     }
     if let Some(path) = &watch.film {
-        let mut run = begin()?;
-        let mut options = FilmOptions::default();
-        options.seconds = watch.film_seconds;
-        options.rate = watch.film_rate;
         let shoot = |out: &mut dyn io::Write| {
-            film(&mut run, steps, collapse.tileset(), &quilt.art, &options, out)
-                .map(drop)
-                .map_err(io::Error::other)
+            shoot(watch, quilt, seed, steps, out).map_err(io::Error::other)
         };
         save_with(path, shoot).map_err(Failure::job)?;
         written.push(path.clone());
     }
     Ok(written)
+}
+
+/// The last of so many fills, just begun; those before it are done.
+fn last_fill(quilt: &Quilt, seed: &Seed, fills: usize) -> Result<Run, Failure> {
+    let mut making = quilt.begin(quilt.layout, seed);
+    let mut left = fills;
+    loop {
+        match making.advance().map_err(Failure::job)? {
+            Next::Pass(_) => {}
+            Next::Fill(job) => {
+                let mut run = job.begin().map_err(Failure::job)?;
+                left -= 1;
+                if left == 0 {
+                    return Ok(run);
+                }
+                run.fill();
+                making.lay(&run);
+            }
+            Next::End => return Err(Failure::Job("no fill was begun".to_owned())),
+        }
+    }
+}
+
+/// Films a recipe: fills on their way, other passes by what they leave.
+fn shoot(
+    watch: &Watch,
+    quilt: &Quilt,
+    seed: &Seed,
+    steps: &[u64],
+    out: &mut dyn io::Write,
+) -> Result<(), Box<dyn Error + Send + Sync>> {
+    let mut options = FilmOptions::default();
+    options.seconds = watch.film_seconds / steps.len().max(1) as f32;
+    options.rate = watch.film_rate;
+    let drawn = grounds(quilt);
+    let mut making = quilt.begin(quilt.layout, seed);
+    let shown = |map: &Tilemap| {
+        // A map with nothing on it has no art to be drawn by; the night has its size.
+        draw(map, &quilt.art, &drawn).map(|picture| options.shrunk(&picture))
+    };
+    let passes = quilt.recipe.len();
+    let mut fills = steps.iter();
+    let frames_of = |fill: &Fill, steps: u64| match fill.coarse {
+        Some(_) => 1,
+        None => options.frames(steps),
+    };
+    // The frames are announced before the first is written.
+    let mut frames = 0;
+    let mut counted = steps.iter();
+    for pass in &quilt.recipe {
+        match pass.step {
+            Step::Collapse(number) => match counted.next() {
+                Some(&steps) => frames += frames_of(&quilt.fills[number], steps),
+                None => break,
+            },
+            _ => frames += 1,
+        }
+    }
+    let mut reel: Option<Reel<&mut dyn io::Write>> = None;
+    let mut out = Some(out);
+    let mut begin = |reel: &mut Option<Reel<_>>, first: &Picture| -> Result<(), FilmError> {
+        if let Some(out) = out.take() {
+            *reel = Some(Reel::begin(out, first, frames, &options, seed.text())?);
+        }
+        Ok(())
+    };
+    for number in 0..passes {
+        let last = if number + 1 == passes { 2.0 } else { 0.6 };
+        if making.fill().is_none_or(|fill| fill.coarse.is_some()) {
+            begin(&mut reel, &shown(making.map())?)?;
+        }
+        let fill = making.fill();
+        match making.advance()? {
+            Next::Pass(_) => {}
+            Next::Fill(job) => {
+                let (Some(fill), Some(&steps)) = (fill, fills.next()) else { break };
+                let mut run = job.begin()?;
+                if fill.coarse.is_some() {
+                    run.fill();
+                    making.lay(&run);
+                } else {
+                    let base = making.map().clone();
+                    let set = fill.collapse.tileset();
+                    let shot = |run: &Run| frame(&base, run, set, &quilt.art, &options, &drawn);
+                    begin(&mut reel, &shot(&run)?)?;
+                    let Some(reel) = &mut reel else { break };
+                    reel.hold(1.0 / f32::from(options.rate.max(1)))?;
+                    let frames = options.frames(steps);
+                    film_on(reel, &mut run, steps, frames, &shot, last)?;
+                    making.lay(&run);
+                    continue;
+                }
+            }
+            Next::End => break,
+        }
+        if let Some(reel) = &mut reel {
+            reel.hold(last)?;
+            reel.show(&shown(making.map())?)?;
+        }
+    }
+    if let Some(reel) = reel {
+        reel.finish()?;
+    }
+    Ok(())
 }

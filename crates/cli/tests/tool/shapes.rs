@@ -75,7 +75,7 @@ fn shapes_that_are_missing_are_told_and_strict_sets_refuse() {
 }
 
 #[rstest]
-#[case(&["fill", "mats/mats.quilt.toml", "--film", "f.png"], 2, "has no `collapse` pass")]
+#[case(&["fill", "mats/mats.quilt.toml", "--openness", "f.png"], 2, "has no `collapse` pass")]
 #[case(&["fill", "mats/mats.quilt.toml", "--limit-cells", "100"], 1, "over the limit of 100")]
 #[case(&["fill", "mats/mats.quilt.toml", "--sheet", "f.json"], 2, "end f.json in .png")]
 #[case(&["fill", "mats/mats.quilt.toml", "--sheet", "mats/mats-tiles.png"], 2, "will not be written over")]
@@ -96,7 +96,7 @@ fn what_shapes_cannot_do_is_said(#[case] words: &[&str], #[case] code: i32, #[ca
 #[case(&["--until", "autotile"], 0, "in 5 layers")]
 #[case(&["--until", "plam"], 2, "did you mean `plan`?")]
 #[case(&["--steps", "s.jpg"], 2, "--steps writes a picture")]
-#[case(&["--show-where", "plan"], 2, "has no `where`")]
+#[case(&["--show-where", "autotile"], 0, "autotile: 1440 of 1440 cells")]
 #[case(&["--show-where", "plan", "--until", "plan"], 2, "cannot be used with")]
 fn a_recipe_can_be_followed_part_of_the_way(
     #[case] words: &[&str],

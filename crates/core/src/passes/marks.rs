@@ -51,6 +51,8 @@ pub struct ClearPass {
     pub place: Condition,
     /// Whether terrain goes.
     pub terrain: bool,
+    /// Whether items go.
+    pub items: bool,
     /// The layers whose tiles go.
     pub layers: Vec<String>,
 }
@@ -67,6 +69,13 @@ impl ClearPass {
                 changed += u64::from(terrain.cells.get(index).is_some());
                 terrain.cells.set(index, None);
             }
+        }
+        if self.items {
+            let mut items = map.take_items();
+            let before = items.len();
+            items.retain(|item| !place.get(item.cell));
+            changed += (before - items.len()) as u64;
+            map.set_items(items);
         }
         for layer in map.layers.iter_mut().filter(|layer| self.layers.contains(&layer.name)) {
             for cell in place.iter() {

@@ -7,7 +7,9 @@ mod marks;
 mod noise;
 mod place;
 mod plan;
+mod profile;
 mod refill;
+mod stamp;
 
 pub use autotile::{Autotile, Changed, STAND_IN, StandIn};
 pub use collapse::{Collapse, Shade, Stands, layer_of};
@@ -18,4 +20,6 @@ pub use place::{
     Choice, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlacePass, Placing, What,
 };
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
+pub use profile::ProfilePass;
 pub use refill::{Refill, RefillError};
+pub use stamp::StampPass;

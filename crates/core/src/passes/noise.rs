@@ -100,6 +100,8 @@ pub enum UpTo {
     Value(f32),
     /// A share of the cells, exact to rounding; of equal values the first cells come first.
     Share(f64),
+    /// A share between two, drawn by the seed.
+    ShareBetween(f64, f64),
     /// All that is left.
     Rest,
 }
@@ -145,54 +147,66 @@ impl NoisePass {
         let all = cells.len();
         cells.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
         let (mut from, mut share, mut changed) = (0, 0.0, 0);
-        for (up_to, becomes) in &self.bands {
+        for (number, (up_to, becomes)) in self.bands.iter().enumerate() {
             let end = match *up_to {
                 UpTo::Value(value) => cells.partition_point(|&(at, _)| at < value),
                 UpTo::Share(part) => {
                     share += part;
                     (share * all as f64).round() as usize
                 }
+                UpTo::ShareBetween(least, most) => {
+                    let mut drawn = seed.stream(&[&self.name, "share", &number.to_string()]);
+                    let part = (drawn.bits() >> 11) as f64 / (1_u64 << 53) as f64;
+                    share += least + part * (most - least);
+                    (share * all as f64).round() as usize
+                }
                 UpTo::Rest => all,
             };
             let end = end.clamp(from, all);
             let band = cells[from..end].iter().map(|&(_, index)| index);
-            changed += lay(map, becomes, band);
+            changed += becomes.lay(map, band);
             from = end;
         }
         changed
     }
 }
 
-/// What some cells become; how many of them were something else.
-fn lay(map: &mut Tilemap, becomes: &Becomes, cells: impl Iterator<Item = usize>) -> u64 {
-    let extent = map.layout().extent();
-    let mut changed = 0;
-    match becomes {
-        Becomes::AsIs => {}
-        Becomes::Terrain(name) => {
-            let terrain = map.terrain.get_or_insert_with(|| Terrain::new(extent));
-            let number = Some(terrain.number(name));
-            for index in cells {
-                changed += u64::from(terrain.cells.get(index) != number);
-                terrain.cells.set(index, number);
+impl Becomes {
+    /// Makes it of some cells, by their place in the map; says how many of them were something else.
+    /// O(cells).
+    ///
+    /// # Panics
+    /// When a cell lies outside.
+    pub fn lay(&self, map: &mut Tilemap, cells: impl Iterator<Item = usize>) -> u64 {
+        let extent = map.layout().extent();
+        let mut changed = 0;
+        match self {
+            Self::AsIs => {}
+            Self::Terrain(name) => {
+                let terrain = map.terrain.get_or_insert_with(|| Terrain::new(extent));
+                let number = Some(terrain.number(name));
+                for index in cells {
+                    changed += u64::from(terrain.cells.get(index) != number);
+                    terrain.cells.set(index, number);
+                }
+            }
+            Self::Height(height) => {
+                let heights = map.heights.get_or_insert_with(|| Plane::new(extent, 0));
+                for index in cells {
+                    changed += u64::from(heights.values()[index] != *height);
+                    heights.values_mut()[index] = *height;
+                }
+            }
+            Self::Tag(name) => {
+                let plane = map.tag_mut(name);
+                for cell in cells.map(|index| extent.cell(index)) {
+                    changed += u64::from(!plane.get(cell));
+                    plane.set(cell, true);
+                }
             }
         }
-        Becomes::Height(height) => {
-            let heights = map.heights.get_or_insert_with(|| Plane::new(extent, 0));
-            for index in cells {
-                changed += u64::from(heights.values()[index] != *height);
-                heights.values_mut()[index] = *height;
-            }
-        }
-        Becomes::Tag(name) => {
-            let plane = map.tag_mut(name);
-            for cell in cells.map(|index| extent.cell(index)) {
-                changed += u64::from(!plane.get(cell));
-                plane.set(cell, true);
-            }
-        }
+        changed
     }
-    changed
 }
 
 impl Tilemap {

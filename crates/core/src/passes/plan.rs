@@ -212,6 +212,11 @@ impl Plan {
         u64::from(width) * u64::from(height) - inside
     }
 
+    /// The terrains that it lays.
+    pub fn terrains(&self) -> impl Iterator<Item = &String> {
+        self.terrain.iter().flat_map(|terrain| &terrain.palette)
+    }
+
     /// Lays it over a map; where it is empty the map stays as it is. Says how many of its cells lie
     /// outside. O(cells of the plan).
     pub fn apply(&self, map: &mut Tilemap) -> u64 {

@@ -12,6 +12,7 @@ use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::passes::layer_of;
 use lantern_quilt_core::solve::{Outcome, Run, Status};
 use lantern_quilt_core::tileset::Tileset;
+use std::fmt;
 use std::io::{BufWriter, Write};
 use thiserror::Error;
 
@@ -48,6 +49,98 @@ pub enum FilmError {
 /// Most frames of a film.
 const MOST_FRAMES: u32 = 1200;
 
+/// A film on its way to a file: frames of one size, of which only what changed is written.
+///
+/// ```
+/// use lantern_quilt::draw::{FilmOptions, NIGHT, Reel};
+/// use lantern_quilt::picture::Picture;
+///
+/// let night = Picture::new(8, 8, NIGHT)?;
+/// let mut reel = Reel::begin(Vec::new(), &night, 2, &FilmOptions::default(), "first lamp")?;
+/// let mut lit = night.clone();
+/// lit.set(3, 3, [240, 160, 40, 255]);
+/// reel.show(&lit)?;
+/// reel.hold(2.0)?;
+/// reel.show(&lit)?;
+/// reel.finish()?;
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+pub struct Reel<W: Write> {
+    writer: png::Writer<BufWriter<W>>,
+    before: Picture,
+}
+
+impl<W: Write> fmt::Debug for Reel<W> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("Reel").field("before", &self.before).finish_non_exhaustive()
+    }
+}
+
+impl<W: Write> Reel<W> {
+    /// Begins with a frame, which just so many others follow.
+    ///
+    /// # Errors
+    /// When `out` fails.
+    pub fn begin(
+        out: W,
+        first: &Picture,
+        others: u32,
+        options: &FilmOptions,
+        seed: &str,
+    ) -> Result<Self, FilmError> {
+        let mut encoder = png::Encoder::new(BufWriter::new(out), first.width(), first.height());
+        encoder.set_color(png::ColorType::Rgba);
+        encoder.set_depth(png::BitDepth::Eight);
+        encoder.set_compression(png::Compression::Balanced);
+        encoder.set_animated(others + 1, 0)?;
+        encoder.set_frame_delay(1, options.rate.clamp(1, 60))?;
+        encoder.set_blend_op(png::BlendOp::Over)?;
+        encoder.add_itxt_chunk("Seed".to_owned(), seed.to_owned())?;
+        let mut writer = encoder.write_header()?;
+        writer.write_image_data(first.pixels().as_flattened())?;
+        Ok(Self { writer, before: first.clone() })
+    }
+
+    /// How long the next frames stay, in seconds.
+    ///
+    /// # Errors
+    /// When no frame is to come.
+    pub fn hold(&mut self, seconds: f32) -> Result<(), FilmError> {
+        let hundredths = (seconds.clamp(0.02, 600.0) * 100.0) as u16;
+        Ok(self.writer.set_frame_delay(hundredths, 100)?)
+    }
+
+    /// Adds a frame.
+    ///
+    /// # Errors
+    /// When `out` fails, or there are more frames than were announced.
+    pub fn show(&mut self, now: &Picture) -> Result<(), FilmError> {
+        let changed: Vec<[u8; 4]> = (now.pixels().iter().zip(self.before.pixels()))
+            .map(|(&now, &before)| if now == before { [0; 4] } else { now })
+            .collect();
+        self.writer.write_image_data(changed.as_flattened())?;
+        self.before = now.clone();
+        Ok(())
+    }
+
+    /// Ends the film.
+    ///
+    /// # Errors
+    /// When `out` fails.
+    pub fn finish(self) -> Result<(), FilmError> {
+        Ok(self.writer.finish()?)
+    }
+}
+
+impl FilmOptions {
+    /// Frames of a fill that takes so many steps.
+    pub fn frames(&self, steps: u64) -> u32 {
+        let rate = f32::from(self.rate.clamp(1, 60));
+        let wanted = (self.seconds.clamp(0.1, 600.0) * rate) as u32;
+        wanted.clamp(2, MOST_FRAMES).min(u32::try_from(steps).unwrap_or(u32::MAX).max(2))
+    }
+}
+
 /// Films a run that has just begun and whose fill takes `steps` steps; the run is ended.
 ///
 /// Undecided cells are tinted by how open they are, the newest decision has a light rim, and a
@@ -63,57 +156,61 @@ pub fn film(
     options: &FilmOptions,
     out: impl Write,
 ) -> Result<u32, FilmError> {
-    let rate = options.rate.clamp(1, 60);
-    let wanted = (options.seconds.clamp(0.1, 600.0) * f32::from(rate)) as u32;
-    let frames = wanted.clamp(2, MOST_FRAMES).min(u32::try_from(steps).unwrap_or(u32::MAX).max(2));
-    let layout = run.space().layout();
-    let place = Placement::new(layout, art.cell()).ok_or(DrawError::NoArt)?;
-    let shrink = (place.size().0.div_ceil(u64::from(options.width.max(1))) as u32).max(1);
-    let first = shoot(run, tileset, art, place, shrink)?;
-    let mut encoder = png::Encoder::new(BufWriter::new(out), first.width(), first.height());
-    encoder.set_color(png::ColorType::Rgba);
-    encoder.set_depth(png::BitDepth::Eight);
-    encoder.set_compression(png::Compression::Balanced);
-    encoder.set_animated(frames + 1, 0)?;
-    encoder.set_frame_delay(1, rate)?;
-    encoder.set_blend_op(png::BlendOp::Over)?;
-    encoder.add_itxt_chunk("Seed".to_owned(), run.seed().text().to_owned())?;
-    let mut writer = encoder.write_header()?;
-    writer.write_image_data(first.pixels().as_flattened())?;
-    let mut before = first;
+    let frames = options.frames(steps);
+    let base = Tilemap::new(run.space().layout());
+    let shot = |run: &Run| frame(&base, run, tileset, art, options, &DrawOptions::default());
+    let mut reel = Reel::begin(out, &shot(run)?, frames, options, run.seed().text())?;
+    film_on(&mut reel, run, steps, frames, &shot, 2.0)?;
+    reel.finish()?;
+    Ok(frames + 1)
+}
+
+/// Adds the frames of a run that has just begun to a film, the last of which stays `last` seconds; the
+/// run is ended. `shot` draws it as it is.
+///
+/// # Errors
+/// When a frame cannot be drawn or written.
+pub fn film_on<W: Write>(
+    reel: &mut Reel<W>,
+    run: &mut Run,
+    steps: u64,
+    frames: u32,
+    shot: &dyn Fn(&Run) -> Result<Picture, DrawError>,
+    last: f32,
+) -> Result<(), FilmError> {
     for frame in 1..=frames {
         // Each frame's share of the steps, so that rounding never adds up.
         let share = |frame: u32| steps * u64::from(frame) / u64::from(frames);
         if frame == frames {
             while run.advance(4096) == Status::Working {}
-            writer.set_frame_delay(2, 1)?;
+            reel.hold(last)?;
         } else {
             run.advance(share(frame) - share(frame - 1));
         }
-        let now = shoot(run, tileset, art, place, shrink)?;
-        let changed: Vec<[u8; 4]> = (now.pixels().iter().zip(before.pixels()))
-            .map(|(&now, &before)| if now == before { [0; 4] } else { now })
-            .collect();
-        writer.write_image_data(changed.as_flattened())?;
-        before = now;
+        reel.show(&shot(run)?)?;
     }
-    writer.finish()?;
-    Ok(frames + 1)
+    Ok(())
 }
 
-/// One frame.
-fn shoot(
+/// One frame: a map, and a run on its way over it.
+///
+/// # Errors
+/// When there is no art or the frame would be too large.
+pub fn frame(
+    base: &Tilemap,
     run: &Run,
     tileset: &Tileset,
     art: &TileArt,
-    place: Placement,
-    shrink: u32,
+    options: &FilmOptions,
+    drawn: &DrawOptions,
 ) -> Result<Picture, DrawError> {
-    let mut map = Tilemap::new(run.space().layout());
+    let layout = run.space().layout();
+    let place = Placement::new(layout, art.cell()).ok_or(DrawError::NoArt)?;
+    let mut map = base.clone();
     map.layers.push(layer_of(run, tileset, run.name()));
-    let mut options = DrawOptions::default();
-    options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
-    let mut picture = draw(&map, art, &options)?;
+    let mut drawn = drawn.clone();
+    drawn.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
+    let mut picture = draw(&map, art, &drawn)?;
     let poses = run.rules().poses().len();
     let extent = map.layout().extent();
     for cell in extent.iter().take_while(|cell| cell.z == extent.origin().z) {
@@ -127,5 +224,13 @@ fn shoot(
     {
         mark::newest(&mut picture, place, newest);
     }
-    Ok(picture.shrunk(shrink))
+    Ok(options.shrunk(&picture))
+}
+
+impl FilmOptions {
+    /// A picture of a map as small as the film has it.
+    #[must_use]
+    pub fn shrunk(&self, picture: &Picture) -> Picture {
+        picture.shrunk(picture.width().div_ceil(self.width.max(1)).max(1))
+    }
 }

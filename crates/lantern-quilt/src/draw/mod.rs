@@ -6,6 +6,7 @@
 mod board;
 mod film;
 mod ground;
+mod items;
 mod mark;
 mod openness;
 mod place;
@@ -16,7 +17,7 @@ mod template;
 mod text;
 
 pub use board::board;
-pub use film::{FilmError, FilmOptions, film};
+pub use film::{FilmError, FilmOptions, Reel, film, film_on, frame};
 pub use openness::openness;
 pub use shapes::shape_board;
 pub use sheet::{Packed, pack};
@@ -88,7 +89,8 @@ pub enum DrawError {
     NoArt,
 }
 
-/// Draws the tile layers of a map from the ground up.
+/// Draws the tile layers of a map from the ground up, then its items, those farther north first;
+/// markers as labelled pins.
 ///
 /// Empty cells stay night-dark; a tile without a picture is hatched. O(pixels).
 ///
@@ -114,6 +116,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     for layer in &map.layers {
         lay(&mut picture, layer, map, art, place, level);
     }
+    items::lay(&mut picture, map, art, place, level);
     if let Some(chosen) = &options.chosen {
         mark::dim(&mut picture, map.layout(), place, |cell| !chosen.get(cell) && cell.z == level);
     }
@@ -122,6 +125,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     if options.grid {
         mark::grid(&mut picture, map.layout(), place);
     }
+    items::pin(&mut picture, map, place, level);
     for &cell in &options.failed {
         if map.layout().extent().contains(cell) {
             mark::failed(&mut picture, place, cell);

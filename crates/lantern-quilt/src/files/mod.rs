@@ -13,6 +13,9 @@ mod save;
 pub use folder::{Art, Folder, ReadError};
 pub use learn::{LearnError, LearnOptions, Learned, MOST_PIECES, learn};
 pub use map::{MapError, read_csv, read_json, write_csv, write_json, write_layers};
-pub use quilt::{Check, Made, Quilt, Said, Step, quilt_schema};
+pub use quilt::{
+    Changes, Check, Coarse, Fill, Made, MakeError, Making, Next, Pass, PassReport, Quilt, Said,
+    Step, quilt_schema,
+};
 pub use report::{Located, Report, Source, UnknownCells};
 pub use save::{SaveError, save, save_with};

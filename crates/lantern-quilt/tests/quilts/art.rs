@@ -47,8 +47,7 @@ fn sides_meet_where_pixels_do(#[values(0, 6, 210)] tolerance: u8) {
     let text =
         CORNERS.replace("[tiles]", &format!("seams = {{ tolerance = {tolerance} }}\n[tiles]"));
     let quilt = cornered(&text).unwrap_or_else(|report| panic!("{report}"));
-    let (set, rules) =
-        (quilt.collapse.as_ref().unwrap().tileset(), quilt.collapse.as_ref().unwrap().rules());
+    let (set, rules) = (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().rules());
     // The saddle looks the same after half a turn, and the half when mirrored.
     let poses = 1 + 4 + 4 + 2 + 4;
     assert_eq!(rules.poses().len(), poses);
@@ -107,8 +106,7 @@ fn a_side_that_nearly_meets_is_told_of() {
     let (here, mut there) = (row(0, Orientation::AS_DRAWN, side), row(1, turned, side.opposite()));
     there.reverse();
     assert_eq!(here.iter().zip(&there).filter(|(a, b)| a != b).count(), near.pixels);
-    let (set, rules) =
-        (quilt.collapse.as_ref().unwrap().tileset(), quilt.collapse.as_ref().unwrap().rules());
+    let (set, rules) = (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().rules());
     let board = |near| {
         lantern_quilt::draw::board("a", set, rules, &quilt.art, None, &SeamReport::default(), near)
             .unwrap()
@@ -165,7 +163,7 @@ fn pictures_of_turns_are_those_that_were_given() {
         );
     }
     // The weight of each pose against that of the whole tile.
-    let set = quilt.collapse.as_ref().unwrap().tileset();
+    let set = quilt.collapse().unwrap().tileset();
     let weight = |name: &str| {
         let tile = &set.tiles()[set.find(name).unwrap()];
         (tile.weight() as f64 / 24e6, tile.pose_weight() as f64 / 24e6)
@@ -183,13 +181,8 @@ fn a_tile_of_several_cells_is_drawn_whole() {
     let whole = quilt.art.look("hall", 0).unwrap().clone();
     let mut halls = 0;
     for seed in 0..8 {
-        let mut run = quilt
-            .collapse
-            .as_ref()
-            .unwrap()
-            .job(quilt.layout, &Seed::from_number(seed))
-            .begin()
-            .unwrap();
+        let mut run =
+            quilt.collapse().unwrap().job(quilt.layout, &Seed::from_number(seed)).begin().unwrap();
         assert!(run.fill().is_filled());
         let map = quilt.map_of(&run);
         let picture = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();
@@ -222,7 +215,7 @@ fn parts_are_pinned_and_sampled() {
     let text = TURNED.replace("pass = \"collapse\"", pins).replace("[[recipe]]", sample);
     let text = text.replace("[tiles]", keys);
     let quilt = Quilt::read(&text, "a", &speckled()).unwrap_or_else(|report| panic!("{report}"));
-    let mut run = quilt.collapse.as_ref().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     let map = quilt.map_of(&run);
     let part = |x, y| map.layers[0].get(Cell::new(x, y)).unwrap().part;
@@ -230,8 +223,8 @@ fn parts_are_pinned_and_sampled() {
         [part(2, 1), part(3, 1), part(3, 2), part(2, 2)],
         [[0, 1, 0], [0, 0, 0], [1, 0, 0], [1, 1, 0]].map(Some)
     );
-    let sample = &quilt.collapse.as_ref().unwrap().constraints().samples[0];
-    let set = quilt.collapse.as_ref().unwrap().tileset();
+    let sample = &quilt.collapse().unwrap().constraints().samples[0];
+    let set = quilt.collapse().unwrap().tileset();
     assert_eq!(sample.cells[0].map(|(tile, _)| tile), set.find_part("hall", [1, 0, 0]));
 }
 
@@ -337,7 +330,7 @@ fn a_ring_fills_the_border() {
     let ring = "pass = \"collapse\"\nborder = { ring = { tile = [\"moss\", \"path\"] } }";
     let quilt =
         Quilt::read(&TURNED.replace("pass = \"collapse\"", ring), "a", &speckled()).unwrap();
-    let mut run = quilt.collapse.as_ref().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     let map = quilt.map_of(&run);
     for cell in map.layout().extent().iter() {

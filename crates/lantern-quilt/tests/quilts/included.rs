@@ -47,14 +47,14 @@ fn with(changed: &[(&str, &str)]) -> Result<Quilt, Report> {
 #[test]
 fn what_is_included_belongs_to_the_quilt() {
     let quilt = with(&[]).unwrap_or_else(|report| panic!("{report}"));
-    let set = quilt.collapse.as_ref().unwrap().tileset();
+    let set = quilt.collapse().unwrap().tileset();
     let names: Vec<&str> =
         set.tiles().iter().map(lantern_quilt::tileset::CheckedTile::name).collect();
     // What is included comes first, whatever it is included by.
     assert_eq!(names, ["moss", "stone"]);
     assert_eq!(quilt.pictures, ["ground/cells.png", "wide.png"]);
-    assert_eq!(quilt.collapse.as_ref().unwrap().constraints().pairs.len(), 1);
-    assert_eq!(quilt.collapse.as_ref().unwrap().constraints().samples.len(), 1);
+    assert_eq!(quilt.collapse().unwrap().constraints().pairs.len(), 1);
+    assert_eq!(quilt.collapse().unwrap().constraints().samples.len(), 1);
     // A warning lies in the file it comes from.
     let told = quilt.findings.to_string();
     assert!(told.contains("demo/ground/path.toml:2:"), "{told}");

@@ -119,19 +119,19 @@ fn a_good_quilt_means_what_it_says() {
     assert_eq!(quilt.seed, Seed::from_number(12));
     assert_eq!(quilt.layout.wrap(), Wrap { x: true, y: false, z: false });
     assert_eq!(quilt.layout.extent().origin(), Cell::new(-2, 3));
-    assert_eq!(quilt.collapse.as_ref().unwrap().search.attempts, 3);
-    assert_eq!(quilt.collapse.as_ref().unwrap().rules().poses().len(), 1 + 4 + 2);
-    assert_eq!(quilt.collapse.as_ref().unwrap().constraints().borders.len(), 5);
+    assert_eq!(quilt.collapse().unwrap().search.attempts, 3);
+    assert_eq!(quilt.collapse().unwrap().rules().poses().len(), 1 + 4 + 2);
+    assert_eq!(quilt.collapse().unwrap().constraints().borders.len(), 5);
     assert_eq!(quilt.art.cell(), [4, 4]);
-    let mut run = quilt.collapse.as_ref().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     let map = quilt.map_of(&run);
     let breaks = lantern_quilt::verify::verify(
         &map.layers[0],
         map.layout(),
         |_| true,
-        quilt.collapse.as_ref().unwrap().tileset(),
-        quilt.collapse.as_ref().unwrap().constraints(),
+        quilt.collapse().unwrap().tileset(),
+        quilt.collapse().unwrap().constraints(),
     );
     assert_eq!(breaks, []);
     assert_eq!(map.origin.quilt, "a.quilt.toml");
@@ -244,8 +244,8 @@ fn a_good_quilt_means_what_it_says() {
 #[case("[tiles.bend]", "[tiles.hedge]", "26:8: error[duplicate-name] duplicate key")]
 #[case(
     "[[recipe]]",
-    "[[recipe]]\npass = \"collapse\"\n[[recipe]]",
-    "36:1: error[not-yet] a recipe has one `collapse` for now"
+    "[[recipe]]\npass = \"collapse\"\nname = \"base\"\n[[recipe]]\npass = \"collapse\"\nname = \"base\"\n[[recipe]]",
+    "39:1: error[duplicate-name] two passes are named `base`"
 )]
 #[case(
     "mates = [\"rill\"]",
@@ -284,8 +284,7 @@ fn the_quilt_in_the_readme_is_sound() {
     let quilt = quilt.unwrap_or_else(|report| panic!("{report}"));
     assert!(
         quilt
-            .collapse
-            .as_ref()
+            .collapse()
             .unwrap()
             .job(quilt.layout, &quilt.seed)
             .begin()

@@ -29,10 +29,8 @@ fn with_places(good: &str, bad: &str) -> Result<Quilt, Report> {
 fn places_and_lists_mean_what_they_say() {
     use lantern_quilt::constraints::{Area, Keep, Kind};
     let quilt = with_places("", "").unwrap_or_else(|report| panic!("{report}"));
-    let (set, constraints) = (
-        quilt.collapse.as_ref().unwrap().tileset(),
-        quilt.collapse.as_ref().unwrap().constraints(),
-    );
+    let (set, constraints) =
+        (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().constraints());
     let tile = |name: &str| Accept::Tile(set.find(name).unwrap());
     let turned = |turns, mirrored| Some(Orientation::new(Lattice::Square, turns, mirrored));
     let pin = constraints.pins[0];
@@ -46,7 +44,7 @@ fn places_and_lists_mean_what_they_say() {
     let Area::Cells(cells) = &edge.area else { panic!("a mask") };
     let diagonal = (0..4).map(|n| Cell::new(n - 2, n + 3));
     assert_eq!(cells.iter().collect::<Vec<_>>(), diagonal.collect::<Vec<_>>());
-    let shade = &quilt.collapse.as_ref().unwrap().shades[0];
+    let shade = &quilt.collapse().unwrap().shades[0];
     assert_eq!(shade.kinds, [Kind::any(tile("hedge")), Kind::any(tile("rim"))]);
     let row: Vec<u8> = shade.plane.rows().next().unwrap().to_vec();
     assert_eq!(row, [0, 40, 80, 120, 160, 200]);

@@ -48,16 +48,20 @@ fn with(good: &str, bad: &str) -> Result<Quilt, Report> {
 #[test]
 fn a_recipe_is_followed_step_by_step() {
     let quilt = with("", "").unwrap_or_else(|report| panic!("{report}"));
-    let names: Vec<&str> = quilt.recipe.iter().map(|step| step.name(&quilt)).collect();
+    let names: Vec<&str> = quilt.recipe.iter().map(|pass| &*pass.name).collect();
     assert_eq!(names, ["ground", "shore", "autotile", "clear", "dry"]);
-    let lantern_quilt::files::Step::Tag(shore) = &quilt.recipe[1] else { panic!("a tag pass") };
+    let lantern_quilt::files::Step::Tag(shore) = &quilt.recipe[1].step else {
+        panic!("a tag pass")
+    };
     let Condition::All(parts) = &shore.place else { panic!("{:?}", shore.place) };
     let near = parts.iter().find_map(|part| match part {
         Condition::Near { least, most, metric, .. } => Some((*least, *most, *metric)),
         _ => None,
     });
     assert_eq!(near, Some((1.0, 2.0, Metric::Straight)));
-    let lantern_quilt::files::Step::Clear(clear) = &quilt.recipe[3] else { panic!("a clear pass") };
+    let lantern_quilt::files::Step::Clear(clear) = &quilt.recipe[3].step else {
+        panic!("a clear pass")
+    };
     let Condition::All(parts) = &clear.place else { panic!("{:?}", clear.place) };
     assert!(parts.iter().any(|part| matches!(
         part,
@@ -72,7 +76,7 @@ fn a_recipe_is_followed_step_by_step() {
     assert_eq!(maps.last(), Some(&whole.map));
     for (number, name) in names.iter().enumerate() {
         let stopped =
-            quilt.make_stepwise(quilt.layout, &quilt.seed, None, &mut |step, _| step != *name);
+            quilt.make_stepwise(quilt.layout, &quilt.seed, None, &mut |told, _| told.name != *name);
         assert_eq!(stopped.map, maps[number], "{name}");
     }
     let count = |map: &Tilemap, wanted: &str| {
@@ -119,7 +123,7 @@ fn a_recipe_is_followed_step_by_step() {
 #[case(
     "tag = \"shore\", count",
     "tag = \"shroe\", count",
-    "no tag that a tile has or an earlier pass gives is named `shroe`",
+    "no tag that a tile or an item has or an earlier pass gives is named `shroe`",
     Code::UnknownName
 )]
 #[case(

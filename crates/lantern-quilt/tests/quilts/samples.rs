@@ -31,12 +31,12 @@ steer = true
 #[test]
 fn a_drawing_says_what_may_touch_and_how_common_it_is() {
     let quilt = drawn(DRAWN);
-    let set = quilt.collapse.as_ref().unwrap().tileset();
+    let set = quilt.collapse().unwrap().tileset();
     let weight = |name: &str| set.tiles()[set.find(name).unwrap()].weight() as f64 / 24e6;
     // Counted where nothing is said, else as said.
     assert_eq!((weight("moss"), weight("tea"), weight("edge")), (22.0, 4.0, 8.0));
     assert!((weight("corner") - 0.5).abs() < 1e-9);
-    let rules = quilt.collapse.as_ref().unwrap().rules();
+    let rules = quilt.collapse().unwrap().rules();
     let touch = |a: &str, side: usize, b: &str| {
         let of = |name: &str| {
             let tile = set.find(name).unwrap();
@@ -47,16 +47,11 @@ fn a_drawing_says_what_may_touch_and_how_common_it_is() {
     assert!(touch("moss", 0, "moss") && touch("tea", 1, "edge") && touch("corner", 2, "edge"));
     assert!(!touch("tea", 0, "moss") && !touch("tea", 3, "corner"));
     for seed in 0..4 {
-        let mut run = quilt
-            .collapse
-            .as_ref()
-            .unwrap()
-            .job(quilt.layout, &Seed::from_number(seed))
-            .begin()
-            .unwrap();
+        let mut run =
+            quilt.collapse().unwrap().job(quilt.layout, &Seed::from_number(seed)).begin().unwrap();
         assert!(run.fill().is_filled());
         let map = quilt.map_of(&run);
-        let constraints = quilt.collapse.as_ref().unwrap().constraints();
+        let constraints = quilt.collapse().unwrap().constraints();
         let judged =
             lantern_quilt::verify::verify(&map.layers[0], map.layout(), |_| true, set, constraints);
         assert_eq!(judged, []);
@@ -68,8 +63,8 @@ fn a_drawing_says_what_may_touch_and_how_common_it_is() {
 #[test]
 fn the_three_kinds_of_sample_say_the_same() {
     let quilt = drawn(DRAWN);
-    let sample = &quilt.collapse.as_ref().unwrap().constraints().samples[0];
-    let set = quilt.collapse.as_ref().unwrap().tileset();
+    let sample = &quilt.collapse().unwrap().constraints().samples[0];
+    let set = quilt.collapse().unwrap().tileset();
     let mut map = Tilemap::new(sample.layout);
     let mut layer = Layer::new("ground", sample.layout.extent(), Vec::new());
     for (cell, posed) in sample.layout.extent().iter().zip(&sample.cells) {
@@ -90,7 +85,7 @@ fn the_three_kinds_of_sample_say_the_same() {
     for other in ["map = \"drawn.json\"", "picture = \"drawn.png\""] {
         let text = format!("{before}{other}\n{after}");
         let quilt = Quilt::read(&text, "a", &art).unwrap_or_else(|report| panic!("{report}"));
-        assert_eq!(&quilt.collapse.as_ref().unwrap().constraints().samples[0], sample, "{other}");
+        assert_eq!(&quilt.collapse().unwrap().constraints().samples[0], sample, "{other}");
     }
     // A pixel that no tile has.
     let mut spoilt = Picture::from_png(&art.0["drawn.png"]).unwrap();
@@ -156,10 +151,10 @@ fn a_hexagonal_drawing_knows_its_neighbours() {
     let end = text.find("key = ").unwrap();
     let drawing = "text = \"\"\"\n.t.\nt.t\n.t \n\"\"\"\n";
     let quilt = drawn(&format!("{}{drawing}{}", &text[..start], &text[end..]));
-    let sample = &quilt.collapse.as_ref().unwrap().constraints().samples[0];
+    let sample = &quilt.collapse().unwrap().constraints().samples[0];
     assert_eq!(sample.layout.extent().size(), [3, 3, 1]);
     assert_eq!(sample.cells.iter().filter(|cell| cell.is_none()).count(), 1);
-    let set = quilt.collapse.as_ref().unwrap().tileset();
+    let set = quilt.collapse().unwrap().tileset();
     let [moss, tea] = ["moss", "tea"].map(|name| (set.find(name).unwrap(), Orientation::AS_DRAWN));
     // Odd rows lie half a cell to the east: (1, 1) is south east of (1, 0), south west of (2, 0).
     assert!(sample.shows(set, tea, Side::SouthEast, moss));
@@ -167,7 +162,7 @@ fn a_hexagonal_drawing_knows_its_neighbours() {
     assert!(sample.shows(set, moss, Side::NorthWest, tea));
     assert!(!sample.shows(set, tea, Side::East, tea));
     // What it shows is what the rules say, pose by pose.
-    let rules = quilt.collapse.as_ref().unwrap().rules();
+    let rules = quilt.collapse().unwrap().rules();
     for (a, here) in rules.poses().pairs() {
         for (number, &side) in Lattice::HexPointy.sides().iter().enumerate() {
             for (b, there) in rules.poses().pairs() {

@@ -115,7 +115,7 @@ fn tiles(map: &Tilemap, layer: &str) -> Vec<String> {
 #[test]
 fn a_painted_plan_gets_its_shapes() {
     let quilt = open(GROUND).unwrap_or_else(|report| panic!("{report}"));
-    assert!(quilt.collapse.is_none() && quilt.findings.findings.is_empty());
+    assert!(quilt.collapse().is_none() && quilt.findings.findings.is_empty());
     let map = map_of(&quilt);
     let names: Vec<&str> = map.layers.iter().map(|layer| &*layer.name).collect();
     assert_eq!(names, ["sand", "moss", "pond"]);

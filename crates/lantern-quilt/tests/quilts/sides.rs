@@ -28,7 +28,7 @@ fn looks_change_the_picture_and_nothing_else() {
     );
     let fill = |quilt: &Quilt, width: u32| {
         let layout = Layout::flat(Lattice::Square, width, 30).unwrap();
-        let mut run = quilt.collapse.as_ref().unwrap().job(layout, &quilt.seed).begin().unwrap();
+        let mut run = quilt.collapse().unwrap().job(layout, &quilt.seed).begin().unwrap();
         assert!(run.fill().is_filled());
         quilt.map_of(&run)
     };
@@ -52,9 +52,9 @@ fn looks_change_the_picture_and_nothing_else() {
     }
     // The last frame of a film is the picture of the map, looks and all.
     let layout = Layout::flat(Lattice::Square, 40, 30).unwrap();
-    let mut run = quilt.collapse.as_ref().unwrap().job(layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(layout, &quilt.seed).begin().unwrap();
     let (set, filming) =
-        (quilt.collapse.as_ref().unwrap().tileset(), lantern_quilt::draw::FilmOptions::default());
+        (quilt.collapse().unwrap().tileset(), lantern_quilt::draw::FilmOptions::default());
     let mut film = Vec::new();
     lantern_quilt::draw::film(&mut run, 900, set, &quilt.art, &filming, &mut film).unwrap();
     let mut reader = png::Decoder::new(std::io::Cursor::new(&film)).read_info().unwrap();
@@ -80,8 +80,7 @@ fn looks_change_the_picture_and_nothing_else() {
 fn any_meets_everything_and_border_only_looks_out() {
     let quilt = drawn(OPEN);
     assert_eq!(quilt.findings.findings, []);
-    let (set, rules) =
-        (quilt.collapse.as_ref().unwrap().tileset(), quilt.collapse.as_ref().unwrap().rules());
+    let (set, rules) = (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().rules());
     let pose = |name: &str| {
         let tile = set.find(name).unwrap();
         rules.poses().pairs().find(|(_, pose)| pose.tile == tile).unwrap().0
@@ -95,7 +94,7 @@ fn any_meets_everything_and_border_only_looks_out() {
     assert_eq!(beside(Side::East, "joker"), ["moss", "path", "joker", "cliff"]);
     assert_eq!(beside(Side::North, "cliff"), [""; 0]);
     assert_eq!(beside(Side::East, "cliff"), ["joker", "cliff"]);
-    let mut run = quilt.collapse.as_ref().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     for cell in quilt.layout.extent().iter() {
         assert_eq!(run.decided(cell) == Some(pose("cliff")), cell.y == 0, "{cell}");
@@ -130,8 +129,7 @@ fn the_same_pose_stands_once(#[case] art: [u8; 4], #[case] sides: &str, #[case] 
          [[recipe]]\npass = \"collapse\"\npins = [{{ at = [2, 2], tile = \"t\", turned = 3 }}]\n"
     );
     let quilt = Quilt::read(&text, "a", &pictures).unwrap_or_else(|report| panic!("{report}"));
-    let (set, rules) =
-        (quilt.collapse.as_ref().unwrap().tileset(), quilt.collapse.as_ref().unwrap().rules());
+    let (set, rules) = (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().rules());
     assert_eq!(rules.poses().len(), poses);
     // The weight is shared by those that are left.
     let weight: u64 = rules.weights().iter().sum();
@@ -141,7 +139,7 @@ fn the_same_pose_stands_once(#[case] art: [u8; 4], #[case] sides: &str, #[case] 
     let wanted = Orientation::new(Lattice::Square, 3, false);
     let stands = tile.stands_for(wanted).unwrap();
     assert!(tile.orientations().contains(&stands) && (poses == 4) == (stands == wanted));
-    let space = quilt.collapse.as_ref().unwrap().space(quilt.layout);
+    let space = quilt.collapse().unwrap().space(quilt.layout);
     let pinned = space.restrictions().iter().next().unwrap().allowed.single().unwrap();
     assert_eq!(rules.poses()[pinned].orientation, stands);
     // One tile more keeps what was merged.
@@ -167,10 +165,9 @@ fn any_name_is_a_name(#[case] name: &str) {
     let quoted = format!("\"{}\"", name.replace('"', "\\\""));
     let text = OPEN.replace("\npath = {", &format!("\n{quoted} = {{"));
     let quilt = drawn(&text);
-    let (set, rules) =
-        (quilt.collapse.as_ref().unwrap().tileset(), quilt.collapse.as_ref().unwrap().rules());
+    let (set, rules) = (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().rules());
     assert!(set.find(name).is_some());
-    let mut run = quilt.collapse.as_ref().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
+    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
     assert!(run.fill().is_filled());
     let mut json = Vec::new();
     lantern_quilt::files::write_json(&quilt.map_of(&run), &mut json).unwrap();

@@ -9,8 +9,9 @@ mod spacing;
 
 use super::condition::{Condition, within};
 use super::noise::Noise;
+use crate::finding::{Code, Finding, Subject};
 use crate::grid::{BitPlane, Plane, steps_from};
-use crate::lattice::{Cell, Layout, Side};
+use crate::lattice::{Cell, Lattice, Layout, Side};
 use crate::map::{Item, Layer, Placed, Tilemap};
 use crate::orient::Orientation;
 use crate::seed::{Keyed, Seed, scale};
@@ -32,6 +33,8 @@ pub enum What {
     },
     /// A tile, on the layer of the pass.
     Tile(String),
+    /// Nothing; the cell stays free of other things.
+    Room,
 }
 
 /// One of the things that are placed together.
@@ -235,6 +238,20 @@ impl Placing {
         self.sets < self.least
     }
 
+    /// What to say when fewer were placed than asked for: what was left after each step.
+    pub fn finding(&self) -> Option<Finding> {
+        if !self.is_short() {
+            return None;
+        }
+        let code = if self.wished { Code::FewerThanWished } else { Code::TooFewPlaced };
+        let verb = if self.wished { "wishes" } else { "needs" };
+        let text = format!("`{}` {verb} {} and placed {}", self.pass, self.least, self.sets);
+        let left: Vec<String> =
+            self.funnel.iter().map(|(step, count)| format!("{count} {step}")).collect();
+        let help = format!("{}; loosen the step that takes the most", left.join(" -> "));
+        Some(Finding::new(code, Subject::Field(self.pass.clone()), text).help(help))
+    }
+
     pub(super) fn left(&mut self, step: impl Into<String>, count: usize) {
         self.funnel.push((step.into(), count as u64));
     }
@@ -266,6 +283,18 @@ impl PlacePass {
 
     /// Sets the things; says what it did. O(cells), and sorting where not every place is taken by itself.
     pub fn apply(&self, map: &mut Tilemap, seed: &Seed) -> Placing {
+        let (chosen, mut told) = self.choose(map, seed);
+        self.set(&chosen, map, seed, &mut told);
+        self.mark(&chosen, map);
+        told
+    }
+
+    /// Finds where sets go, and takes away what they replace.
+    pub(in crate::passes) fn choose(
+        &self,
+        map: &mut Tilemap,
+        seed: &Seed,
+    ) -> (Vec<Chosen>, Placing) {
         let layout = map.layout();
         let mut told =
             Placing { pass: self.name.clone(), wished: self.wished, ..Placing::default() };
@@ -285,15 +314,16 @@ impl PlacePass {
                 continue;
             }
             let Some(choice) = choices.pick(site.bits(what)) else { break };
-            let (choice, facing) = (&self.what[choice], ways.facing(layout, site));
+            let (parts, facing) = (&self.what[choice].parts, ways.facing(layout, site));
             spots.clear();
-            let cells = choice.parts.iter();
+            let cells = parts.iter();
             spots.extend(
                 cells.filter_map(|part| moved(layout, site.cell, part.at, part.faces, facing)),
             );
-            if spots.len() == choice.parts.len() && room.is_free(&spots, site.side) {
+            if spots.len() == parts.len() && room.is_free(&spots, site.side) {
                 room.take(site.cell, &spots, site.side);
-                chosen.push((site, facing, choice));
+                let turn = ways.free_turn(site);
+                chosen.push(Chosen { site, facing, turn, choice });
             } else {
                 cramped += 1;
             }
@@ -305,9 +335,8 @@ impl PlacePass {
             told.left("with room for all parts", chosen.len());
         }
         room.clear(self.replace, map);
-        self.set(&chosen, map, seed, &ways, &mut told);
-        self.mark(&chosen, map);
-        told
+        told.sets = chosen.len() as u64;
+        (chosen, told)
     }
 
     /// How many sets are to be placed.
@@ -327,14 +356,7 @@ impl PlacePass {
         }
     }
 
-    fn set(
-        &self,
-        chosen: &[(Site, Option<Side>, &Choice)],
-        map: &mut Tilemap,
-        seed: &Seed,
-        ways: &Ways,
-        told: &mut Placing,
-    ) {
+    fn set(&self, chosen: &[Chosen], map: &mut Tilemap, seed: &Seed, told: &mut Placing) {
         let layout = map.layout();
         let lattice = layout.lattice();
         let keyed = |what: &str| seed.keyed(&[&self.name, "place", what]);
@@ -355,8 +377,8 @@ impl PlacePass {
             &mut map.layers[number]
         });
         let named = (layer_name != &self.name).then(|| self.name.clone());
-        for (number, &(site, facing, choice)) in chosen.iter().enumerate() {
-            let place = self.what.iter().position(|one| std::ptr::eq(one, choice)).unwrap_or(0);
+        for (number, &one) in chosen.iter().enumerate() {
+            let Chosen { site, facing, choice, .. } = one;
             let near = |at: Keyed, most: f32| (part_of_one(site.bits(at)) * 2.0 - 1.0) * most;
             let shift = if self.jitter == [0.0; 2] {
                 [0.0; 2]
@@ -369,11 +391,11 @@ impl PlacePass {
             } else {
                 small
             };
-            for (part, looks) in choice.parts.iter().zip(&looks[place]) {
+            for (part, looks) in self.what[choice].parts.iter().zip(&looks[choice]) {
                 let Some(cell) = moved(layout, site.cell, part.at, part.faces, facing) else {
                     continue;
                 };
-                let turn = ways.turn(lattice, site, facing, part.faces);
+                let turn = one.turn_of(lattice, part.faces);
                 match &part.what {
                     What::Item { name, tags, .. } => {
                         let own =
@@ -389,7 +411,7 @@ impl PlacePass {
                                 y + shift[1] + site.offset[1],
                                 0.0,
                             ],
-                            facing: facing.or_else(|| ways.as_drawn().then_some(part.faces)),
+                            facing: facing.or((one.turn == 0.0).then_some(part.faces)),
                             turn,
                             scale,
                             tags: tags.clone(),
@@ -411,20 +433,20 @@ impl PlacePass {
                             told.tiles += 1;
                         }
                     }
+                    What::Room => {}
                 }
             }
         }
-        told.sets = chosen.len() as u64;
         map.set_items(items);
     }
 
     /// The tags around what was placed.
-    fn mark(&self, chosen: &[(Site, Option<Side>, &Choice)], map: &mut Tilemap) {
+    pub(in crate::passes) fn mark(&self, chosen: &[Chosen], map: &mut Tilemap) {
         let layout = map.layout();
         for mark in &self.marks {
             let mut plane = BitPlane::new(layout.extent());
-            for &(site, facing, choice) in chosen {
-                let faces = choice.parts.first().map_or(Side::South, |part| part.faces);
+            for &Chosen { site, facing, choice, .. } in chosen {
+                let faces = self.what[choice].parts.first().map_or(Side::South, |part| part.faces);
                 if let Some(cell) = moved(layout, site.cell, mark.at, faces, facing) {
                     plane.set(cell, true);
                 }
@@ -452,12 +474,34 @@ impl PlacePass {
     }
 }
 
+/// Where a set goes.
+#[derive(Clone, Copy, Debug)]
+pub(in crate::passes) struct Chosen {
+    pub(in crate::passes) site: Site,
+    pub(in crate::passes) facing: Option<Side>,
+    /// Degrees from the way it is drawn, when it faces no side.
+    turn: f32,
+    /// Which of the choices.
+    pub(in crate::passes) choice: usize,
+}
+
+impl Chosen {
+    /// Degrees from the way a thing is drawn to the way it faces.
+    fn turn_of(self, lattice: Lattice, faces: Side) -> f32 {
+        let to = self.facing.and_then(|side| lattice.angle(side));
+        match to.zip(lattice.angle(faces)) {
+            Some((to, from)) => f32::from((to + 360 - from) % 360),
+            None => self.turn,
+        }
+    }
+}
+
 impl Choice {
     /// The looks of each part.
     fn looks(&self) -> Vec<Weighted> {
         let of = |part: &Part| match &part.what {
             What::Item { looks, .. } => Weighted::new(looks.iter().copied()),
-            What::Tile(_) => Weighted::new([]),
+            What::Tile(_) | What::Room => Weighted::new([]),
         };
         self.parts.iter().map(of).collect()
     }
@@ -497,7 +541,7 @@ fn part_of_one(bits: u64) -> f32 {
 }
 
 /// Quarter turns from one side to another; none on lattices without them.
-fn quarters(layout: Layout, faces: Side, facing: Option<Side>) -> u16 {
+pub(in crate::passes) fn quarters(layout: Layout, faces: Side, facing: Option<Side>) -> u16 {
     let lattice = layout.lattice();
     let angles = facing.and_then(|facing| lattice.angle(facing)).zip(lattice.angle(faces));
     match angles {
@@ -507,7 +551,7 @@ fn quarters(layout: Layout, faces: Side, facing: Option<Side>) -> u16 {
 }
 
 /// The cell some way from another, as drawn, when it turns with what faces there.
-fn moved(
+pub(in crate::passes) fn moved(
     layout: Layout,
     cell: Cell,
     [mut x, mut y]: [i32; 2],
@@ -527,7 +571,7 @@ fn moved(
 }
 
 /// An offset turned by a multiple of 30 degrees; others stay, for their sines differ between machines.
-fn turned([x, y]: [f32; 2], degrees: f32) -> [f32; 2] {
+pub(in crate::passes) fn turned([x, y]: [f32; 2], degrees: f32) -> [f32; 2] {
     const ROOT: f32 = 0.866_025_4;
     const SINES: [f32; 12] = [0.0, 0.5, ROOT, 1.0, ROOT, 0.5, 0.0, -0.5, -ROOT, -1.0, -ROOT, -0.5];
     let step = (degrees / 30.0).rem_euclid(12.0);

@@ -10,8 +10,8 @@ use crate::seed::{Keyed, Seed};
 
 /// A place where something could stand.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Site {
-    pub(super) cell: Cell,
+pub(in crate::passes) struct Site {
+    pub(in crate::passes) cell: Cell,
     pub(super) side: Option<Side>,
     /// From the middle of the cell, in cells.
     pub(super) offset: [f32; 2],
@@ -50,11 +50,6 @@ impl<'a> Ways<'a> {
         Self { facing: &pass.facing, there, keyed }
     }
 
-    /// Whether things stand as they are drawn.
-    pub(super) fn as_drawn(&self) -> bool {
-        matches!(self.facing, Facing::AsDrawn)
-    }
-
     /// Whether something could face the way it should.
     fn can_face(&self, layout: Layout, cell: Cell) -> bool {
         self.there.as_ref().is_none_or(|there| sides_to(layout, cell, there).next().is_some())
@@ -87,19 +82,8 @@ impl<'a> Ways<'a> {
         }
     }
 
-    /// Degrees from the way a thing is drawn to the way it faces.
-    pub(super) fn turn(
-        &self,
-        lattice: Lattice,
-        site: Site,
-        facing: Option<Side>,
-        faces: Side,
-    ) -> f32 {
-        if let Some((to, from)) =
-            facing.and_then(|side| lattice.angle(side)).zip(lattice.angle(faces))
-        {
-            return f32::from((to + 360 - from) % 360);
-        }
+    /// Degrees from the way a thing is drawn, when it faces no side.
+    pub(super) fn free_turn(&self, site: Site) -> f32 {
         match self.facing {
             Facing::Steps(steps) => {
                 let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));

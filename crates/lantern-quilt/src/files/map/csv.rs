@@ -116,11 +116,8 @@ pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, 
         let part = row.part.filter(|words| !words.is_empty());
         let part = part.map(|words| read_part(&words)).transpose()?;
         let look = row.look.unwrap_or(0);
-        let number = layer.add(Placed {
-            look,
-            part,
-            ..Placed::new(row.tile).oriented(orientation)
-        });
+        let number =
+            layer.add(Placed { look, part, ..Placed::new(row.tile).oriented(orientation) });
         layer.set(cell, Some(number));
     }
     Ok(layer)

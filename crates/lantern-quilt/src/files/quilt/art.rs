@@ -1,6 +1,7 @@
 //! Sheets and loose pictures, cut into one picture a tile.
 
 use super::cursor::{Keys, Notes, Value, shorten};
+use super::items::ItemSpec;
 use super::model::{Model, twice};
 use super::shapes::ShapeSpec;
 use super::tile::{LookSpec, PictureSpec};
@@ -130,6 +131,36 @@ impl Load<'_> {
         self.picture(file, self.folders.len() - 1, span, notes)
     }
 
+    /// Reads any file that the quilt itself names, or says why not.
+    pub(super) fn own_file(
+        &mut self,
+        file: &str,
+        span: &Range<usize>,
+        notes: &mut Notes,
+    ) -> Option<Vec<u8>> {
+        let path = self.path(file, self.folders.len() - 1);
+        match self.art.read(&path) {
+            Ok(data) => {
+                self.hash.update(&data);
+                notes.pictures.push(path);
+                Some(data)
+            }
+            Err(error) => {
+                let code = match error {
+                    ReadError::Outside { .. } => Code::PathOutside,
+                    _ => Code::UnreadableFile,
+                };
+                let near = self.art.near(&path);
+                let text = format!("`{file}`: {error}");
+                let mut finding = Finding::new(code, Subject::Field(path), text);
+                finding.nearest =
+                    nearest(file, near.iter().map(String::as_str)).map(|n| format!("\"{n}\""));
+                notes.add(finding.help("paths are relative to the quilt"), span.clone());
+                None
+            }
+        }
+    }
+
     /// Reads a picture that one of the quilt's files names, or says why not.
     pub(super) fn picture(
         &mut self,
@@ -182,6 +213,7 @@ impl Load<'_> {
 pub(super) fn cut_tiles(
     model: &Model,
     shapes: &[ShapeSpec],
+    items: &[ItemSpec],
     sheets: &BTreeMap<String, Sheet>,
     lattice: Lattice,
     load: &mut Load<'_>,
@@ -219,7 +251,14 @@ pub(super) fn cut_tiles(
         }
         looks.push((spec.tile.clone(), look));
     }
-    let mut tile_art = TileArt::new(cutter.cell.unwrap_or_default());
+    let found: Vec<(&ItemSpec, Look)> =
+        items.iter().flat_map(|item| cutter.looks_of(item, notes)).collect();
+    // Where no tile tells the size of a cell, the first sheet does.
+    let first = || sheets.values().filter(|_| !found.is_empty()).find_map(|sheet| sheet.cell);
+    let mut tile_art = TileArt::new(cutter.cell.or_else(first).unwrap_or_default());
+    for (item, look) in found {
+        tile_art.add_item(&*item.name, look, item.anchor);
+    }
     for (tile, look) in looks {
         tile_art.add_look(tile, look);
     }
@@ -327,7 +366,28 @@ impl Cutter<'_, '_> {
         pictures
     }
 
-    /// One picture of a tile that covers so many columns and rows, and where it was named.
+    /// The looks of an item; its pictures may have any size.
+    fn looks_of<'s>(&mut self, item: &'s ItemSpec, notes: &mut Notes) -> Vec<(&'s ItemSpec, Look)> {
+        let mut looks = Vec::new();
+        for spec in &item.drawn {
+            let Some((drawn, _)) = self.find(&spec.drawn, spec, spec.span, notes) else { continue };
+            let mut look = Look::new(drawn);
+            if spec.upright {
+                look = look.upright();
+            }
+            let turned =
+                spec.turned.iter().filter_map(|one| self.find(one, spec, spec.span, notes));
+            let turned: Vec<Picture> = turned.map(|(picture, _)| picture).collect();
+            if !turned.is_empty() {
+                look = look.turned(turned);
+            }
+            looks.push((item, look));
+        }
+        looks
+    }
+
+    /// One picture of a tile that covers so many columns and rows, and where it was named. Those of all
+    /// tiles have one size.
     fn picture(
         &mut self,
         spec: &PictureSpec,
@@ -336,9 +396,36 @@ impl Cutter<'_, '_> {
         notes: &mut Notes,
     ) -> Option<(Picture, Range<usize>)> {
         let tile = &look.tile;
+        let (picture, span) = self.find(spec, look, covered, notes)?;
+        let size = [picture.width(), picture.height()];
+        let whole = (0..2).all(|axis| size[axis].is_multiple_of(covered[axis]));
+        let own = [size[0] / covered[0], size[1] / covered[1]];
+        let wanted = *self.cell.get_or_insert(own);
+        if own != wanted || !whole {
+            let [wide, high] = [wanted[0] * covered[0], wanted[1] * covered[1]];
+            let text = format!(
+                "the picture of `{tile}` is {} x {} pixels, others are {wide} x {high}",
+                size[0], size[1],
+            );
+            let finding = Finding::new(Code::PictureSize, Subject::Tile(tile.clone()), text);
+            notes.add(finding.help("all tiles of a map have one size"), span);
+            return None;
+        }
+        Some((picture, span))
+    }
+
+    /// A picture, wherever it is, and where it was named.
+    fn find(
+        &mut self,
+        spec: &PictureSpec,
+        look: &LookSpec,
+        covered: [u32; 2],
+        notes: &mut Notes,
+    ) -> Option<(Picture, Range<usize>)> {
+        let (kind, tile) = (look.kind, &look.tile);
         let subject = || Subject::Tile(tile.clone());
-        let place = Place { sheets: self.sheets, tile, spec };
-        let (picture, span) = match (&spec.file, &spec.at) {
+        let place = Place { sheets: self.sheets, kind, tile, spec };
+        let found = match (&spec.file, &spec.at) {
             (Some((file, span)), None) => {
                 (self.load.picture(file, spec.document, span, notes)?, span.clone())
             }
@@ -350,40 +437,27 @@ impl Cutter<'_, '_> {
                 (place.cut_all(sheet, *at, covered, span, notes)?, span.clone())
             }
             (Some((_, span)), Some(_)) => {
-                let text = format!("tile `{tile}` has both `at` and `picture`");
+                let text = format!("{kind} `{tile}` has both `at` and `picture`");
                 let finding = Finding::new(Code::BadValue, subject(), text);
                 notes.add(finding.help("keep the one that is meant"), span.clone());
                 return None;
             }
             (None, None) if self.solid => return None,
             (None, None) => {
-                let text = format!("tile `{tile}` has no picture");
+                let text = format!("{kind} `{tile}` has no picture");
                 let finding = Finding::new(Code::MissingKey, subject(), text);
                 let help = "add `at = [column, row]` in its sheet, or `picture = \"file.png\"`";
                 notes.add(finding.help(help), spec.span.clone());
                 return None;
             }
         };
-        let size = [picture.width(), picture.height()];
-        let whole = (0..2).all(|axis| size[axis].is_multiple_of(covered[axis]));
-        let own = [size[0] / covered[0], size[1] / covered[1]];
-        let wanted = *self.cell.get_or_insert(own);
-        if own != wanted || !whole {
-            let [wide, high] = [wanted[0] * covered[0], wanted[1] * covered[1]];
-            let text = format!(
-                "the picture of `{tile}` is {} x {} pixels, others are {wide} x {high}",
-                size[0], size[1],
-            );
-            let finding = Finding::new(Code::PictureSize, subject(), text);
-            notes.add(finding.help("all tiles of a map have one size"), span);
-            return None;
-        }
-        Some((picture, span))
+        Some(found)
     }
 }
 
 struct Place<'a> {
     sheets: &'a BTreeMap<String, Sheet>,
+    kind: &'a str,
     tile: &'a str,
     spec: &'a PictureSpec,
 }
@@ -436,13 +510,15 @@ impl Place<'_> {
             None if self.sheets.len() == 1 => self.sheets.iter().next(),
             None if own().is_some() => own(),
             None if self.sheets.is_empty() => {
-                let text = format!("tile `{}` lies in a sheet, but there is none", self.tile);
+                let text =
+                    format!("{} `{}` lies in a sheet, but there is none", self.kind, self.tile);
                 let finding = Finding::new(Code::MissingKey, subject(), text);
                 notes.add(finding.help("add `[sheets.NAME]` with `file` and `cell`"), span.clone());
                 None
             }
             None => {
-                let text = format!("tile `{}` does not say which sheet it lies in", self.tile);
+                let text =
+                    format!("{} `{}` does not say which sheet it lies in", self.kind, self.tile);
                 let list: Vec<_> = names().map(|name| format!("\"{name}\"")).collect();
                 let finding = Finding::new(Code::MissingKey, subject(), text);
                 notes.add(

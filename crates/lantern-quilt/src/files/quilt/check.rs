@@ -58,7 +58,7 @@ impl Quilt {
     /// ```
     pub fn check(&self, trials: Option<&Trials>) -> Check {
         let mut rules = RuleCheck::default();
-        if let Some(collapse) = &self.collapse {
+        if let Some(collapse) = self.collapse() {
             rules = self.check_rules(collapse, trials);
         }
         let RuleCheck { mut found, trials, seams } = rules;
@@ -79,9 +79,8 @@ impl Quilt {
         found.retain(|one| said.insert((one.code, one.message.clone())));
         let mut report = self.findings.clone();
         report.findings.extend(self.later.iter().cloned());
-        report
-            .findings
-            .extend(found.into_iter().map(|one| self.places.locate(one, &self.fill_path)));
+        let path = self.main_fill().map_or("", |fill| &fill.path);
+        report.findings.extend(found.into_iter().map(|one| self.places.locate(one, path)));
         let mut accepted = self.accepted.clone();
         drop_accepted(&mut report.findings, &mut accepted);
         for idle in accepted.iter().filter(|one| !one.occurs) {

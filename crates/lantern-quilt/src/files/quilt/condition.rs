@@ -1,14 +1,20 @@
 //! Conditions, from the quilt's text: `where = { terrain = "moss", near = { tag = "walk", within = 2 } }`.
 
-use super::cursor::{Keys, Notes, Value, unknown_name};
+use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::items::ItemSpec;
+use super::pass::Pass;
+use super::place::Grounds;
 use super::terrains::Terrains;
-use lantern_quilt_core::finding::{Code, Finding};
+use crate::colour::{from_hex, to_hex};
+use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent};
-use lantern_quilt_core::passes::{Around, Condition, Metric, Noise, NoiseKind};
+use lantern_quilt_core::passes::{
+    Around, Becomes, Condition, Metric, Noise, NoiseKind, PlacePass, What,
+};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What conditions may name.
-#[derive(Debug)]
 pub(super) struct Names<'a> {
     pub(super) terrains: &'a Terrains,
     /// Tiles, those of shapes as well.
@@ -19,6 +25,13 @@ pub(super) struct Names<'a> {
     pub(super) tags: BTreeSet<String>,
     /// Layers that passes so far make.
     pub(super) layers: BTreeSet<String>,
+    pub(super) items: &'a [ItemSpec],
+    /// Terrains that passes so far lay.
+    pub(super) laid: BTreeSet<String>,
+    /// Tiles that they lay.
+    pub(super) standing: BTreeSet<String>,
+    /// Items that they place.
+    pub(super) placed: BTreeSet<String>,
 }
 
 /// Conditions nested deeper than this are a slip.
@@ -26,11 +39,106 @@ const DEEPEST: usize = 16;
 
 impl Names<'_> {
     /// The `where` of a pass; every cell without one.
-    pub(super) fn read_where(&self, keys: &mut Keys<'_>, notes: &mut Notes) -> Condition {
-        keys.take("where").map_or_else(Condition::default, |value| self.read(&value, 0, notes))
+    pub(super) fn read_where(
+        &self,
+        keys: &mut Keys<'_>,
+        grounds: &mut Grounds<'_>,
+        notes: &mut Notes,
+    ) -> Condition {
+        let value = keys.take("where");
+        value.map_or_else(Condition::default, |value| self.read(&value, grounds, notes))
     }
 
-    fn read(&self, value: &Value<'_>, depth: usize, notes: &mut Notes) -> Condition {
+    /// A condition by itself.
+    pub(super) fn read(
+        &self,
+        value: &Value<'_>,
+        grounds: &mut Grounds<'_>,
+        notes: &mut Notes,
+    ) -> Condition {
+        Reader { names: self, grounds }.read(value, 0, notes)
+    }
+
+    /// Says that nothing before a pass makes what it looks for.
+    fn say_nothing_yet(
+        kind: &str,
+        value: &Value<'_>,
+        name: &str,
+        made: &BTreeSet<String>,
+        notes: &mut Notes,
+    ) {
+        if made.contains(name) {
+            return;
+        }
+        let verb = if kind == "item" { "places" } else { "lays" };
+        let text = format!("no pass before this one {verb} the {kind} `{}`", shorten(name));
+        let made: Vec<&str> = made.iter().map(String::as_str).collect();
+        let help = if made.is_empty() {
+            "it holds for no cell: move the pass behind the one that does".to_owned()
+        } else {
+            format!("it holds for no cell; until here there is {}", made.join(", "))
+        };
+        notes.add(
+            Finding::new(Code::PassOrder, value.subject(), text).help(help),
+            value.span.clone(),
+        );
+    }
+
+    /// What a fill lays.
+    pub(super) fn lay_fill(&mut self, layer: &str, pass: &Pass, grounds: &Grounds<'_>) {
+        match &pass.coarse {
+            Some(coarse) => {
+                for one in coarse.becomes.iter().flat_map(|(_, all)| all) {
+                    self.become_known(one);
+                }
+            }
+            None => {
+                self.layers.insert(layer.to_owned());
+                self.standing.extend(grounds.model.tiles.keys().cloned());
+            }
+        }
+    }
+
+    /// What cells become is known from then on.
+    pub(super) fn become_known(&mut self, becomes: &Becomes) {
+        match becomes {
+            Becomes::Terrain(name) => {
+                self.laid.insert(name.clone());
+            }
+            Becomes::Tag(tag) => {
+                self.tags.insert(tag.clone());
+            }
+            Becomes::Height(_) | Becomes::AsIs => {}
+        }
+    }
+
+    /// Says that things are placed before there is any ground.
+    pub(super) fn say_early(
+        &self,
+        pass: &PlacePass,
+        path: &str,
+        span: &std::ops::Range<usize>,
+        notes: &mut Notes,
+    ) {
+        let items = pass.what.iter().flat_map(|choice| &choice.parts);
+        let any = items.filter(|part| matches!(part.what, What::Item { .. })).count() > 0;
+        if any && self.laid.is_empty() && self.standing.is_empty() {
+            let text = format!("`{}` places items before any pass lays ground", pass.name);
+            let help = "passes run in order: move it behind those that lay terrain and tiles";
+            let subject = Subject::Field(path.to_owned());
+            notes.add(Finding::new(Code::PassOrder, subject, text).help(help), span.clone());
+        }
+    }
+}
+
+/// Reads conditions, and the pictures that they name.
+struct Reader<'n, 'a, 'g, 'm> {
+    names: &'n Names<'a>,
+    grounds: &'g mut Grounds<'m>,
+}
+
+impl Reader<'_, '_, '_, '_> {
+    fn read(&mut self, value: &Value<'_>, depth: usize, notes: &mut Notes) -> Condition {
         let Some(mut keys) = value.table(notes) else { return Condition::default() };
         let condition = self.read_keys(&mut keys, depth, notes);
         keys.finish(notes);
@@ -38,21 +146,46 @@ impl Names<'_> {
     }
 
     /// All that a table says, together.
-    fn read_keys(&self, keys: &mut Keys<'_>, depth: usize, notes: &mut Notes) -> Condition {
+    fn read_keys(&mut self, keys: &mut Keys<'_>, depth: usize, notes: &mut Notes) -> Condition {
         let mut parts = Vec::new();
         if let Some(value) = keys.take("terrain") {
-            parts.push(Condition::Terrain(self.terrains.find_all(Some(value), notes)));
+            let found = self.names.terrains.find_all(Some(value.clone()), notes);
+            for name in &found {
+                Names::say_nothing_yet("terrain", &value, name, &self.names.laid, notes);
+            }
+            parts.push(Condition::Terrain(found));
         }
-        let layer = keys.take("layer").and_then(|value| find("layer", &self.layers, &value, notes));
+        let layer =
+            keys.take("layer").and_then(|value| find("layer", &self.names.layers, &value, notes));
         if let Some(value) = keys.take("tile") {
             let tiles = value.one_or_more(notes);
-            let tiles = tiles.iter().filter_map(|one| find("tile", &self.tiles, one, notes));
-            parts.push(Condition::Tile { layer: layer.clone(), tiles: tiles.collect() });
+            let tiles = tiles.iter().filter_map(|one| find("tile", &self.names.tiles, one, notes));
+            let tiles: Vec<String> = tiles.collect();
+            for name in &tiles {
+                Names::say_nothing_yet("tile", &value, name, &self.names.standing, notes);
+            }
+            parts.push(Condition::Tile { layer: layer.clone(), tiles });
         }
         if let Some(value) = keys.take("tag") {
             let tags = value.one_or_more(notes);
             let tags = tags.iter().filter_map(|one| self.read_tag(one, notes));
-            parts.push(Condition::Any(tags.collect()));
+            let mut tags: Vec<Condition> = tags.collect();
+            let one = tags.len() == 1;
+            parts.push(if one { tags.swap_remove(0) } else { Condition::Any(tags) });
+        }
+        if let Some(value) = keys.take("item") {
+            let known: BTreeSet<String> =
+                self.names.items.iter().map(|item| item.name.to_string()).collect();
+            let items = value.one_or_more(notes);
+            let items: Vec<String> =
+                items.iter().filter_map(|one| find("item", &known, one, notes)).collect();
+            for name in &items {
+                Names::say_nothing_yet("item", &value, name, &self.names.placed, notes);
+            }
+            parts.push(Condition::Item(items));
+        }
+        if let Some(value) = keys.take("plan") {
+            parts.extend(self.read_painted(&value, notes));
         }
         match keys.take("empty").and_then(|value| value.boolean(notes)) {
             Some(true) => parts.push(Condition::Empty(layer)),
@@ -99,7 +232,7 @@ impl Names<'_> {
         if parts.len() == 1 { parts.swap_remove(0) } else { Condition::All(parts) }
     }
 
-    fn nested(&self, value: &Value<'_>, depth: usize, notes: &mut Notes) -> Option<Condition> {
+    fn nested(&mut self, value: &Value<'_>, depth: usize, notes: &mut Notes) -> Option<Condition> {
         if depth < DEEPEST {
             return Some(self.read(value, depth + 1, notes));
         }
@@ -112,19 +245,65 @@ impl Names<'_> {
     /// A tag of the cell, or of a tile that stands there.
     fn read_tag(&self, value: &Value<'_>, notes: &mut Notes) -> Option<Condition> {
         let name = value.text(notes)?;
-        let tiles = self.tagged.get(name);
-        if tiles.is_none() && !self.tags.contains(name) {
-            let known = self.tagged.keys().chain(&self.tags).map(String::as_str);
-            unknown_name("tag that a tile has or an earlier pass gives", value, name, known, notes);
+        let tiles = self.names.tagged.get(name);
+        let carries = |item: &&ItemSpec| item.tags.iter().any(|tag| tag == name);
+        let items: Vec<String> =
+            self.names.items.iter().filter(carries).map(|item| item.name.to_string()).collect();
+        if tiles.is_none() && items.is_empty() && !self.names.tags.contains(name) {
+            let of_items = self.names.items.iter().flat_map(|item| item.tags.iter());
+            let known = self.names.tagged.keys().chain(&self.names.tags).chain(of_items);
+            let known = known.map(String::as_str);
+            let kind = "tag that a tile or an item has or an earlier pass gives";
+            unknown_name(kind, value, name, known, notes);
             return None;
         }
-        let own = Condition::Tag(name.to_owned());
-        let Some(tiles) = tiles else { return Some(own) };
-        Some(Condition::Any(vec![own, Condition::Tile { layer: None, tiles: tiles.clone() }]))
+        let mut any = vec![Condition::Tag(name.to_owned())];
+        any.extend(tiles.map(|tiles| Condition::Tile { layer: None, tiles: tiles.clone() }));
+        if !items.is_empty() {
+            any.push(Condition::Item(items));
+        }
+        Some(if any.len() == 1 { any.swap_remove(0) } else { Condition::Any(any) })
+    }
+
+    /// `plan = { picture = "zones.png", colour = "#c05a2a" }`.
+    fn read_painted(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<Condition> {
+        let mut keys = value.table(notes)?;
+        let picture = keys.need("picture", "a PNG with one pixel a cell", notes);
+        let colour = keys.need("colour", "the colour that is meant: `\"#c05a2a\"`", notes);
+        keys.finish(notes);
+        let (picture, colour) = (picture?, colour?);
+        let file = picture.text(notes)?;
+        let text = colour.text(notes)?;
+        let Some([r, g, b, _]) = from_hex(text) else {
+            let said = format!("`{}` is no colour", shorten(text));
+            let finding = Finding::new(Code::BadValue, colour.subject(), said);
+            notes.add(finding.help("write it as \"#c05a2a\""), colour.span.clone());
+            return None;
+        };
+        let drawn = self.grounds.load.own_picture(file, &picture.span, notes)?;
+        let extent = self.grounds.layout?.extent();
+        let origin = extent.origin();
+        let cells = BitPlane::from_fn(extent, |cell| {
+            let at = |cell: i32, from: i32| u32::try_from(cell - from).unwrap_or(u32::MAX);
+            let pixel = drawn.get(at(cell.x, origin.x), at(cell.y, origin.y));
+            pixel.is_some_and(|pixel| pixel[..3] == [r, g, b] && pixel[3] > 0)
+        });
+        if cells.count() == 0 {
+            let said = format!("no pixel of `{}` has the colour {text}", shorten(file));
+            let finding = Finding::new(Code::OffKey, colour.subject(), said);
+            let help = format!("its corner is {}", to_hex(drawn.get(0, 0).unwrap_or_default()));
+            notes.add(finding.help(help), colour.span.clone());
+        }
+        Some(Condition::Painted { cells, of: format!("{text} in {file}") })
     }
 
     /// `near = { tag = "walk", within = 2 }`.
-    fn read_near(&self, value: &Value<'_>, depth: usize, notes: &mut Notes) -> Option<Condition> {
+    fn read_near(
+        &mut self,
+        value: &Value<'_>,
+        depth: usize,
+        notes: &mut Notes,
+    ) -> Option<Condition> {
         let mut keys = value.table(notes)?;
         let mut number = |key: Option<Value<'_>>| {
             let value = key?;
@@ -149,7 +328,12 @@ impl Names<'_> {
     }
 
     /// `count = { terrain = "moss", around = "moore", least = 3 }`.
-    fn read_count(&self, value: &Value<'_>, depth: usize, notes: &mut Notes) -> Option<Condition> {
+    fn read_count(
+        &mut self,
+        value: &Value<'_>,
+        depth: usize,
+        notes: &mut Notes,
+    ) -> Option<Condition> {
         let mut keys = value.table(notes)?;
         let around = keys.take("around").and_then(|value| {
             if !value.is_text() {

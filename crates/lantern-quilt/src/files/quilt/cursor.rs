@@ -415,7 +415,8 @@ pub(super) fn shorten(name: &str) -> String {
 
 /// A place in one file, counted through all of them.
 pub(super) const fn shift(span: Range<usize>, base: usize) -> Range<usize> {
-    span.start + base..span.end + base
+    // What is laid in from another file may stand before this one: then the sum comes round.
+    span.start.wrapping_add(base)..span.end.wrapping_add(base)
 }
 
 fn join(path: &str, key: &str) -> String {

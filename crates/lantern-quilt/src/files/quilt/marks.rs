@@ -2,27 +2,82 @@
 
 use super::condition::{Names, take_noise};
 use super::cursor::{Keys, Notes, Value, unknown_name};
+use super::making::Step;
+use super::recipe::Common;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
-use lantern_quilt_core::passes::{Becomes, ClearPass, NoisePass, TagPass, UpTo};
+use lantern_quilt_core::passes::{Becomes, ClearPass, NoisePass, ProfilePass, TagPass, UpTo};
 
-fn take_name(keys: &mut Keys<'_>, kind: &str, notes: &mut Notes) -> String {
-    keys.take("name").and_then(|value| value.text(notes)).unwrap_or(kind).to_owned()
-}
-
-/// `bands = [{ share = 0.3, terrain = "sand" }, { terrain = "moss" }]`, from low values up.
+/// `bands = [{ share = 0.3, terrain = "sand" }, { terrain = "moss" }]`, from low values up; or
+/// `surface = [4, 12]` and `strata = [{ depth = 1, terrain = "moss" }]`, from the surface down.
 pub(super) fn read_noise(
+    common: Common,
     mut keys: Keys<'_>,
     names: &mut Names<'_>,
     notes: &mut Notes,
-) -> NoisePass {
-    let name = take_name(&mut keys, "noise", notes);
-    let place = names.read_where(&mut keys, notes);
+) -> Step {
+    let Common { name, place, .. } = common;
     let noise = take_noise(&mut keys, notes);
+    let surface = keys.take("surface");
+    let step = keys.take("step").and_then(|value| value.whole(0..65_536, Code::BadValue, notes));
+    let strata = keys.take("strata");
+    if let Some(value) = surface {
+        if let Some(bands) = keys.take("bands") {
+            let text = "below a surface there are strata, not bands";
+            let finding = Finding::new(Code::BadValue, bands.subject(), text);
+            notes.add(finding.help("keep one of `surface` and `bands`"), bands.span.clone());
+        }
+        let bounds = value.wholes(0..65_536, Code::BadValue, notes);
+        let [least, most] = bounds.unwrap_or([0, 0]).map(|bound: i64| bound as u32);
+        if least > most {
+            let text = format!("the surface cannot lie between {least} and {most}");
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(finding.help("write the lower end first"), value.span.clone());
+        }
+        if strata.is_none() {
+            let help = "add `strata`, from the surface down: `[{ depth = 1, terrain = \"...\" }]`";
+            say_empty(&keys, "nothing lies below the surface", help, notes);
+        }
+        let listed = strata.map(|value| value.array(notes)).unwrap_or_default();
+        let strata = listed.iter().filter_map(|value| read_stratum(value, names, notes)).collect();
+        keys.finish(notes);
+        let step = step.map(|step| step as u32);
+        let surface = [least, most.max(least)];
+        return Step::Profile(ProfilePass { name, place, noise, surface, step, strata });
+    }
     let bands = keys.need("bands", "what low values become, then higher ones", notes);
     let bands = bands.map(|value| value.array(notes)).unwrap_or_default();
     let bands = bands.iter().filter_map(|value| read_band(value, names, notes)).collect();
     keys.finish(notes);
-    NoisePass { name, place, noise, bands }
+    Step::Noise(NoisePass { name, place, noise, bands })
+}
+
+/// `{ depth = 3, terrain = "clay", tag = "dig" }`.
+fn read_stratum(
+    value: &Value<'_>,
+    names: &mut Names<'_>,
+    notes: &mut Notes,
+) -> Option<(Option<u32>, Vec<Becomes>)> {
+    let mut keys = value.table(notes)?;
+    let depth = keys.take("depth").and_then(|value| value.whole(1..65_536, Code::BadValue, notes));
+    let becomes = take_becomes(&mut keys, names, notes);
+    keys.finish(notes);
+    Some((depth.map(|depth| depth as u32), becomes))
+}
+
+/// `terrain`, `tag` and `height`, from keys among others.
+fn take_becomes(keys: &mut Keys<'_>, names: &mut Names<'_>, notes: &mut Notes) -> Vec<Becomes> {
+    let terrain = keys.take("terrain").and_then(|value| names.terrains.find(&value, notes));
+    let tag = keys.take("tag").and_then(|value| value.text(notes));
+    let heights = i64::from(i32::MIN)..i64::from(i32::MAX);
+    let height = keys.take("height").and_then(|value| value.whole(heights, Code::BadValue, notes));
+    let terrain = terrain.map(Becomes::Terrain);
+    let tag = tag.map(|tag| Becomes::Tag(tag.to_owned()));
+    let height = height.map(|height| Becomes::Height(height as i32));
+    let all: Vec<Becomes> = terrain.into_iter().chain(tag).chain(height).collect();
+    for one in &all {
+        names.become_known(one);
+    }
+    all
 }
 
 fn read_band(
@@ -31,22 +86,25 @@ fn read_band(
     notes: &mut Notes,
 ) -> Option<(UpTo, Becomes)> {
     let mut keys = value.table(notes)?;
-    let mut part = |key: Option<Value<'_>>| {
-        let value = key?;
-        let number = value.number(notes)?;
-        if (0.0..=1.0).contains(&number) {
-            return Some(number);
-        }
-        let text = format!("`{}` is {number}, not from 0 to 1", value.name());
-        let finding = Finding::new(Code::BadValue, value.subject(), text);
-        notes.add(finding.help("0.3 is three cells of ten"), value.span.clone());
-        None
+    let mut part = |key: Option<Value<'_>>| read_part(&key?, notes);
+    let (below, share) = (part(keys.take("below")), keys.take("share"));
+    let between = share.as_ref().filter(|share| share.is_array()).map(|share| share.array(notes));
+    let part_of = |value: &Value<'_>, notes: &mut Notes| read_part(value, notes);
+    let share = match between {
+        Some(ends) => match &ends[..] {
+            [least, most] => part_of(least, notes)
+                .zip(part_of(most, notes))
+                .map(|(least, most)| UpTo::ShareBetween(least.min(most), least.max(most))),
+            _ => {
+                let text = "a share lies between two numbers";
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                notes.add(finding.help("write `share = [0.2, 0.4]`"), value.span.clone());
+                None
+            }
+        },
+        None => share.and_then(|share| part_of(&share, notes)).map(UpTo::Share),
     };
-    let (below, share) = (part(keys.take("below")), part(keys.take("share")));
-    let terrain = keys.take("terrain").and_then(|value| names.terrains.find(&value, notes));
-    let tag = keys.take("tag").and_then(|value| value.text(notes));
-    let heights = i64::from(i32::MIN)..i64::from(i32::MAX);
-    let height = keys.take("height").and_then(|value| value.whole(heights, Code::BadValue, notes));
+    let becomes = take_becomes(&mut keys, names, notes);
     keys.finish(notes);
     let mut wrong = |text: &str, help: &str| {
         let finding = Finding::new(Code::BadValue, value.subject(), text);
@@ -54,21 +112,16 @@ fn read_band(
     };
     let up_to = match (below, share) {
         (Some(below), None) => UpTo::Value(below as f32),
-        (None, Some(share)) => UpTo::Share(share),
+        (None, Some(share)) => share,
         (None, None) => UpTo::Rest,
         _ => {
             wrong("a band ends at a value or at a share", "keep one of `below` and `share`");
             return None;
         }
     };
-    let becomes = match (terrain, tag, height) {
-        (Some(terrain), None, None) => Becomes::Terrain(terrain),
-        (None, Some(tag), None) => {
-            names.tags.insert(tag.to_owned());
-            Becomes::Tag(tag.to_owned())
-        }
-        (None, None, Some(height)) => Becomes::Height(height as i32),
-        (None, None, None) => Becomes::AsIs,
+    let becomes = match becomes.len() {
+        0 => Becomes::AsIs,
+        1 => becomes.into_iter().next()?,
         _ => {
             wrong("a band becomes one thing", "keep one of `terrain`, `tag` and `height`");
             return None;
@@ -77,10 +130,40 @@ fn read_band(
     Some((up_to, becomes))
 }
 
+/// A number from 0 to 1.
+pub(super) fn read_part(value: &Value<'_>, notes: &mut Notes) -> Option<f64> {
+    let number = value.number(notes)?;
+    if (0.0..=1.0).contains(&number) {
+        return Some(number);
+    }
+    let text = format!("`{}` is {number}, not from 0 to 1", value.name());
+    let finding = Finding::new(Code::BadValue, value.subject(), text);
+    notes.add(finding.help("0.3 is three cells of ten"), value.span.clone());
+    None
+}
+
 /// `add = ["walk"]`, `remove = "wet"`.
-pub(super) fn read_tag(mut keys: Keys<'_>, names: &mut Names<'_>, notes: &mut Notes) -> TagPass {
-    let name = take_name(&mut keys, "tag", notes);
-    let place = names.read_where(&mut keys, notes);
+pub(super) fn read_tag(
+    common: Common,
+    mut keys: Keys<'_>,
+    names: &mut Names<'_>,
+    notes: &mut Notes,
+) -> TagPass {
+    let Common { name, place, .. } = common;
+    let (add, remove) = take_tags(&mut keys, names, notes);
+    if add.is_empty() && remove.is_empty() {
+        say_empty(&keys, "a tag pass gives or takes tags", "add `add` or `remove`", notes);
+    }
+    keys.finish(notes);
+    TagPass { name, place, add, remove }
+}
+
+/// Tags that are given, known from then on, and tags that are taken away.
+pub(super) fn take_tags(
+    keys: &mut Keys<'_>,
+    names: &mut Names<'_>,
+    notes: &mut Notes,
+) -> (Vec<String>, Vec<String>) {
     let list = |value: Option<Value<'_>>, notes: &mut Notes| -> Vec<String> {
         let values = value.map(|value| value.one_or_more(notes)).unwrap_or_default();
         values.iter().filter_map(|value| value.text(notes)).map(str::to_owned).collect()
@@ -95,18 +178,19 @@ pub(super) fn read_tag(mut keys: Keys<'_>, names: &mut Names<'_>, notes: &mut No
         }
     }
     let remove = list(removed, notes);
-    if add.is_empty() && remove.is_empty() {
-        say_empty(&keys, "a tag pass gives or takes tags", "add `add` or `remove`", notes);
-    }
-    keys.finish(notes);
     names.tags.extend(add.iter().cloned());
-    TagPass { name, place, add, remove }
+    (add, remove)
 }
 
-/// `terrain = true`, `layers = ["moss"]`.
-pub(super) fn read_clear(mut keys: Keys<'_>, names: &Names<'_>, notes: &mut Notes) -> ClearPass {
-    let name = take_name(&mut keys, "clear", notes);
-    let place = names.read_where(&mut keys, notes);
+/// `terrain = true`, `items = true`, `layers = ["moss"]`.
+pub(super) fn read_clear(
+    common: Common,
+    mut keys: Keys<'_>,
+    names: &Names<'_>,
+    notes: &mut Notes,
+) -> ClearPass {
+    let Common { name, place, .. } = common;
+    let items = keys.take("items").and_then(|value| value.boolean(notes)).unwrap_or(false);
     let terrain = keys.take("terrain").and_then(|value| value.boolean(notes)).unwrap_or(false);
     let mut layers = Vec::new();
     let listed = keys.take("layers").map(|value| value.one_or_more(notes)).unwrap_or_default();
@@ -120,11 +204,16 @@ pub(super) fn read_clear(mut keys: Keys<'_>, names: &Names<'_>, notes: &mut Note
             None => {}
         }
     }
-    if !terrain && layers.is_empty() && !keys.has("layers") {
-        say_empty(&keys, "a clear pass takes something away", "add `terrain` or `layers`", notes);
+    if !terrain && !items && layers.is_empty() && !keys.has("layers") {
+        say_empty(
+            &keys,
+            "a clear pass takes something away",
+            "add `terrain`, `items` or `layers`",
+            notes,
+        );
     }
     keys.finish(notes);
-    ClearPass { name, place, terrain, layers }
+    ClearPass { name, place, terrain, items, layers }
 }
 
 fn say_empty(keys: &Keys<'_>, text: &str, help: &str, notes: &mut Notes) {

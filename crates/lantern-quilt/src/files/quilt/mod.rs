@@ -7,25 +7,30 @@
 
 mod around;
 mod art;
+mod changes;
 mod check;
 mod condition;
 mod coverage;
 mod cursor;
 mod documents;
 mod guide;
+mod items;
 mod kinds;
+mod making;
 mod map;
 mod marks;
 mod model;
 mod pairs;
 mod pass;
 mod place;
+mod placing;
 mod plan;
 mod recipe;
 mod said;
 mod sample;
 mod schema;
 mod shapes;
+mod stamps;
 mod terrains;
 mod tile;
 
@@ -33,6 +38,8 @@ use super::folder::{Art, Folder};
 use super::report::{Located, Report, Source};
 use crate::art::{NearSeam, TileArt};
 use art::Load;
+use changes::Change;
+pub use changes::Changes;
 use check::Accepted;
 pub use check::Check;
 use cursor::{Keys, Notes, Places, Value, shift};
@@ -41,15 +48,15 @@ use lantern_quilt_core::audit::audit;
 use lantern_quilt_core::audit::room::audit_counts;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Lattice, Layout};
-use lantern_quilt_core::passes::Collapse;
 use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::tileset::Tileset;
+pub use making::{Coarse, Fill, Made, MakeError, Making, Next, Pass, PassReport, Step};
 use map::read_map;
-pub use recipe::{Made, Step};
 pub use said::Said;
 pub use schema::quilt_schema;
 use shapes::ShapeSpec;
 use std::path::Path;
+use std::sync::Arc;
 use toml::de::DeTable;
 use xxhash_rust::xxh3::Xxh3;
 
@@ -65,10 +72,14 @@ pub struct Quilt {
     pub layout: Layout,
     /// The seed that is used when no other is given.
     pub seed: Seed,
-    /// The pass that fills the map, when the recipe has one.
-    pub collapse: Option<Collapse>,
-    /// The steps that make a map; see [`Quilt::make`].
-    pub recipe: Vec<Step>,
+    /// The fills of its recipe, in their order; see [`Quilt::collapse`].
+    pub fills: Vec<Fill>,
+    /// The passes that make a map; see [`Quilt::begin`].
+    pub recipe: Vec<Pass>,
+    /// The names of its variants.
+    pub variants: Vec<String>,
+    /// The variant and the values with which it was read.
+    pub changes: Changes,
     /// The pictures of its tiles.
     pub art: TileArt,
     /// Its terrains from the ground up, each with the colours that mean it in plans.
@@ -84,8 +95,6 @@ pub struct Quilt {
     near: Vec<NearSeam>,
     accepted: Vec<Accepted>,
     places: Places,
-    /// The path of the pass that fills the map.
-    fill_path: String,
     shapes: Vec<ShapeSpec>,
 }
 
@@ -95,6 +104,14 @@ impl Quilt {
     /// # Errors
     /// Every mistake found, with its place.
     pub fn open(path: &Path, root: Option<&Path>) -> Result<Self, Report> {
+        Self::open_with(path, root, &Changes::default())
+    }
+
+    /// As [`open`](Self::open), in one of its variants or with other values.
+    ///
+    /// # Errors
+    /// Every mistake found, with its place.
+    pub fn open_with(path: &Path, root: Option<&Path>, changes: &Changes) -> Result<Self, Report> {
         let name = path.display().to_string();
         let unreadable = |code, text: String| Report {
             source: Source { name: name.clone(), text: String::new() },
@@ -119,7 +136,7 @@ impl Quilt {
         if let Some(root) = root {
             art = art.within(root);
         }
-        Self::read(&text, &name, &art)
+        Self::read_with(&text, &name, &art, changes)
     }
 
     /// Reads a quilt from text, with art from anywhere; `name` is what messages call the text.
@@ -127,11 +144,47 @@ impl Quilt {
     /// # Errors
     /// Every mistake found, with its place.
     pub fn read(text: &str, name: &str, art: &dyn Art) -> Result<Self, Report> {
+        Self::read_with(text, name, art, &Changes::default())
+    }
+
+    /// As [`read`](Self::read), in one of its variants or with other values.
+    ///
+    /// ```
+    /// use lantern_quilt::files::{Changes, Folder, Quilt};
+    ///
+    /// let text = r#"
+    /// quilt = 1
+    /// map = { lattice = "square", size = [8, 8] }
+    /// terrains.moss = "m"
+    /// recipe = [{ pass = "noise", name = "ground", bands = [{ terrain = "moss" }] }]
+    /// "#;
+    /// let wide = Changes { set: vec!["map.size=[12, 8]".into()], ..Changes::default() };
+    /// let quilt = Quilt::read_with(text, "small", &Folder::new("."), &wide)?;
+    /// assert_eq!(quilt.layout.extent().width(), 12);
+    /// # Ok::<(), lantern_quilt::files::Report>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Every mistake found, with its place.
+    pub fn read_with(
+        text: &str,
+        name: &str,
+        art: &dyn Art,
+        changes: &Changes,
+    ) -> Result<Self, Report> {
         let mut notes = Notes::default();
         let mut hash = Xxh3::new();
         hash.update(text.as_bytes());
         let Gathered { documents, mut sources } = gather(text, name, art, &mut notes, &mut hash);
-        let quilt = read(&documents, art, &mut notes, &mut hash);
+        let mut base: usize = sources.iter().map(|source| source.text.len() + 1).sum();
+        let mut texts = Vec::new();
+        for source in changes.sources() {
+            hash.update(source.text.as_bytes());
+            texts.push(Change { text: source.text.clone(), base });
+            base += source.text.len() + 1;
+            sources.push(source);
+        }
+        let quilt = read(&documents, (changes, &texts), art, &mut notes, &mut hash);
         let mut findings = notes.findings;
         findings.sort_by_key(|f| {
             (f.span.as_ref().map_or(0, |span| span.start), std::cmp::Reverse(f.finding.severity()))
@@ -147,6 +200,7 @@ impl Quilt {
                 quilt.findings = report;
                 check::drop_accepted(&mut quilt.findings.findings, &mut quilt.accepted);
                 quilt.places = notes.places;
+                quilt.changes = changes.clone();
                 Ok(quilt)
             }
             _ => Err(report),
@@ -155,11 +209,12 @@ impl Quilt {
 }
 
 /// What a file that another includes may give.
-const SHARED: &str = "an included file gives sheets, sockets, tiles, shapes, keys and lists of pairs; \
+const SHARED: &str = "an included file gives sheets, sockets, tiles, items, shapes, keys and lists of pairs; \
                       everything else belongs in the quilt";
 
 fn read(
     documents: &[Document],
+    (changes, texts): (&Changes, &[Change]),
     art: &dyn Art,
     notes: &mut Notes,
     hash: &mut Xxh3,
@@ -180,6 +235,7 @@ fn read(
     {
         return None;
     }
+    changes::apply(&mut parsed, documents, changes, texts, notes);
     let mut tops = Vec::new();
     for (document, table) in documents.iter().zip(&parsed) {
         // The span of a file may be empty or all of it; its first line is where a reader looks.
@@ -201,6 +257,7 @@ fn read(
     let lattice = map.as_ref().and_then(|map| map.lattice);
     let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
     let begun = recipe::begin(recipe, notes);
+    let variants = changes::read_variants(top.take("variants"), &parsed, notes);
     let tolerance = read_seams(top.take("seams"), notes);
     let terrains = terrains::read_terrains(top, notes);
     // Everything is read before anything is given up, so that all mistakes are found.
@@ -210,7 +267,8 @@ fn read(
     let mut model = model::read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);
     let ground = shapes::Ground { terrains: &terrains, sheets: &sheets, lattice };
     let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
-    let tile_art = art::cut_tiles(&model, &shapes, &sheets, lattice, &mut load, notes);
+    let items = items::read_items(&mut tops, lattice, notes);
+    let tile_art = art::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
     model.read_pixel_sides(&tile_art, tolerance, notes);
     model.merge_poses(&tile_art);
     let mut lists = Vec::new();
@@ -225,12 +283,9 @@ fn read(
     }
     let mut grounds = place::Grounds { model: &model, layout, load };
     let samples = sample::read_samples(top.take("sample"), &keys, &tile_art, &mut grounds, notes);
-    let recipe::Recipe { steps, mut fill } =
-        recipe::read_recipe(begun, lists, &terrains, &shapes, &mut grounds, notes);
+    let stock = recipe::Stock { lists, terrains: &terrains, shapes: &shapes, items: &items };
+    let recipe::Recipe { passes, fills } = recipe::read_recipe(begun, &stock, &mut grounds, notes);
     model.learn_weights(&samples);
-    if let Some((pass, _)) = &mut fill {
-        pass.constraints.samples = samples;
-    }
     let accepted = check::read_accepted(top.take("accept"), notes);
     top.finish(notes);
     let map = map?;
@@ -239,18 +294,24 @@ fn read(
         return None;
     }
     let near = std::mem::take(&mut model.near);
-    let (collapse, fill_path) = match fill {
-        Some((pass, path)) => {
-            (Some(compile(pass, model.build(notes)?, layout, &path, notes)?), path)
+    let mut compiled = Vec::new();
+    if !fills.is_empty() {
+        let tileset = Arc::new(model.build(notes)?);
+        for (mut pass, path) in fills {
+            pass.constraints.samples.clone_from(&samples);
+            compiled.push(compile(pass, tileset.clone(), layout, path, notes)?);
         }
-        None => (None, String::new()),
-    };
+    }
+    // Several fills by the same rules say the same.
+    notes.tell_once();
     Some(Quilt {
         title,
         layout,
         seed: map.seed,
-        collapse,
-        recipe: steps,
+        fills: compiled,
+        recipe: passes,
+        variants: variants.into_iter().map(|variant| variant.name).collect(),
+        changes: Changes::default(),
         art: tile_art,
         terrains: terrains.list(),
         pictures: Vec::new(),
@@ -265,7 +326,6 @@ fn read(
         near,
         accepted,
         places: Places::default(),
-        fill_path,
         shapes,
     })
 }
@@ -273,19 +333,20 @@ fn read(
 /// The pass that fills the map, with what can be said of it at once.
 fn compile(
     pass: pass::Pass,
-    tileset: Tileset,
+    tileset: Arc<Tileset>,
     layout: Layout,
-    path: &str,
+    path: String,
     notes: &mut Notes,
-) -> Option<Collapse> {
-    let mut collapse = match Collapse::new(pass.name, tileset, pass.constraints) {
-        Ok(collapse) => collapse,
-        Err(error) => {
-            let finding = Finding::new(Code::TooManyPoses, Subject::Quilt, error.to_string());
-            notes.add(finding, notes.places.find("tiles").unwrap_or(0..0));
-            return None;
-        }
-    };
+) -> Option<Fill> {
+    let mut collapse =
+        match lantern_quilt_core::passes::Collapse::new(pass.name, tileset, pass.constraints) {
+            Ok(collapse) => collapse,
+            Err(error) => {
+                let finding = Finding::new(Code::TooManyPoses, Subject::Quilt, error.to_string());
+                notes.add(finding, notes.places.find("tiles").unwrap_or(0..0));
+                return None;
+            }
+        };
     collapse.search = pass.search;
     collapse.shades = pass.shades;
     collapse.fallback = pass.fallback;
@@ -293,13 +354,13 @@ fn compile(
         let space = collapse.space(layout);
         let (set, rules) = (collapse.tileset(), collapse.rules());
         for finding in audit_counts(set, rules, collapse.constraints(), &space) {
-            notes.add_of_model(finding, path);
+            notes.add_of_model(finding, &path);
         }
     }
     for finding in audit(collapse.tileset(), collapse.rules(), collapse.constraints()) {
-        notes.add_of_model(finding, path);
+        notes.add_of_model(finding, &path);
     }
-    Some(collapse)
+    Some(Fill { collapse, coarse: pass.coarse, path })
 }
 
 /// `quilt = 1`; nothing when this program cannot read on.

@@ -13,7 +13,7 @@ impl Quilt {
     /// # Errors
     /// When `out` fails.
     pub fn write_pairs(&self, out: impl Write) -> io::Result<()> {
-        let Some(collapse) = &self.collapse else { return Ok(()) };
+        let Some(collapse) = self.collapse() else { return Ok(()) };
         let tileset = collapse.tileset();
         let mut out = csv::Writer::from_writer(out);
         out.write_record([

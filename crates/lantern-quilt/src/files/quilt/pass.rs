@@ -2,16 +2,19 @@
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::kinds::{read_named, take_kinds};
+use super::making::Coarse;
 use super::model::Model;
 use super::place::{Grounds, read_limit, read_pin, read_shade};
+use super::recipe::Common;
+use super::terrains::Terrains;
 use lantern_quilt_core::constraints::{
     Area, BorderRule, Constraints, Count, Keep, Limit, PairRule,
 };
-use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::{Cell, Lattice, Side};
 use lantern_quilt_core::limits::Climb;
-use lantern_quilt_core::passes::Shade;
+use lantern_quilt_core::passes::{Becomes, Condition, Shade};
 use lantern_quilt_core::solve::{Order, Search};
 
 /// The pass that fills the map.
@@ -22,16 +25,19 @@ pub(super) struct Pass {
     pub(super) shades: Vec<Shade>,
     pub(super) search: Search,
     pub(super) fallback: Option<TileId>,
+    /// What becomes of its tiles, when they stand for blocks of cells.
+    pub(super) coarse: Option<Coarse>,
 }
 
 pub(super) fn read_collapse(
+    common: Common,
     mut keys: Keys<'_>,
     lists: Vec<PairRule>,
+    terrains: &Terrains,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
 ) -> Pass {
     let model = grounds.model;
-    let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("collapse").to_owned();
     let mut search = Search::default();
     let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
         if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
@@ -84,8 +90,71 @@ pub(super) fn read_collapse(
     for value in each(keys.take("shades"), notes) {
         shades.extend(read_shade(&value, grounds, notes));
     }
+    if let Some(value) = keys.take("only")
+        && let Some(mut named) = value.table(notes)
+    {
+        let kinds = take_kinds(&mut named, &value, model, notes);
+        named.finish(notes);
+        let area = Area::FromBorder { least: 0, most: u32::MAX };
+        if !kinds.is_empty() {
+            constraints.limits.push(Limit { kinds, area, keep: Keep::Filling });
+        }
+    }
+    let coarse = take_coarse(&mut keys, model, terrains, notes);
+    if coarse.is_some() && common.place != Condition::default() {
+        let text = "a fill of blocks has no `where`";
+        let finding = Finding::new(Code::BadValue, Subject::Field(keys.path().to_owned()), text);
+        let help = "let later passes ask where: what it lays are terrains and tags";
+        notes.add(finding.help(help), keys.span.clone());
+    }
     keys.finish(notes);
-    Pass { name, constraints, shades, search, fallback }
+    Pass { name: common.name, constraints, shades, search, fallback, coarse }
+}
+
+/// `coarse = 8` and `becomes = { meadow = { terrain = "moss" }, court = { tag = "court" } }`.
+fn take_coarse(
+    keys: &mut Keys<'_>,
+    model: &Model,
+    terrains: &Terrains,
+    notes: &mut Notes,
+) -> Option<Coarse> {
+    let (coarse, becomes) = (keys.take("coarse"), keys.take("becomes"));
+    let Some(value) = coarse else {
+        if let Some(value) = becomes {
+            let text = "`becomes` is about blocks of cells";
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(finding.help("add `coarse = 8`, or take it out"), value.span.clone());
+        }
+        return None;
+    };
+    let block = value.whole(2..1025, Code::BadValue, notes)?;
+    let Some(becomes) = becomes.and_then(|value| value.table(notes)) else {
+        let text = "a fill of blocks says what their cells become";
+        let finding = Finding::new(Code::MissingKey, value.subject(), text);
+        let help = "add `becomes = { TILE = { terrain = \"...\" } }`, or `{ tag = \"...\" }`";
+        notes.add(finding.help(help), value.span.clone());
+        return None;
+    };
+    let mut all = Vec::new();
+    for (tile, span, value) in becomes.entries() {
+        if let Err(names) = model.tile_named(tile) {
+            let text = format!("no tile is named `{}`", shorten(tile));
+            let finding = Finding::new(Code::UnknownName, value.subject(), text);
+            notes.add(finding.among(tile, names), span);
+            continue;
+        }
+        let Some(mut keys) = value.table(notes) else { continue };
+        let terrain = keys.take("terrain").and_then(|value| terrains.find(&value, notes));
+        let tags = keys.take("tag").map(|value| value.one_or_more(notes)).unwrap_or_default();
+        keys.finish(notes);
+        let tags = tags.iter().filter_map(|tag| tag.text(notes));
+        let tags = tags.map(|tag| Becomes::Tag(tag.to_owned()));
+        all.push((
+            tile.to_owned(),
+            terrain.map(Becomes::Terrain).into_iter().chain(tags).collect(),
+        ));
+    }
+    Some(Coarse { block: block as u32, becomes: all })
 }
 
 fn each<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Value<'a>> {

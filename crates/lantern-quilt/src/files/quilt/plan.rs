@@ -19,12 +19,12 @@ const OFFERED: usize = 16;
 
 /// `pass = "plan"`: a picture, text or heights, laid somewhere.
 pub(super) fn read_plan(
+    name: &str,
     mut keys: Keys<'_>,
     terrains: &Terrains,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
 ) -> Option<Plan> {
-    let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("plan").to_owned();
     let span = keys.span.clone();
     let (picture, text) = (keys.take("picture"), keys.take("text"));
     let (heights, step) = (keys.take("heights"), keys.take("step"));
@@ -39,9 +39,9 @@ pub(super) fn read_plan(
     let plan = match (picture, text, heights) {
         (Some(value), None, None) => {
             let drawn = grounds.load.own_picture(value.text(notes)?, &value.span, notes)?;
-            of_picture(&name, &drawn, key, near.unwrap_or(0) as u32, &value, notes)?
+            of_picture(name, &drawn, key, near.unwrap_or(0) as u32, &value, notes)?
         }
-        (None, Some(value), None) => of_text(&name, &value, key, notes)?,
+        (None, Some(value), None) => of_text(name, &value, key, notes)?,
         (None, None, Some(value)) => {
             let drawn = grounds.load.own_picture(value.text(notes)?, &value.span, notes)?;
             let values: Vec<u8> = drawn.pixels().iter().map(|&pixel| grey(pixel)).collect();
@@ -195,11 +195,11 @@ fn of_text(name: &str, value: &Value<'_>, key: &Key, notes: &mut Notes) -> Optio
 
 /// `pass = "autotile"`: the sets it lays, by default all from the ground up.
 pub(super) fn read_autotile(
+    name: &str,
     mut keys: Keys<'_>,
     specs: &[ShapeSpec],
     notes: &mut Notes,
 ) -> Option<Autotile> {
-    let name = keys.take("name").and_then(|v| v.text(notes)).unwrap_or("autotile").to_owned();
     let named = keys.take("shapes");
     let strict = keys.take("strict").and_then(|value| value.boolean(notes)).unwrap_or(false);
     let (path, span) = (keys.path().to_owned(), keys.span.clone());

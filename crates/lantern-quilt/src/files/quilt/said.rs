@@ -28,8 +28,9 @@ impl Quilt {
     /// Where the quilt says a restriction of its pass's space; `None` when there is no such restriction
     /// or it follows from tiles of several cells.
     pub fn said(&self, cause: CauseId) -> Option<Said> {
-        let collapse = self.collapse.as_ref()?;
-        let (constraints, pass) = (collapse.constraints(), &self.fill_path);
+        let fill = self.main_fill()?;
+        let (collapse, pass) = (&fill.collapse, &fill.path);
+        let constraints = collapse.constraints();
         let (what, path) = match collapse.restriction(cause)? {
             Stands::Border(number) => {
                 let side = constraints.borders[number].side;

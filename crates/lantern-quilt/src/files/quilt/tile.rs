@@ -12,6 +12,8 @@ use std::ops::Range;
 /// One look of a tile: where its pictures are.
 #[derive(Debug)]
 pub(super) struct LookSpec {
+    /// A tile or an item.
+    pub(super) kind: &'static str,
     pub(super) tile: String,
     pub(super) drawn: PictureSpec,
     /// Pictures of its own for the turns after the first.
@@ -222,7 +224,12 @@ fn take_parts(
 }
 
 /// A picture and those for its turns.
-fn take_look(keys: &mut Keys<'_>, tile: &str, span: &Range<usize>, notes: &mut Notes) -> LookSpec {
+pub(super) fn take_look(
+    keys: &mut Keys<'_>,
+    tile: &str,
+    span: &Range<usize>,
+    notes: &mut Notes,
+) -> LookSpec {
     let drawn = take_picture(keys, span, notes);
     let mut turned = Vec::new();
     for value in each(keys.take("turned"), notes) {
@@ -231,6 +238,7 @@ fn take_look(keys: &mut Keys<'_>, tile: &str, span: &Range<usize>, notes: &mut N
         keys.finish(notes);
     }
     LookSpec {
+        kind: "tile",
         tile: tile.to_owned(),
         drawn,
         turned,

@@ -9,6 +9,7 @@
     reason = "these types describe a file and are never made"
 )]
 
+use passes::a_pass;
 use schemars::generate::SchemaSettings;
 use schemars::transform::{Transform, transform_subschemas};
 use schemars::{JsonSchema, Schema};
@@ -90,7 +91,11 @@ struct Quilt {
     allow: Option<Vec<Pairs>>,
     /// Pairs that may not touch whatever else says so.
     forbid: Option<Vec<Pairs>>,
-    /// The steps that make a map.
+    /// Things that passes place.
+    items: Option<BTreeMap<String, placing::Item>>,
+    /// The same quilt with other passes and values.
+    variants: Option<BTreeMap<String, placing::Variant>>,
+    /// The passes that make a map.
     #[schemars(length(min = 1))]
     recipe: Vec<Pass>,
     /// Findings that are meant.
@@ -111,6 +116,8 @@ struct Shared {
     /// What sides show.
     sockets: Option<BTreeMap<String, Socket>>,
     tiles: Option<BTreeMap<String, Tile>>,
+    /// Things that passes place.
+    items: Option<BTreeMap<String, placing::Item>>,
     /// Which tile of a sheet is which shape of a terrain.
     shapes: Option<BTreeMap<String, Shapes>>,
     /// Lists of tiles with their neighbourhoods, for several sets of shapes.
@@ -401,39 +408,54 @@ enum Pass {
     Noise(passes::NoisePass),
     Tag(passes::TagPass),
     Clear(passes::ClearPass),
+    Place(placing::PlacePass),
+    Stamp(placing::StampPass),
 }
 
-/// A fill by the rules of tiles.
+a_pass! {
+    /// A fill by the rules of tiles.
+    CollapsePass = "collapse" {
+        /// The layer that its tiles go to; what stands there already is kept.
+        into: Option<String>,
+        /// The only tiles that it uses.
+        only: Option<Kind>,
+        /// Columns and rows of the block that each tile stands for.
+        coarse: Option<u32>,
+        /// What the cells of each tile's block become.
+        becomes: Option<BTreeMap<String, BlockBecomes>>,
+        border: Option<Border>,
+        order: Option<Order>,
+        /// Whether the shares of tiles are kept near their weights.
+        steer: Option<bool>,
+        /// How far it climbs where cells run out.
+        climb: Option<Rung>,
+        /// Whether it goes block by block over a small fill that repeats.
+        blocks: Option<bool>,
+        /// Whether cells for which nothing is found stay holes, or what stands in them.
+        holes: Option<Holes>,
+        /// How often it begins anew.
+        tries: Option<u32>,
+        /// Backtracks before the next rung.
+        patience: Option<u32>,
+        /// How many decisions can be taken back.
+        window: Option<u32>,
+        /// Cells whose tile is given.
+        pins: Option<Vec<Pin>>,
+        /// Areas that tiles are kept to.
+        limits: Option<Vec<Limit>>,
+        /// How many there must be of some tiles.
+        counts: Option<Vec<Count>>,
+        /// Tiles that are more common where a picture is light.
+        shades: Option<Vec<Shade>>,
+    }
+}
+
+/// What the cells of a block become.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
-struct CollapsePass {
-    #[schemars(extend("const" = "collapse"))]
-    pass: String,
-    name: Option<String>,
-    border: Option<Border>,
-    order: Option<Order>,
-    /// Whether the shares of tiles are kept near their weights.
-    steer: Option<bool>,
-    /// How far it climbs where cells run out.
-    climb: Option<Rung>,
-    /// Whether it goes block by block over a small fill that repeats.
-    blocks: Option<bool>,
-    /// Whether cells for which nothing is found stay holes, or what stands in them.
-    holes: Option<Holes>,
-    /// How often it begins anew.
-    tries: Option<u32>,
-    /// Backtracks before the next rung.
-    patience: Option<u32>,
-    /// How many decisions can be taken back.
-    window: Option<u32>,
-    /// Cells whose tile is given.
-    pins: Option<Vec<Pin>>,
-    /// Areas that tiles are kept to.
-    limits: Option<Vec<Limit>>,
-    /// How many there must be of some tiles.
-    counts: Option<Vec<Count>>,
-    /// Tiles that are more common where a picture is light.
-    shades: Option<Vec<Shade>>,
+struct BlockBecomes {
+    terrain: Option<String>,
+    tag: Option<OneOrMore<String>>,
 }
 
 /// What may face out of the map, by side; and what alone may stand along its edge.
@@ -576,6 +598,7 @@ struct Accepted {
 }
 
 mod passes;
+mod placing;
 mod shapes;
 #[cfg(test)]
 mod tests;

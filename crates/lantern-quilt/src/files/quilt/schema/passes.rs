@@ -9,7 +9,7 @@ macro_rules! with_where {
         $(#[$about])*
         #[derive(JsonSchema)]
         #[schemars(deny_unknown_fields)]
-        struct $name {
+        pub(in crate::files::quilt::schema) struct $name {
             $($(#[$doc])* $key: $kind,)*
             /// One of these terrains lies there.
             terrain: Option<OneOrMore<String>>,
@@ -19,6 +19,10 @@ macro_rules! with_where {
             tile: Option<OneOrMore<String>>,
             /// The cell, or a tile on it, has one of these tags.
             tag: Option<OneOrMore<String>>,
+            /// One of these items stands there.
+            item: Option<OneOrMore<String>>,
+            /// A colour of a picture with one pixel a cell.
+            plan: Option<Painted>,
             /// Whether no tile stands there.
             empty: Option<bool>,
             /// Lowest and highest height.
@@ -87,7 +91,7 @@ enum AroundName {
 
 #[derive(JsonSchema)]
 #[schemars(rename_all = "snake_case")]
-enum NoiseKind {
+pub(super) enum NoiseKind {
     Simplex,
     Perlin,
 }
@@ -105,23 +109,55 @@ struct NoiseRange {
     below: Option<f64>,
 }
 
-/// Bands of noise to terrain, tags or heights.
+/// A colour of a picture.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
-pub(super) struct NoisePass {
-    #[schemars(extend("const" = "noise"))]
-    pass: String,
-    name: Option<String>,
-    r#where: Option<Where>,
-    /// Cells from hump to hump. Default 8.
-    scale: Option<f64>,
-    /// Layers of ever finer noise: 1 to 8.
-    octaves: Option<u8>,
-    /// How many times wider humps are from west to east, and from north to south.
-    stretch: Option<[f64; 2]>,
-    kind: Option<NoiseKind>,
-    /// From low values up.
-    bands: Vec<Band>,
+struct Painted {
+    picture: String,
+    colour: String,
+}
+
+/// The keys that all passes share, and those of one kind.
+macro_rules! a_pass {
+    ($(#[$about:meta])* $name:ident = $kind:literal { $($(#[$doc:meta])* $key:ident: $type:ty,)* }) => {
+        $(#[$about])*
+        #[derive(JsonSchema)]
+        #[schemars(deny_unknown_fields)]
+        pub(in crate::files::quilt::schema) struct $name {
+            #[schemars(extend("const" = $kind))]
+            pass: String,
+            /// Default the kind of the pass.
+            name: Option<String>,
+            /// Whether it is followed. Default yes.
+            on: Option<bool>,
+            /// Parts that a game shows and hides together.
+            group: Option<String>,
+            r#where: Option<$crate::files::quilt::schema::passes::Where>,
+            $($(#[$doc])* $key: $type,)*
+        }
+    };
+}
+pub(super) use a_pass;
+
+a_pass! {
+    /// Bands of noise to terrain, tags or heights; or, with `surface`, strata below a surface.
+    NoisePass = "noise" {
+        /// Cells from hump to hump. Default 8.
+        scale: Option<f64>,
+        /// Layers of ever finer noise: 1 to 8.
+        octaves: Option<u8>,
+        /// How many times wider humps are from west to east, and from north to south.
+        stretch: Option<[f64; 2]>,
+        kind: Option<NoiseKind>,
+        /// From low values up.
+        bands: Option<Vec<Band>>,
+        /// The lowest and the highest surface, in cells from the bottom row.
+        surface: Option<[u32; 2]>,
+        /// The largest step from one column to the next.
+        step: Option<u32>,
+        /// From the surface down.
+        strata: Option<Vec<Stratum>>,
+    }
 }
 
 /// Up to a value or a share of the cells; without either all that is left.
@@ -130,35 +166,46 @@ pub(super) struct NoisePass {
 struct Band {
     /// Up to this value, from 0 to 1.
     below: Option<f64>,
-    /// This share of the cells, exact to rounding.
-    share: Option<f64>,
+    /// This share of the cells, exact to rounding; of two one between, by the seed.
+    share: Option<Share>,
     terrain: Option<String>,
     tag: Option<String>,
     height: Option<i64>,
 }
 
-/// Gives tags to cells and takes them away.
 #[derive(JsonSchema)]
-#[schemars(deny_unknown_fields)]
-pub(super) struct TagPass {
-    #[schemars(extend("const" = "tag"))]
-    pass: String,
-    name: Option<String>,
-    r#where: Option<Where>,
-    add: Option<OneOrMore<String>>,
-    remove: Option<OneOrMore<String>>,
+#[schemars(untagged)]
+enum Share {
+    Just(f64),
+    Between([f64; 2]),
 }
 
-/// Takes away what lies on cells.
+/// So many cells down; without a depth all that is left.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
-pub(super) struct ClearPass {
-    #[schemars(extend("const" = "clear"))]
-    pass: String,
-    name: Option<String>,
-    r#where: Option<Where>,
-    /// Whether terrain goes.
-    terrain: Option<bool>,
-    /// The layers whose tiles go.
-    layers: Option<OneOrMore<String>>,
+struct Stratum {
+    depth: Option<u32>,
+    terrain: Option<String>,
+    tag: Option<String>,
+    height: Option<i64>,
+}
+
+a_pass! {
+    /// Gives tags to cells and takes them away.
+    TagPass = "tag" {
+        add: Option<OneOrMore<String>>,
+        remove: Option<OneOrMore<String>>,
+    }
+}
+
+a_pass! {
+    /// Takes away what lies on cells.
+    ClearPass = "clear" {
+        /// Whether terrain goes.
+        terrain: Option<bool>,
+        /// Whether items go.
+        items: Option<bool>,
+        /// The layers whose tiles go.
+        layers: Option<OneOrMore<String>>,
+    }
 }

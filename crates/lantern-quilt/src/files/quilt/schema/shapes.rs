@@ -1,5 +1,6 @@
 //! Shapes, arrangements, and the passes that use them, as types.
 
+use super::passes::a_pass;
 use super::{Mirror, OneOrMore};
 use schemars::JsonSchema;
 use std::collections::BTreeMap;
@@ -130,38 +131,34 @@ struct OutsideSides {
     west: Option<Outside>,
 }
 
-/// Painted terrain or heights: one of `picture`, `text` and `heights`.
-#[derive(JsonSchema)]
-#[schemars(deny_unknown_fields)]
-pub(super) struct PlanPass {
-    #[schemars(extend("const" = "plan"))]
-    pass: String,
-    name: Option<String>,
-    /// A PNG of one pixel a cell.
-    picture: Option<String>,
-    /// One letter a cell.
-    text: Option<String>,
-    /// A greyscale PNG of one pixel a cell.
-    heights: Option<String>,
-    /// Grey values of one step of height, rounded down. Default 1.
-    step: Option<u8>,
-    /// What colours and letters mean, in place of those of `terrains`.
-    key: Option<BTreeMap<String, String>>,
-    /// How far a colour may be from the key.
-    near: Option<u16>,
-    /// The cell of its upper left corner.
-    at: Option<[i64; 2]>,
+a_pass! {
+    /// Painted terrain or heights: one of `picture`, `text` and `heights`.
+    PlanPass = "plan" {
+        /// A PNG of one pixel a cell.
+        picture: Option<String>,
+        /// One letter a cell.
+        text: Option<String>,
+        /// A greyscale PNG of one pixel a cell.
+        heights: Option<String>,
+        /// Grey values of one step of height, rounded down. Default 1.
+        step: Option<u8>,
+        /// What colours and letters mean, in place of those of `terrains`.
+        key: Option<BTreeMap<String, String>>,
+        /// How far a colour may be from the key.
+        near: Option<u16>,
+        /// The cell of its upper left corner.
+        at: Option<[i64; 2]>,
+    }
 }
 
-/// Tiles of the right shape over terrain.
-#[derive(JsonSchema)]
-#[schemars(deny_unknown_fields)]
-pub(super) struct AutotilePass {
-    #[schemars(extend("const" = "autotile"))]
-    pass: String,
-    name: Option<String>,
-    /// Sets of shapes, the lowest first. Default all, in the order of the terrains.
-    shapes: Option<OneOrMore<String>>,
-    /// Whether shapes that are missing are an error in all of them.
-    strict: Option<bool>,
+a_pass! {
+    /// Tiles of the right shape over terrain.
+    AutotilePass = "autotile" {
+        /// The layer that its tiles go to. Default one for each set.
+        into: Option<String>,
+        /// Sets of shapes, the lowest first. Default all, in the order of the terrains.
+        shapes: Option<OneOrMore<String>>,
+        /// Whether shapes that are missing are an error in all of them.
+        strict: Option<bool>,
+    }
 }

@@ -2,6 +2,7 @@
 
 use super::quilt_schema;
 use crate::files::folder::Folder;
+use crate::files::quilt::Changes;
 use crate::files::quilt::cursor::Notes;
 use crate::files::quilt::documents::{Document, gather};
 use std::collections::{BTreeMap, BTreeSet};
@@ -14,6 +15,8 @@ map = { lattice = "square", size = [4, 4] }
 sheets.s = {}
 seams = {}
 sockets.moss = {}
+items.i = { looks = [{}], turned = [{}] }
+variants.v = { set = { "tag.on" = true } }
 tiles.t = { looks = [{ turned = [{}] }], parts = [{ at = [0, 0] }] }
 keys.k."." = { tile = "t" }
 terrains.moss = "m"
@@ -31,6 +34,9 @@ pins = [{}]
 limits = [{ inside = {} }]
 counts = [{}]
 shades = [{}]
+only = {}
+coarse = 2
+becomes = { t = {} }
 [[recipe]]
 pass = "plan"
 [[recipe]]
@@ -40,9 +46,25 @@ pass = "noise"
 bands = [{}]
 [[recipe]]
 pass = "tag"
-where = { near = {}, count = {}, noise = {}, edge = {} }
+where = { near = {}, count = {}, noise = {}, edge = {}, plan = {} }
 [[recipe]]
 pass = "clear"
+[[recipe]]
+pass = "noise"
+name = "hill"
+surface = [1, 2]
+strata = [{}]
+[[recipe]]
+pass = "place"
+what = [{ parts = [{}] }]
+density = {}
+order = {}
+facing = {}
+side = { towards = {} }
+marks = {}
+[[recipe]]
+pass = "stamp"
+stamps = {}
 "#;
 
 /// The reader asks for just those keys that the schema has, table by table.
@@ -52,7 +74,8 @@ fn the_schema_has_the_keys_of_the_reader() {
     let (folder, mut hash) = (Folder::new("."), Xxh3::new());
     let documents: Vec<Document> =
         gather(EVERY_TABLE, "every", &folder, &mut notes, &mut hash).documents;
-    crate::files::quilt::read(&documents, &folder, &mut notes, &mut hash);
+    let none = (&Changes::default(), &[][..]);
+    crate::files::quilt::read(&documents, none, &folder, &mut notes, &mut hash);
     let schema = quilt_schema(false);
     let keys = |of: &str| -> BTreeSet<String> {
         let of = if of.is_empty() { &schema } else { &schema["$defs"][of] };
@@ -95,7 +118,27 @@ fn the_schema_has_the_keys_of_the_reader() {
         ("recipe.4.where.count", "CountAround"),
         ("recipe.4.where.noise", "NoiseRange"),
         ("recipe.4.where.edge", "Where"),
+        ("recipe.4.where.plan", "Painted"),
         ("recipe.5", "ClearPass"),
+        ("recipe.6", "NoisePass"),
+        ("recipe.6.strata.0", "Stratum"),
+        ("recipe.7", "PlacePass"),
+        ("recipe.7.what.0", "Choice"),
+        ("recipe.7.what.0.parts.0", "SetPart"),
+        ("recipe.7.density", "Density"),
+        ("recipe.7.order", "PlaceOrderBy"),
+        ("recipe.7.facing", "FacingBy"),
+        ("recipe.7.side", "SideTowards"),
+        ("recipe.7.side.towards", "Where"),
+        ("recipe.7.marks", "Mark"),
+        ("recipe.8", "StampPass"),
+        ("recipe.8.stamps", "Stamp"),
+        ("items.i", "Item"),
+        ("items.i.looks.0", "ItemLook"),
+        ("items.i.turned.0", "Picture"),
+        ("variants.v", "Variant"),
+        ("recipe.0.only", "Kind"),
+        ("recipe.0.becomes.t", "BlockBecomes"),
         ("recipe.0.border.all", "Named"),
         ("recipe.0.border.ring", "Kind"),
         ("recipe.0.order", "From"),

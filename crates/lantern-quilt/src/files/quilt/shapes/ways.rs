@@ -29,6 +29,7 @@ impl<'k> Reader<'_, '_, 'k> {
 
     fn add_look(&mut self, tile: &str, drawn: PictureSpec, turns: u8) {
         self.looks.push(LookSpec {
+            kind: "tile",
             tile: tile.to_owned(),
             drawn,
             turned: Vec::new(),

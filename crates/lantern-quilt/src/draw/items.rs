@@ -1,0 +1,153 @@
+//! Items: their pictures where they stand, turned and scaled, and pins for markers.
+
+use super::place::Placement;
+use super::text::{label, label_width};
+use crate::art::TileArt;
+use crate::picture::{Picture, Rgba};
+use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::map::{Item, Tilemap};
+use lantern_quilt_core::orient::Orientation;
+
+const PIN: Rgba = [240, 160, 40, 255];
+const RIM: Rgba = [36, 24, 16, 255];
+const PAPER: Rgba = [250, 246, 236, 235];
+
+/// Where the middle of an item's place lies in the picture, its offset included, in pixels.
+fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
+    let (left, top) = place.corner(item.cell);
+    let [wide, high] = place.cell().map(|length| length as f64);
+    let mut at = [left as f64 + wide / 2.0, top as f64 + high / 2.0];
+    if let Some(angle) = item.side.and_then(|side| lattice.angle(side)) {
+        let (sin, cos) = f64::from(angle).to_radians().sin_cos();
+        at = [at[0] + sin * wide / 2.0, at[1] - cos * high / 2.0];
+    }
+    [at[0] + f64::from(item.offset[0]) * wide, at[1] + f64::from(item.offset[1]) * high]
+}
+
+/// Draws the items that have pictures, those farther north first.
+pub(super) fn lay(
+    picture: &mut Picture,
+    map: &Tilemap,
+    art: &TileArt,
+    place: Placement,
+    level: i32,
+) {
+    let lattice = map.layout().lattice();
+    let drawn = map.items().iter().filter(|item| item.cell.z == level && item.look.is_some());
+    let mut all: Vec<(i64, &Item, [f64; 2])> = drawn
+        .map(|item| {
+            let at = stands(item, place, lattice);
+            ((at[1] * 16.0) as i64, item, at)
+        })
+        .collect();
+    all.sort_by_key(|&(south, ..)| south);
+    for (_, item, [x, y]) in all {
+        let look = item.look.unwrap_or(0);
+        let Some((drawn, anchor)) = art.item(&item.name, look) else {
+            missing(picture, place, x, y);
+            continue;
+        };
+        let step = 360.0 / f32::from(lattice.turns());
+        let turns = item.turn / step;
+        // Pixels stay whole where they can.
+        if turns.fract() == 0.0 && item.scale == 1.0 {
+            let orientation = Orientation::new(lattice, turns as u8 % lattice.turns(), false);
+            let posed = drawn.posed(lattice, orientation);
+            let anchor = if drawn.turns_with_tile() {
+                let size = [drawn.drawn().width() as i32, drawn.drawn().height() as i32];
+                turned_anchor(anchor, size, turns as u8, lattice)
+            } else {
+                anchor
+            };
+            let corner =
+                [x.round() as i64 - i64::from(anchor[0]), y.round() as i64 - i64::from(anchor[1])];
+            picture.lay(&posed, corner[0], corner[1]);
+        } else {
+            let turn = if drawn.turns_with_tile() { item.turn } else { 0.0 };
+            spun(picture, drawn.drawn(), anchor, [x, y], turn, item.scale);
+        }
+    }
+}
+
+/// Where the anchor of a picture lies when it is turned by quarters; on hexagons pictures turn about
+/// their middle.
+fn turned_anchor(
+    [x, y]: [i32; 2],
+    [wide, high]: [i32; 2],
+    turns: u8,
+    lattice: Lattice,
+) -> [i32; 2] {
+    match (lattice.turns(), turns % 4) {
+        (4, 1) => [high - y, x],
+        (4, 2) => [wide - x, high - y],
+        (4, 3) => [y, wide - x],
+        _ => [x, y],
+    }
+}
+
+/// A picture turned by any angle about its anchor, and scaled; each pixel is that of its middle.
+fn spun(
+    picture: &mut Picture,
+    drawn: &Picture,
+    anchor: [i32; 2],
+    [x, y]: [f64; 2],
+    turn: f32,
+    scale: f32,
+) {
+    let scale = f64::from(scale.clamp(0.01, 64.0));
+    let (sin, cos) = f64::from(turn).to_radians().sin_cos();
+    let (wide, high) = (f64::from(drawn.width()), f64::from(drawn.height()));
+    let reach = ((wide * wide + high * high).sqrt() * scale) as i64 + 2;
+    let (left, top) = (x.round() as i64, y.round() as i64);
+    for (px, py) in (-reach..=reach).flat_map(|py| (-reach..=reach).map(move |px| (px, py))) {
+        let (dx, dy) = ((px as f64 + 0.5) / scale, (py as f64 + 0.5) / scale);
+        let from = [
+            dx * cos + dy * sin + f64::from(anchor[0]),
+            dy * cos - dx * sin + f64::from(anchor[1]),
+        ];
+        if from[0] < 0.0 || from[1] < 0.0 {
+            continue;
+        }
+        if let Some(pixel) = drawn.get(from[0] as u32, from[1] as u32) {
+            picture.blend(left + px, top + py, pixel);
+        }
+    }
+}
+
+/// A small hatched square, where the quilt has no picture of an item.
+fn missing(picture: &mut Picture, place: Placement, x: f64, y: f64) {
+    let [wide, high] = place.cell();
+    let size = [(wide / 2).max(2) as u32, (high / 2).max(2) as u32];
+    let hatched = super::mark::hatching(size);
+    picture.lay(&hatched, x as i64 - i64::from(size[0] / 2), y as i64 - i64::from(size[1] / 2));
+}
+
+/// Draws the markers as pins with their name and running number.
+pub(super) fn pin(picture: &mut Picture, map: &Tilemap, place: Placement, level: i32) {
+    const SIZE: f32 = 12.0;
+    let lattice = map.layout().lattice();
+    for item in map.items().iter().filter(|item| item.cell.z == level && item.look.is_none()) {
+        let [x, y] = stands(item, place, lattice).map(|at| at.round() as i64);
+        for (dx, dy) in (-12..=0_i64).flat_map(|dy| (-5..=5_i64).map(move |dx| (dx, dy))) {
+            // A round head above a point.
+            let head = dx * dx + (dy + 8) * (dy + 8);
+            let point = dy > -8 && dx.abs() * 2 <= -dy;
+            if head <= 20 || point {
+                let rim = head > 12 && !(point && dx.abs() * 2 < -dy - 1);
+                let eye = head <= 2;
+                picture.blend(x + dx, y + dy, if rim || eye { RIM } else { PIN });
+            }
+        }
+        let text = match item.number {
+            0 => item.name.to_string(),
+            number => format!("{} {number}", item.name),
+        };
+        let wide = label_width(&text, SIZE) as i64 + 6;
+        let left = (x - wide / 2).clamp(0, (i64::from(picture.width()) - wide).max(0));
+        let top = if y + 16 < i64::from(picture.height()) { y + 2 } else { y - 28 };
+        for (dx, dy) in (0..14).flat_map(|dy| (0..wide).map(move |dx| (dx, dy))) {
+            picture.blend(left + dx, top + dy, PAPER);
+        }
+        label(picture, left + 3, top, SIZE, RIM, &text);
+    }
+}
