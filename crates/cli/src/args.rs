@@ -12,6 +12,7 @@ Start here:
   lantern-quilt demo                 writes a tea terrace, fills it and draws it
   lantern-quilt fill FILE            fills the map of a quilt and draws it
   lantern-quilt fill FILE --seed 7   the same with another seed
+  lantern-quilt compare FILE -o seeds.png   twelve seeds in one picture, and how to make each
   lantern-quilt check FILE           names mistakes and missing pieces before a fill
   lantern-quilt template eight -o shapes.png   placeholders of all shapes, to be painted over
 
@@ -31,6 +32,8 @@ pub enum Command {
     Demo(Demo),
     /// Fill the map of a quilt and write it as picture, JSON or CSV
     Fill(Box<Fill>),
+    /// Draw one quilt many times over in one picture: seeds, swept values or variants side by side
+    Compare(Compare),
     /// Draw a saved map again, at another scale or with a grid
     Draw(Draw),
     /// Say what is wrong, missing or impossible in a quilt before anything is filled
@@ -177,6 +180,52 @@ pub struct Fill {
     /// Most steps before the fill stops with a partial map [default: none]
     #[arg(long, value_name = "N")]
     pub limit_steps: Option<u64>,
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Compare {
+    /// The quilt file
+    #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: PathBuf,
+    /// The picture to write
+    #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub out: PathBuf,
+    /// So many seeds: S/1, S/2 and so on of the seed S [default: 12 when nothing else is said]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=400))]
+    pub seeds: Option<u32>,
+    /// A value by its path, as ground.scale=0.02..0.2/6 or ground.kind=simplex,perlin; the second one
+    /// goes down the sheet
+    #[arg(long, value_name = "PATH=VALUES")]
+    pub sweep: Vec<String>,
+    /// The quilt as it is, and each of its variants
+    #[arg(long, conflicts_with = "variant")]
+    pub variants: bool,
+    /// The seed S [default: the quilt's]
+    #[arg(short, long)]
+    pub seed: Option<String>,
+    #[command(flatten)]
+    pub changes: ChangeArgs,
+    /// Maps of another size than the quilt's
+    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    pub size: Option<[u32; 3]>,
+    /// Pictures in a row [default: about as many as make the sheet square]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=40))]
+    pub columns: Option<u32>,
+    /// Threads; 0 is one for each processor. The sheet is the same
+    #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=256))]
+    pub threads: u16,
+    /// Print the table as JSON
+    #[arg(long)]
+    pub json: bool,
+    /// Say nothing but errors
+    #[arg(short, long)]
+    pub quiet: bool,
+    /// The folder that pictures may lie in [default: the quilt's own]
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub root: Option<PathBuf>,
+    /// Most cells of a map
+    #[arg(long, value_name = "N", default_value_t = 1 << 22)]
+    pub limit_cells: u64,
 }
 
 #[derive(Debug, ClapArgs)]

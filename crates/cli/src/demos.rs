@@ -34,6 +34,16 @@ pub const ALL: &[Demo] = &[
         ["mats.quilt.toml", "mats-tiles.png", "mats-plan.png"]
     ),
     demo!(
+        "market",
+        "an evening market from a recipe of many passes: things placed by rule, in three variants",
+        ["market.quilt.toml", "market-ground.png", "market-things.png", "market-plan.png"]
+    ),
+    demo!(
+        "hillside",
+        "a hillside seen from the side: a surface, strata below it, lanterns in hollows",
+        ["hillside.quilt.toml", "hillside-tiles.png"]
+    ),
+    demo!(
         "weave",
         "woven cloths whose sides are told by their pixels: no labels at all",
         ["weave.quilt.toml", "weave-tiles.png"]

@@ -41,6 +41,7 @@ fn run(args: &Args) -> Result<bool, Failure> {
     match &args.command {
         Command::Demo(demo) => commands::demo::run(demo)?,
         Command::Fill(fill) => commands::fill::run(fill)?,
+        Command::Compare(compare) => commands::compare::run(compare)?,
         Command::Draw(draw) => commands::draw::run(draw)?,
         Command::Template(template) => commands::template::run(template)?,
         Command::Learn(learn) => commands::learn::run(learn)?,

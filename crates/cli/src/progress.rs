@@ -45,6 +45,16 @@ impl Bar {
     }
 }
 
+/// A bar that counts maps.
+pub fn counting(maps: u64, quiet: bool) -> ProgressBar {
+    let target = if quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr() };
+    let bar = ProgressBar::with_draw_target(Some(maps), target);
+    let style =
+        ProgressStyle::with_template("comparing {wide_bar} {pos} of {len} maps, {eta} left");
+    bar.set_style(style.unwrap_or_else(|_| ProgressStyle::default_bar()).progress_chars("=> "));
+    bar
+}
+
 impl Observer for Bar {
     fn attempt(&mut self, number: u32) {
         if number > 1 {

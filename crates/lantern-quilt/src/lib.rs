@@ -35,6 +35,8 @@ pub mod draw;
 pub mod files;
 pub mod art;
 pub mod colour;
+#[cfg(feature = "files")]
+pub mod compare;
 pub mod picture;
 pub mod threads;
 

@@ -15,7 +15,7 @@ const INSET: f32 = 2.0;
 
 /// How deep a pixel lies inside a patch that is joined to these of its eight neighbours; below zero
 /// outside. `round` is the radius of its corners.
-fn depth(joins: u8, px: f32, py: f32, round: f32) -> f32 {
+pub fn depth(joins: u8, px: f32, py: f32, round: f32) -> f32 {
     let on = |slot: usize| joins >> (slot % 8) & 1 == 1;
     // The corner of this quarter, between the side before and after it.
     let corner = match (px > 0.0, py > 0.0) {

@@ -5,6 +5,8 @@ mod canvas;
 mod comb;
 mod festival;
 mod ground;
+mod hillside;
+mod market;
 mod weave;
 mod patchwork;
 mod terrace;
@@ -46,6 +48,10 @@ fn main() -> Result<(), Box<dyn Error>> {
     }
     write("mats", "mats-tiles.png", &ground::sheet())?;
     write("mats", "mats-plan.png", &ground::plan(48, 30))?;
+    write("market", "market-ground.png", &market::ground())?;
+    write("market", "market-things.png", &market::things())?;
+    write("market", "market-plan.png", &market::plan(44, 27))?;
+    write("hillside", "hillside-tiles.png", &hillside::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))
 }

@@ -8,6 +8,7 @@ use lantern_quilt::draw::{draw, side_by_side};
 use lantern_quilt::files::{Made, Next, PassReport, Quilt, save_with};
 use lantern_quilt::grid::BitPlane;
 use lantern_quilt::map::Tilemap;
+use lantern_quilt::passes::Placing;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::{Outcome, Run};
@@ -45,7 +46,8 @@ pub struct Before {
 
 /// Follows a recipe up to the pass that `--until` names, or the one that `--show-where` asks about.
 pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, Failure> {
-    let options = drawn(args, quilt);
+    let mut options = drawn(args, quilt);
+    options.labels = false;
     let mut making = quilt.begin(quilt.layout, seed);
     let (mut told, mut steps, mut frames) =
         (Vec::new(), Vec::new(), Vec::<(String, Picture)>::new());
@@ -152,17 +154,28 @@ impl Course {
         self.told.iter().map(one).collect()
     }
 
-    /// Why the map is not what the quilt demands: too few things, or shapes that are missing.
+    /// Why the map is not what the quilt demands: too few things.
     pub fn refusal(&self) -> Option<String> {
         let demanded = self.made.short().filter(|placing| !placing.wished);
-        let text: Vec<String> =
-            demanded.filter_map(|placing| Some(placing.finding()?.to_string())).collect();
+        let text: Vec<String> = demanded.map(funnel).collect();
         (!text.is_empty()).then(|| text.join("\n"))
     }
 
     /// What was wished for and did not fit, as lines of a summary.
     pub fn wishes(&self) -> String {
         let wished = self.made.short().filter(|placing| placing.wished);
-        wished.filter_map(|placing| Some(format!("\n  {}", placing.finding()?))).collect()
+        wished.map(|placing| format!("\n  {}", funnel(placing).replace('\n', "\n  "))).collect()
     }
+}
+
+/// How many were asked for, and what was left after each step.
+fn funnel(placing: &Placing) -> String {
+    let Some(finding) = placing.finding() else { return String::new() };
+    let widest = placing.funnel.iter().map(|(_, count)| count.to_string().len()).max().unwrap_or(0);
+    let mut text = finding.message;
+    for (step, count) in &placing.funnel {
+        text.push_str(&format!("\n  {count:>widest$}  {step}"));
+    }
+    text.push_str("\nloosen the step that takes the most, or ask for fewer");
+    text
 }

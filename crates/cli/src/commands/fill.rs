@@ -109,12 +109,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let sheets = sheet_outputs(args)?;
     check_folders(&sheets)?;
     check_inputs(&args.quilt, &quilt, &sheets)?;
-    if let Some(size) = args.size {
-        let layout = quilt.layout;
-        let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
-        quilt.layout =
-            Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)?;
-    }
+    quilt.layout = sized(quilt.layout, args.size)?;
     let watched = watch::outputs(&args.watch)?;
     check_folders(&watched)?;
     check_inputs(&args.quilt, &quilt, &watched)?;
@@ -219,13 +214,30 @@ fn fill_again(
     summary.end(args, None, outputs.iter().any(Output::is_stdout))
 }
 
+/// The layout with another size, if one was asked for.
+pub fn sized(layout: Layout, size: Option<[u32; 3]>) -> Result<Layout, Failure> {
+    let Some(size) = size else { return Ok(layout) };
+    let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
+    Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)
+}
+
 /// The seed that was asked for, or else the quilt's.
 pub fn seed_of(args: &args::Fill, own: &Seed) -> Seed {
-    match args.seed.as_deref() {
-        Some("new") => new_seed(),
-        Some(text) => Seed::from_text(text),
-        None => own.clone(),
+    args.seed.as_deref().map_or_else(|| own.clone(), seed_text)
+}
+
+/// The seed of a text; `new` draws one.
+pub fn seed_text(text: &str) -> Seed {
+    if text == "new" { new_seed() } else { Seed::from_text(text) }
+}
+
+/// A word as a shell takes it.
+pub fn quoted(word: &str) -> String {
+    let plain = |letter: char| letter.is_ascii_alphanumeric() || "_-./=,:+".contains(letter);
+    if !word.is_empty() && word.chars().all(plain) {
+        return word.to_owned();
     }
+    format!("'{}'", word.replace('\'', "'\\''"))
 }
 
 /// How the picture is drawn.

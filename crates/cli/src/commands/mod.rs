@@ -2,6 +2,7 @@
 
 pub mod again;
 pub mod check;
+pub mod compare;
 mod course;
 pub mod demo;
 pub mod draw;

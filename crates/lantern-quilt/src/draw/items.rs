@@ -24,7 +24,7 @@ fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
     [at[0] + f64::from(item.offset[0]) * wide, at[1] + f64::from(item.offset[1]) * high]
 }
 
-/// Draws the items that have pictures, those farther north first.
+/// Draws the items that have pictures, row by row from the north.
 pub(super) fn lay(
     picture: &mut Picture,
     map: &Tilemap,
@@ -34,14 +34,9 @@ pub(super) fn lay(
 ) {
     let lattice = map.layout().lattice();
     let drawn = map.items().iter().filter(|item| item.cell.z == level && item.look.is_some());
-    let mut all: Vec<(i64, &Item, [f64; 2])> = drawn
-        .map(|item| {
-            let at = stands(item, place, lattice);
-            ((at[1] * 16.0) as i64, item, at)
-        })
-        .collect();
-    all.sort_by_key(|&(south, ..)| south);
-    for (_, item, [x, y]) in all {
+    // Row by row as they lie in the map; parts of one cell in the order in which they were placed.
+    for item in drawn {
+        let [x, y] = stands(item, place, lattice);
         let look = item.look.unwrap_or(0);
         let Some((drawn, anchor)) = art.item(&item.name, look) else {
             missing(picture, place, x, y);
@@ -123,7 +118,13 @@ fn missing(picture: &mut Picture, place: Placement, x: f64, y: f64) {
 }
 
 /// Draws the markers as pins with their name and running number.
-pub(super) fn pin(picture: &mut Picture, map: &Tilemap, place: Placement, level: i32) {
+pub(super) fn pin(
+    picture: &mut Picture,
+    map: &Tilemap,
+    labels: bool,
+    place: Placement,
+    level: i32,
+) {
     const SIZE: f32 = 12.0;
     let lattice = map.layout().lattice();
     for item in map.items().iter().filter(|item| item.cell.z == level && item.look.is_none()) {
@@ -137,6 +138,9 @@ pub(super) fn pin(picture: &mut Picture, map: &Tilemap, place: Placement, level:
                 let eye = head <= 2;
                 picture.blend(x + dx, y + dy, if rim || eye { RIM } else { PIN });
             }
+        }
+        if !labels {
+            continue;
         }
         let text = match item.number {
             0 => item.name.to_string(),

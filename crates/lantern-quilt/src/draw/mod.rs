@@ -4,6 +4,7 @@
 //! [`film`] and [`openness`] show a fill on its way, [`board`] shows the rules themselves.
 
 mod board;
+mod contact;
 mod film;
 mod ground;
 mod items;
@@ -17,6 +18,7 @@ mod template;
 mod text;
 
 pub use board::board;
+pub use contact::{Print, columns_of, contact_sheet, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, film_on, frame};
 pub use openness::openness;
 pub use shapes::shape_board;
@@ -59,6 +61,8 @@ pub struct DrawOptions {
     pub level: Option<i32>,
     /// Cells that stay light while all others are dimmed. Default all.
     pub chosen: Option<BitPlane>,
+    /// Whether markers have their names beside them. Default yes.
+    pub labels: bool,
     /// Colours of terrains, drawn flat where no tile stands. Default none.
     pub grounds: Vec<(String, Rgba)>,
 }
@@ -72,6 +76,7 @@ impl Default for DrawOptions {
             failed: Vec::new(),
             level: None,
             chosen: None,
+            labels: true,
             grounds: Vec::new(),
         }
     }
@@ -89,7 +94,7 @@ pub enum DrawError {
     NoArt,
 }
 
-/// Draws the tile layers of a map from the ground up, then its items, those farther north first;
+/// Draws the tile layers of a map from the ground up, then its items, row by row from the north;
 /// markers as labelled pins.
 ///
 /// Empty cells stay night-dark; a tile without a picture is hatched. O(pixels).
@@ -125,7 +130,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     if options.grid {
         mark::grid(&mut picture, map.layout(), place);
     }
-    items::pin(&mut picture, map, place, level);
+    items::pin(&mut picture, map, options.labels, place, level);
     for &cell in &options.failed {
         if map.layout().extent().contains(cell) {
             mark::failed(&mut picture, place, cell);

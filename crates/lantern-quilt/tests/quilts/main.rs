@@ -245,7 +245,7 @@ fn a_good_quilt_means_what_it_says() {
 #[case(
     "[[recipe]]",
     "[[recipe]]\npass = \"collapse\"\nname = \"base\"\n[[recipe]]\npass = \"collapse\"\nname = \"base\"\n[[recipe]]",
-    "39:1: error[duplicate-name] two passes are named `base`"
+    "37:1: error[duplicate-name] two passes are named `base`"
 )]
 #[case(
     "mates = [\"rill\"]",

@@ -332,7 +332,7 @@ impl PlacePass {
             told.left(format!("at least {} apart", self.apart), chosen.len() + cramped as usize);
         }
         if cramped > 0 {
-            told.left("with room for all parts", chosen.len());
+            told.left("where nothing else stands", chosen.len());
         }
         room.clear(self.replace, map);
         told.sets = chosen.len() as u64;

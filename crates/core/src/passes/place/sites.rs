@@ -257,7 +257,10 @@ fn regions(layout: Layout, cells: &BitPlane) -> Vec<Site> {
             .iter()
             .min_by(|a, b| square(away(a.1)).total_cmp(&square(away(b.1))).then(a.0.cmp(&b.0)));
         if let Some(&(cell, unrolled)) = nearest {
-            sites.push(Site { cell, side: None, offset: away(unrolled) });
+            // The middle of a bent region may lie outside it.
+            let offset = away(unrolled);
+            let inside = offset.iter().all(|part| part.abs() <= 0.5);
+            sites.push(Site { cell, side: None, offset: if inside { offset } else { [0.0; 2] } });
         }
     }
     sites

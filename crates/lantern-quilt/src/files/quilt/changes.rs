@@ -80,7 +80,8 @@ pub(super) fn apply<'a>(
             continue;
         }
         for (path, span, value) in flat(table.get_ref()) {
-            let place = shift(span.clone(), change.base);
+            let first = path.first().map_or(0, String::len);
+            let place = change.base..change.base + first;
             if let Err(wrong) = lay(parsed, documents, &path, change.base, span, value) {
                 wrong.say(Subject::Field(path.join(".")), place, notes);
             }
