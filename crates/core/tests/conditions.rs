@@ -1,49 +1,14 @@
 //! Conditions and the passes that use them, against a second, simple implementation.
 
-use lantern_quilt_core::grid::{BitPlane, Plane, UNREACHED, steps_from, straight_from};
-use lantern_quilt_core::map::{Terrain, Tilemap};
+use lantern_quilt_core::grid::{BitPlane, UNREACHED, steps_from, straight_from};
+use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::passes::{
     Around, Becomes, ClearPass, Condition, Metric, Noise, NoiseKind, NoisePass, TagPass, UpTo,
 };
 use lantern_quilt_core::prelude::*;
+use lantern_quilt_testkit::maps::{any_map, layout_of, steps_between, straight_between};
 use proptest::prelude::*;
 use rstest::rstest;
-use std::collections::BTreeSet;
-
-fn layout_of(lattice: usize, size: [u32; 3], wrap: [bool; 3]) -> Layout {
-    let lattice = Lattice::ALL[lattice];
-    let solid = lattice.is_solid();
-    let even = if solid || lattice == Lattice::Square { 1 } else { 2 };
-    let size = [size[0] * even, size[1] * even, if solid { size[2] } else { 1 }];
-    let extent = Extent::new(Cell::at(-3, 2, 0), size).unwrap();
-    let wrap = Wrap { x: wrap[0], y: wrap[1], z: wrap[2] && solid };
-    Layout::new(lattice, extent, wrap).unwrap()
-}
-
-/// Steps by trying longer and longer ways, cell by cell.
-fn steps_between(layout: Layout, a: Cell, b: Cell) -> u32 {
-    let mut reached = BTreeSet::from([a]);
-    for steps in 0..10_000 {
-        if reached.contains(&b) {
-            return steps;
-        }
-        let sides = layout.lattice().sides();
-        let more = reached.iter().flat_map(|&at| sides.iter().map(move |&side| (at, side)));
-        let more: Vec<Cell> = more.filter_map(|(at, side)| layout.neighbour(at, side)).collect();
-        reached.extend(more);
-    }
-    UNREACHED
-}
-
-fn straight_between(layout: Layout, a: Cell, b: Cell) -> u32 {
-    let ([w, h, d], wrap) = (layout.extent().size(), layout.wrap());
-    let gap = |p: i32, q: i32, length: u32, closes: bool| {
-        let gap = p.abs_diff(q);
-        if closes { gap.min(length - gap) } else { gap }
-    };
-    let gaps = [gap(a.x, b.x, w, wrap.x), gap(a.y, b.y, h, wrap.y), gap(a.z, b.z, d, wrap.z)];
-    gaps.iter().map(|gap| gap * gap).sum()
-}
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
@@ -72,30 +37,6 @@ proptest! {
     }
 }
 
-/// A map with something of everything.
-fn any_map(layout: Layout, values: &[u8]) -> Tilemap {
-    let extent = layout.extent();
-    let mut map = Tilemap::new(layout);
-    let mut terrain = Terrain::new(extent);
-    for (index, value) in values.iter().take(extent.cells()).enumerate() {
-        let names = [Some("moss"), Some("sand"), Some("pond"), None];
-        let number = names[usize::from(value % 4)].map(|name| terrain.number(name));
-        terrain.cells.set(index, number);
-    }
-    map.terrain = Some(terrain);
-    let heights =
-        values.iter().take(extent.cells()).map(|value| i32::from(value / 4 % 5)).collect();
-    map.heights = Plane::from_values(extent, heights);
-    let tagged = |cell: Cell| (values[extent.index(cell).unwrap()] / 20).is_multiple_of(3);
-    map.tags.push(("walk".to_owned(), BitPlane::from_fn(extent, tagged)));
-    let mut layer = Layer::new("ground", extent, vec![Placed::new("fern"), Placed::new("stone")]);
-    for (index, cell) in extent.iter().enumerate() {
-        layer.set(cell, [Some(0), Some(1), None][usize::from(values[index] / 60 % 3)]);
-    }
-    map.layers.push(layer);
-    map
-}
-
 fn conditions() -> impl Strategy<Value = Condition> {
     let names = |names: &[&str]| names.iter().map(|&name| name.to_owned()).collect::<Vec<_>>();
     let plain = prop_oneof![
@@ -107,6 +48,13 @@ fn conditions() -> impl Strategy<Value = Condition> {
         Just(Condition::Tag("nobody".to_owned())),
         (0i32..3, 0i32..5).prop_map(|(least, most)| Condition::Height { least, most }),
         (0u32..2, 0u32..3).prop_map(|(least, most)| Condition::Border { least, most }),
+        Just(Condition::Item(names(&["lamp", "other"]))),
+        Just(Condition::Painted {
+            cells: BitPlane::from_fn(Extent::new(Cell::at(-2, 2, 0), [2, 9, 2]).unwrap(), |c| c.y
+                % 2
+                == 0),
+            of: "a stripe".to_owned()
+        }),
         Just(Condition::Within(Extent::new(Cell::at(-2, 3, 0), [2, 3, 1]).unwrap())),
         (0.0f32..0.6).prop_map(|least| Condition::Noise {
             noise: Noise::new(3.0),
@@ -186,6 +134,11 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
             *least <= far && far <= *most
         }
         Condition::Within(inside) => inside.contains(cell),
+        Condition::Item(names) => map
+            .items()
+            .iter()
+            .any(|item| item.cell == cell && names.iter().any(|name| **name == *item.name)),
+        Condition::Painted { cells, .. } => cells.get(cell),
         Condition::Noise { noise, least, most } => {
             let value = noise.sampler(layout.lattice(), &Seed::from_number(7), "props")(cell);
             *least <= value && value <= *most

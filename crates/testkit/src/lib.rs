@@ -3,4 +3,5 @@
 pub mod brute;
 pub mod checked;
 pub mod known;
+pub mod maps;
 pub mod sets;

@@ -58,7 +58,7 @@ impl ProfilePass {
         let (layout, extent) = (map.layout(), map.layout().extent());
         let solid = layout.lattice().is_solid();
         let heights = self.surface(map, seed);
-        let (origin, [width, height, depth]) = (extent.origin(), extent.size());
+        let (origin, [width, height, _]) = (extent.origin(), extent.size());
         // How many cells of a column lie from this one to the surface.
         let below = |cell: Cell| {
             let column = if solid { (cell.y - origin.y) as usize * width as usize } else { 0 };
@@ -70,7 +70,7 @@ impl ProfilePass {
         let mut ends = Vec::new();
         let mut end = 0_i64;
         for (deep, _) in &self.strata {
-            end = deep.map_or(i64::from(height.max(depth)), |deep| end + i64::from(deep));
+            end = deep.map_or(i64::MAX, |deep| end.saturating_add(i64::from(deep)));
             ends.push(end);
         }
         for (index, cell) in extent.iter().enumerate() {

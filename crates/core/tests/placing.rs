@@ -1,0 +1,452 @@
+//! What passes place, against a second, simple reading of what they promise.
+
+use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::map::{Item, Spot, Terrain, Tilemap};
+use lantern_quilt_core::passes::{
+    Becomes, Choice, Condition, Density, Facing, Many, Mark, Noise, On, Part, PlaceOrder,
+    PlacePass, ProfilePass, StampPass, What,
+};
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_testkit::maps::{any_map, layout_of, steps_between, straight_between};
+use proptest::prelude::*;
+use rstest::rstest;
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+fn names(names: &[&str]) -> Vec<String> {
+    names.iter().map(|&name| name.to_owned()).collect()
+}
+
+fn item(name: &str, faces: Side) -> Part {
+    let what = What::Item { name: name.into(), looks: vec![3.0, 1.0], tags: [].into() };
+    Part { what, faces, at: [0; 2], offset: [0.0; 2] }
+}
+
+fn alone(part: Part) -> Vec<Choice> {
+    vec![Choice { weight: 1.0, parts: vec![part] }]
+}
+
+/// How far two cells are apart, as the pass tells it.
+fn apart(layout: Layout, a: Cell, b: Cell) -> f64 {
+    if layout.lattice().turns() == 4 {
+        f64::from(straight_between(layout, a, b)).sqrt()
+    } else {
+        f64::from(steps_between(layout, a, b))
+    }
+}
+
+/// Whether two items stand in one place, by walking across the side of one.
+fn same_place(layout: Layout, a: &Item, b: &Item) -> bool {
+    let beyond = |item: &Item| {
+        let side = item.side?;
+        Some((layout.neighbour(item.cell, side)?, side.opposite()))
+    };
+    let is = |item: &Item, (cell, side): (Cell, Side)| item.cell == cell && item.side == Some(side);
+    (a.cell == b.cell && a.side == b.side)
+        || beyond(a).is_some_and(|place| is(b, place))
+        || beyond(b).is_some_and(|place| is(a, place))
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+    #[test]
+    fn what_is_placed_keeps_what_the_pass_promises(
+        lattice in 0usize..4, size in [1u32..7, 1u32..6, 1u32..3], wrap in any::<[bool; 3]>(),
+        values in proptest::collection::vec(any::<u8>(), 280),
+        least in 0u64..6, more in 0u64..5, all: bool, far in 0.0f32..4.0, on in 0usize..4,
+        facing in 0usize..7, order in 0usize..4, overlap: bool, replace: bool, seed: u64,
+    ) {
+        let layout = layout_of(lattice, size, wrap);
+        let (lattice, extent) = (layout.lattice(), layout.extent());
+        let sides = &lattice.sides()[..usize::from(lattice.turns())];
+        let mut map = any_map(layout, &values);
+        let old: Vec<Item> = extent
+            .iter()
+            .zip(&values)
+            .filter(|(_, value)| **value % 5 == 0)
+            .map(|(cell, value)| Item {
+                side: (value % 2 == 0).then(|| sides[usize::from(*value) % sides.len()]),
+                ..Item::new("old", cell)
+            })
+            .collect();
+        map.set_items(old);
+        let before = map.clone();
+        let moss = Condition::Terrain(names(&["moss"]));
+        let walk = Condition::Tag("walk".to_owned());
+        let mut pass = PlacePass::new("props", alone(item("post", sides[0])));
+        pass.place = Condition::None(vec![Condition::Terrain(names(&["pond"]))]);
+        pass.many = if all { Many::All } else { Many::Between { least, most: least + more } };
+        pass.apart = if far < 1.0 { 0.0 } else { far };
+        pass.on = [On::Cell, On::Side(sides[1]), On::SideTowards(moss.clone()), On::Cell][on].clone();
+        pass.facing = [
+            Facing::AsDrawn,
+            Facing::Side(sides[2]),
+            Facing::Towards(walk.clone()),
+            Facing::Away(walk.clone()),
+            if lattice.turns() == 4 { Facing::Along(walk.clone()) } else { Facing::Inward },
+            Facing::Steps(u16::from(lattice.turns())),
+            Facing::Steps(5),
+        ][facing].clone();
+        pass.order = [
+            PlaceOrder::Random, PlaceOrder::Rows, PlaceOrder::Nearest(walk.clone()),
+            PlaceOrder::Farthest(walk),
+        ][order].clone();
+        (pass.overlap, pass.replace) = (overlap, replace);
+        let told = pass.apply(&mut map, &Seed::from_number(seed));
+
+        // Nothing else has changed, and what stood there stays unless it is replaced.
+        prop_assert_eq!((&map.terrain, &map.tags, &map.layers), (&before.terrain, &before.tags, &before.layers));
+        let new: Vec<&Item> = map.items().iter().filter(|item| &*item.pass == "props").collect();
+        let kept: Vec<&Item> = map.items().iter().filter(|item| item.pass.is_empty()).collect();
+        let hit = |old: &Item| new.iter().any(|one| same_place(layout, one, old));
+        let want: Vec<&Item> =
+            before.items().iter().filter(|old| !(replace && hit(old))).collect();
+        prop_assert_eq!(&kept, &want);
+        prop_assert!(replace || overlap || !kept.iter().any(|old| hit(old)));
+
+        // Counted, numbered and apart.
+        prop_assert_eq!(told.sets, new.len() as u64);
+        let numbers: BTreeSet<u32> = new.iter().map(|item| item.number).collect();
+        prop_assert_eq!(numbers, (1..=new.len() as u32).collect());
+        prop_assert_eq!(told.is_short(), !all && told.sets < least);
+        prop_assert_eq!(told.finding().is_some(), told.is_short());
+        prop_assert!(all || told.sets <= least + more);
+        for (number, one) in new.iter().enumerate() {
+            for other in &new[number + 1..] {
+                prop_assert!(!same_place(layout, one, other), "{one:?} {other:?}");
+                let gap = apart(layout, one.cell, other.cell);
+                prop_assert!(gap >= f64::from(pass.apart) - 1e-6, "{gap} {one:?} {other:?}");
+            }
+        }
+
+        // Where and which way.
+        let terrain = |cell: Cell| before.terrain.as_ref().unwrap().at(cell, extent);
+        let tagged = |cell: Cell| before.tags[0].1.get(cell);
+        let to_walk = |cell: Cell, side: Side| layout.neighbour(cell, side).is_some_and(tagged);
+        let can_face = |cell: Cell| {
+            !matches!(facing, 2 | 3) && (facing != 4 || lattice.turns() == 6)
+                || sides.iter().any(|&side| to_walk(cell, side))
+        };
+        let turn = |side: Side| {
+            let at = |side| sides.iter().position(|&one| one == side).unwrap();
+            (at(side) + sides.len() - at(sides[0])) % sides.len() * 360 / sides.len()
+        };
+        for one in &new {
+            prop_assert!(terrain(one.cell) != Some("pond") && can_face(one.cell));
+            match on {
+                1 => prop_assert_eq!(one.side, Some(sides[1])),
+                2 => {
+                    let there = layout.neighbour(one.cell, one.side.unwrap()).unwrap();
+                    prop_assert_eq!(terrain(there), Some("moss"));
+                }
+                _ => prop_assert_eq!(one.side, None),
+            }
+            let faced = |side: Side| Some(side) == one.facing;
+            let good = match facing {
+                0 => one.facing == one.side.or(Some(sides[0])),
+                1 => faced(sides[2]),
+                2 => sides.iter().any(|&side| faced(side) && to_walk(one.cell, side)),
+                3 => sides.iter().any(|&side| faced(side.opposite()) && to_walk(one.cell, side)),
+                // What holds lies to the right of the one who looks along.
+                4 if lattice.turns() == 4 => (0..4).any(|at| faced(sides[at]) && to_walk(one.cell, sides[(at + 1) % 4])),
+                4 => one.facing == one.side.map(Side::opposite).or(Some(sides[0])),
+                5 => one.facing.is_some(),
+                _ => (one.turn / 72.0).fract() == 0.0 && one.turn < 360.0,
+            };
+            prop_assert!(good, "{facing} {one:?}");
+            if let Some(side) = one.facing {
+                prop_assert_eq!(one.turn as usize, turn(side));
+            }
+        }
+
+        // Whatever was left out has no room: it is too close, or something stands there.
+        if all || told.is_short() {
+            let places = extent.iter().filter(|&cell| terrain(cell) != Some("pond") && can_face(cell));
+            for cell in places {
+                let there: Vec<Option<Side>> = match on {
+                    1 => vec![Some(sides[1])],
+                    2 => {
+                        let moss = |side: &&Side| layout.neighbour(cell, **side).is_some_and(|c| terrain(c) == Some("moss"));
+                        sides.iter().filter(moss).map(|&side| Some(side)).collect()
+                    }
+                    _ => vec![None],
+                };
+                for side in there {
+                    let one = Item { side, ..Item::new("post", cell) };
+                    let close = new.iter().any(|other| {
+                        pass.apart > 0.0 && apart(layout, cell, other.cell) < f64::from(pass.apart)
+                            || same_place(layout, &one, other)
+                    });
+                    let taken = !overlap && !replace
+                        && before.items().iter().any(|other| same_place(layout, &one, other));
+                    prop_assert!(close || taken, "{cell} {side:?} is free");
+                }
+            }
+        }
+        // The nearest and the farthest come first.
+        if order > 1 && pass.apart == 0.0 {
+            let far = |item: &&&Item| {
+                let walks = extent.iter().filter(|&cell| tagged(cell));
+                walks.map(|cell| (apart(layout, cell, item.cell) * 1000.0) as u64).min()
+            };
+            let mut sorted = new.clone();
+            sorted.sort_by_key(|item| item.number);
+            let mut fars: Vec<Option<u64>> = sorted.iter().map(|item| far(&item)).collect();
+            if order == 3 {
+                fars.reverse();
+            }
+            prop_assert!(fars.windows(2).all(|pair| pair[0] <= pair[1]), "{fars:?}");
+        }
+    }
+
+    #[test]
+    fn a_larger_map_places_the_same_where_it_was(
+        size in [4u32..20, 4u32..16], chance in 0.0f64..1.0, dense: bool, seed: u64, steps in 1u16..9,
+    ) {
+        let mut pass = PlacePass::new("ferns", alone(item("fern", Side::South)));
+        let noise = Noise::new(5.0);
+        pass.many = if dense {
+            Many::Density(Density::Noise { noise, above: 0.3, most: chance })
+        } else {
+            Many::Chance(chance)
+        };
+        (pass.facing, pass.jitter, pass.scale) = (Facing::Steps(steps), [0.4; 2], [0.5, 2.0]);
+        let place = |[width, height]: [u32; 2]| {
+            let mut map = Tilemap::new(Layout::flat(Lattice::Square, width, height).unwrap());
+            pass.apply(&mut map, &Seed::from_number(seed));
+            map
+        };
+        let (small, large) = (place(size), place([40, 40]));
+        let extent = small.layout().extent();
+        let plain = |items: &[Item]| -> Vec<Item> {
+            let inside = items.iter().filter(|item| extent.contains(item.cell));
+            inside.map(|item| Item { number: 0, ..item.clone() }).collect()
+        };
+        prop_assert_eq!(plain(small.items()), plain(large.items()));
+        for item in small.items() {
+            prop_assert!(item.offset.iter().all(|part| part.abs() <= 0.4));
+            prop_assert!((0.5..=2.0).contains(&item.scale) && item.look < Some(2));
+        }
+    }
+
+    #[test]
+    fn surfaces_are_as_steep_as_allowed_and_strata_as_deep(
+        lattice in 0usize..4, size in [1u32..14, 3u32..9, 1u32..5], wrap in any::<[bool; 3]>(),
+        least in 0u32..4, more in 0u32..9, step in 0u32..3, depths in [1u32..3, 1u32..3], seed: u64,
+    ) {
+        let layout = layout_of(lattice, size, wrap);
+        let (solid, extent) = (layout.lattice().is_solid(), layout.extent());
+        let pass = |step: Option<u32>| ProfilePass {
+            name: "hill".to_owned(),
+            place: Condition::default(),
+            noise: Noise::new(4.0),
+            surface: [least, least + more],
+            step,
+            strata: vec![
+                (Some(depths[0]), vec![Becomes::Terrain("roots".to_owned()), Becomes::Tag("top".to_owned())]),
+                (Some(depths[1]), vec![Becomes::Terrain("clay".to_owned())]),
+                (None, vec![Becomes::Terrain("gravel".to_owned())]),
+            ],
+        };
+        let seed = Seed::from_number(seed);
+        let mut map = Tilemap::new(layout);
+        let raw = pass(None).surface(&map, &seed);
+        let found = pass(Some(step)).surface(&map, &seed);
+        // Each column is as high as the steepest way down to any other column lets it be.
+        let [width, height, depth] = extent.size();
+        let rows = if solid { height } else { 1 };
+        let gap = |a: u32, b: u32, length: u32, closes: bool| {
+            let gap = a.abs_diff(b);
+            if closes { gap.min(length - gap) } else { gap }
+        };
+        let at = |index: usize| (index as u32 % width, index as u32 / width);
+        for (index, &high) in found.iter().enumerate() {
+            let want = raw.iter().enumerate().map(|(other, raw)| {
+                let ((x, y), (u, v)) = (at(index), at(other));
+                let wrap = layout.wrap();
+                raw + step * (gap(x, u, width, wrap.x) + gap(y, v, rows, wrap.y && solid))
+            });
+            prop_assert_eq!(Some(high), want.min());
+        }
+        prop_assert!(raw.iter().all(|high| (least..=least + more).contains(high)));
+        pass(Some(step)).apply(&mut map, &seed);
+        let origin = extent.origin();
+        for cell in extent.iter() {
+            let (x, y) = ((cell.x - origin.x) as u32, (cell.y - origin.y) as u32);
+            let (column, up) = if solid { (y * width + x, (cell.z - origin.z) as u32) } else { (x, height - 1 - y) };
+            prop_assert!(up < height.max(depth));
+            let deep = i64::from(found[column as usize]) - i64::from(up);
+            let want = match deep {
+                deep if deep <= 0 => None,
+                deep if deep <= i64::from(depths[0]) => Some("roots"),
+                deep if deep <= i64::from(depths[0] + depths[1]) => Some("clay"),
+                _ => Some("gravel"),
+            };
+            let ground = map.terrain.as_ref().and_then(|terrain| terrain.at(cell, extent));
+            prop_assert_eq!(ground, want);
+            let top = map.tags.iter().any(|(_, plane)| plane.get(cell));
+            prop_assert_eq!(top, want == Some("roots"));
+        }
+    }
+}
+
+/// A counter facing south with a basket to its west and something before it.
+#[rstest]
+#[case(Side::South, [0, 1], [-1, 0], 0.0)]
+#[case(Side::West, [-1, 0], [0, -1], 90.0)]
+#[case(Side::North, [0, -1], [1, 0], 180.0)]
+#[case(Side::East, [1, 0], [0, 1], 270.0)]
+fn sets_turn_with_their_facing(
+    #[case] facing: Side,
+    #[case] front: [i32; 2],
+    #[case] beside: [i32; 2],
+    #[case] turn: f32,
+) {
+    let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
+    let basket = Part { at: [-1, 0], offset: [0.0, 0.25], ..item("basket", Side::South) };
+    let flag = Part { what: What::Tile("flag".to_owned()), ..item("", Side::South) };
+    let parts = vec![item("counter", Side::South), basket, flag];
+    let mut pass = PlacePass::new("stalls", vec![Choice { weight: 1.0, parts }]);
+    pass.place = Condition::Within(Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap());
+    pass.facing = Facing::Side(facing);
+    pass.group = Some("stalls".to_owned());
+    pass.into = Some("things".to_owned());
+    pass.marks = vec![
+        Mark { add: names(&["front"]), at: [0, 1], ..Mark::default() },
+        Mark { add: names(&["busy"]), within: 2, ..Mark::default() },
+        Mark { remove: names(&["busy", "nobody"]), ..Mark::default() },
+    ];
+    let mut map = Tilemap::new(layout);
+    let told = pass.apply(&mut map, &Seed::default());
+    assert_eq!((told.sets, told.items, told.tiles), (1, 2, 1));
+    let at = |[x, y]: [i32; 2]| Cell::new(4 + x, 4 + y);
+    let found: Vec<(&str, Cell, f32, u32)> =
+        map.items().iter().map(|i| (&*i.name, i.cell, i.turn, i.number)).collect();
+    let mut want = vec![("counter", at([0, 0]), turn, 1), ("basket", at(beside), turn, 1)];
+    want.sort_by_key(|(_, cell, ..)| (cell.y, cell.x));
+    assert_eq!(found, want);
+    let basket = map.items().iter().find(|item| &*item.name == "basket").unwrap();
+    let [x, y] = front.map(|part| part as f32 * 0.25);
+    assert!((basket.offset[0] - x).abs() < 1e-6 && (basket.offset[1] - y).abs() < 1e-6);
+    assert_eq!((basket.group.as_deref(), &*basket.pass), (Some("stalls"), "stalls"));
+    let flag = map.layer("things").unwrap().get(at([0, 0])).unwrap();
+    assert_eq!(f32::from(flag.orientation.turns()) * 90.0, turn);
+    assert_eq!((flag.pass.as_deref(), flag.group.as_deref()), (Some("stalls"), Some("stalls")));
+    let tagged = |tag: &str| -> Vec<Cell> {
+        map.tags.iter().find(|(name, _)| name == tag).unwrap().1.iter().collect()
+    };
+    assert_eq!(tagged("front"), [at(front)]);
+    let busy: Vec<Cell> = layout
+        .extent()
+        .iter()
+        .filter(|&cell| (1..=2).contains(&steps_between(layout, cell, at([0, 0]))))
+        .collect();
+    assert_eq!(tagged("busy"), busy);
+    assert!(map.tags.iter().all(|(name, _)| name != "nobody"));
+    // Beyond the edge of the map a set does not fit.
+    pass.place = Condition::Within(Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap());
+    let mut small = Tilemap::new(
+        Layout::new(Lattice::Square, Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap(), Wrap::NONE)
+            .unwrap(),
+    );
+    assert_eq!(pass.apply(&mut small, &Seed::default()).sets, 0);
+}
+
+/// The middles of regions, drawn as text: each letter one region, capital where the item stands.
+#[rstest]
+#[case("aaa..bb/aAa..bb/aaa..b.", false, &[([1, 1], [0.0, 0.0])])]
+#[case("aAa.b/a.a.B/a.a.b", false, &[([1, 0], [0.0, 0.0]), ([4, 1], [0.0, 0.0])])]
+#[case("Aa....a", true, &[([0, 0], [0.0, 0.0])])]
+#[case("aA", false, &[([0, 0], [0.5, 0.0])])]
+fn regions_have_one_middle(
+    #[case] drawn: &str,
+    #[case] wraps: bool,
+    #[case] want: &[([i32; 2], [f32; 2])],
+) {
+    let rows: Vec<&[u8]> = drawn.split('/').map(str::as_bytes).collect();
+    let extent = Extent::flat(rows[0].len() as u32, rows.len() as u32).unwrap();
+    let layout = Layout::new(Lattice::Square, extent, Wrap { x: wraps, ..Wrap::NONE }).unwrap();
+    let mut map = Tilemap::new(layout);
+    let inside = |cell: Cell| rows[cell.y as usize][cell.x as usize] != b'.';
+    map.tags.push(("in".to_owned(), BitPlane::from_fn(extent, inside)));
+    let mut pass = PlacePass::new("lights", alone(item("lantern", Side::South)));
+    (pass.place, pass.on) = (Condition::Tag("in".to_owned()), On::Region);
+    pass.apply(&mut map, &Seed::default());
+    let found: Vec<([i32; 2], [f32; 2])> = map
+        .items()
+        .iter()
+        .map(|item| ([item.cell.x, item.cell.y], [item.offset[0], item.offset[1]]))
+        .collect();
+    for one in want {
+        assert!(found.contains(one), "{found:?}");
+    }
+}
+
+proptest! {
+    #[test]
+    fn stamps_are_set_in_whole_and_turned(
+        size in [1u32..4, 1u32..4], holes in proptest::collection::vec(any::<bool>(), 9),
+        quarters in 0usize..4, seed: u64, most in 1u64..5,
+    ) {
+        let own = Layout::flat(Lattice::Square, size[0], size[1]).unwrap();
+        let mut small = Tilemap::new(own);
+        let mut terrain = Terrain::new(own.extent());
+        let mut layer = Layer::new("court", own.extent(), vec![Placed::new("slab")]);
+        let full: Vec<Cell> = own.extent().iter().zip(&holes).filter(|(_, hole)| !**hole).map(|(cell, _)| cell).collect();
+        for (number, &cell) in full.iter().enumerate() {
+            let kind = terrain.number(&format!("kind{number}"));
+            terrain.cells.set(own.extent().index(cell).unwrap(), Some(kind));
+            layer.set(cell, Some(0));
+        }
+        small.terrain = Some(terrain);
+        small.layers.push(layer);
+        small.set_items(full.iter().map(|&cell| Item { side: Some(Side::West), ..Item::new("bench", cell) }).collect());
+        let facing = [Side::South, Side::West, Side::North, Side::East][quarters];
+        let mut chooser = PlacePass::new("courts", Vec::new());
+        (chooser.facing, chooser.many) = (Facing::Side(facing), Many::Between { least: 1, most });
+        let pass = StampPass::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
+        let layout = Layout::flat(Lattice::Square, 14, 12).unwrap();
+        let mut map = Tilemap::new(layout);
+        let told = pass.apply(&mut map, &Seed::from_number(seed));
+        prop_assert!(told.sets > 0 || full.is_empty());
+        prop_assert_eq!(told.tiles, if full.is_empty() { 0 } else { told.sets * full.len() as u64 });
+        // Every copy is the small map turned: cells relative to its first one say so.
+        let turned = |cell: Cell| {
+            let (mut x, mut y) = (cell.x - full[0].x, cell.y - full[0].y);
+            for _ in 0..quarters {
+                (x, y) = (-y, x);
+            }
+            [x, y]
+        };
+        let extent = layout.extent();
+        let ground = |cell: Cell| map.terrain.as_ref().and_then(|terrain| terrain.at(cell, extent));
+        let firsts: Vec<Cell> = extent.iter().filter(|&cell| ground(cell) == Some("kind0")).collect();
+        prop_assert_eq!(firsts.len() as u64, if full.is_empty() { 0 } else { told.sets });
+        for first in firsts {
+            for (number, &cell) in full.iter().enumerate() {
+                let [x, y] = turned(cell);
+                let there = Cell::new(first.x + x, first.y + y);
+                let kind = format!("kind{number}");
+                prop_assert_eq!(ground(there), Some(&*kind));
+                let slab = map.layer("court").unwrap().get(there).unwrap();
+                prop_assert_eq!(usize::from(slab.orientation.turns()), quarters);
+                let side = [Side::West, Side::North, Side::East, Side::South][quarters];
+                let bench = |item: &&Item| item.cell == there && item.side == Some(side);
+                prop_assert_eq!(map.items().iter().filter(bench).count(), 1);
+            }
+        }
+    }
+}
+
+#[test]
+fn the_side_between_two_cells_is_one_place() {
+    let layout =
+        Layout::new(Lattice::Square, Extent::flat(4, 1).unwrap(), Wrap { x: true, ..Wrap::NONE });
+    let layout = layout.unwrap();
+    let spot = |x, side| Spot::new(layout, Cell::new(x, 0), Some(side));
+    for x in 0..4 {
+        assert_eq!(spot(x, Side::East), spot((x + 1) % 4, Side::West));
+        assert_ne!(spot(x, Side::East), spot(x, Side::West));
+        assert_ne!(spot(x, Side::North), spot(x, Side::South));
+    }
+}
