@@ -10,6 +10,7 @@ use std::collections::BTreeMap;
 mod art;
 mod included;
 mod places;
+mod placing;
 mod recipes;
 mod samples;
 mod shapes;

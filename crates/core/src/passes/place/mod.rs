@@ -320,8 +320,10 @@ impl PlacePass {
             spots.extend(
                 cells.filter_map(|part| moved(layout, site.cell, part.at, part.faces, facing)),
             );
-            if spots.len() == parts.len() && room.is_free(&spots, site.side) {
-                room.take(site.cell, &spots, site.side);
+            let fits = spots.len() == parts.len()
+                && spots.iter().zip(parts).all(|(&cell, part)| room.is_free(cell, part, site.side));
+            if fits {
+                room.take(site.cell, spots.iter().copied().zip(parts), site.side);
                 let turn = ways.free_turn(site);
                 chosen.push(Chosen { site, facing, turn, choice });
             } else {

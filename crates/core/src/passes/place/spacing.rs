@@ -1,6 +1,6 @@
 //! What is taken already, and what is too close to it.
 
-use super::PlacePass;
+use super::{Part, PlacePass, What};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Spot, Tilemap};
@@ -13,6 +13,8 @@ pub(super) struct Room {
     layout: Layout,
     /// Cells that hold an item.
     cells: BitPlane,
+    /// Cells on which this pass laid a tile.
+    tiles: BitPlane,
     /// Sides that hold one.
     sides: HashSet<Spot, FxBuildHasher>,
     /// Cells too close to what this pass set.
@@ -31,6 +33,7 @@ impl Room {
         let mut room = Self {
             layout,
             cells: BitPlane::new(layout.extent()),
+            tiles: BitPlane::new(layout.extent()),
             sides: HashSet::default(),
             close: (pass.apart > 0.0).then(|| BitPlane::new(layout.extent())),
             offsets: Vec::new(),
@@ -60,16 +63,26 @@ impl Room {
         self.close.as_ref().is_none_or(|close| !close.get(cell))
     }
 
-    /// Whether nothing stands in these cells, or on that side of each.
-    pub(super) fn is_free(&self, cells: &[Cell], side: Option<Side>) -> bool {
-        cells.iter().all(|&cell| match side {
+    /// Whether nothing of its kind stands in a cell, or on that side of it. Tiles lie below items.
+    pub(super) fn is_free(&self, cell: Cell, part: &Part, side: Option<Side>) -> bool {
+        match side {
+            _ if matches!(part.what, What::Tile(_)) => !self.tiles.get(cell),
             Some(_) => !self.sides.contains(&Spot::new(self.layout, cell, side)),
             None => !self.cells.get(cell),
-        })
+        }
     }
 
-    pub(super) fn take(&mut self, at: Cell, cells: &[Cell], side: Option<Side>) {
-        for &cell in cells {
+    pub(super) fn take<'p>(
+        &mut self,
+        at: Cell,
+        parts: impl Iterator<Item = (Cell, &'p Part)>,
+        side: Option<Side>,
+    ) {
+        for (cell, part) in parts {
+            if matches!(part.what, What::Tile(_)) {
+                self.tiles.set(cell, true);
+                continue;
+            }
             self.fill(cell, side);
             self.taken.push(Spot::new(self.layout, cell, side));
         }

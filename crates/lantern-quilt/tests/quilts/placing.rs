@@ -1,0 +1,396 @@
+//! Items and what places them, several fills in one recipe, variants and values from outside.
+
+use super::*;
+use lantern_quilt::files::{Changes, Next, Step};
+use lantern_quilt::finding::Code;
+use lantern_quilt::map::Item;
+
+const YARD: &str = r##"quilt = 1
+map = { lattice = "square", size = [12, 9], seed = 5 }
+sheets.s = { file = "tiles.png", cell = [4, 4], margin = 1, spacing = 1 }
+[terrains]
+sand = ["#d8c38a", "s"]
+moss = ["#2f6b3a", "m"]
+[items.post]
+at = [0, 0]
+looks = [{ at = [1, 0], weight = 2 }]
+tags = "wood"
+[items.lantern]
+picture = "wide.png"
+anchor = [4, 0]
+upright = true
+tags = ["light"]
+[items.spot]
+faces = "north"
+[sockets.grass]
+[tiles.slab]
+at = [2, 0]
+sides = "grass"
+turns = 4
+[tiles.plain]
+at = [1, 1]
+sides = "grass"
+[[recipe]]
+pass = "noise"
+name = "ground"
+bands = [{ share = [0.2, 0.4], terrain = "sand" }, { terrain = "moss" }]
+[[recipe]]
+pass = "place"
+name = "posts"
+group = "lights"
+where = { terrain = "moss", none = { border = [0, 0] } }
+what = [{ parts = ["post", { item = "lantern", offset = [0, -0.5] }], weight = 2 }, "post"]
+least = 2
+most = 6
+apart = 2
+order = { nearest = { terrain = "sand" } }
+facing = { towards = { terrain = ["sand", "moss"] } }
+marks = { add = "lit", within = 1 }
+[[recipe]]
+pass = "place"
+name = "slabs"
+where = { item = "post" }
+what = { tile = "slab" }
+into = "floor"
+facing = { steps = 4 }
+[[recipe]]
+pass = "collapse"
+name = "paving"
+into = "floor"
+where = { tag = "lit" }
+only = { tile = ["slab", "plain"] }
+[[recipe]]
+pass = "stamp"
+name = "court"
+stamps = { text = "ss\ns." }
+at = [8, 5]
+[[recipe]]
+pass = "place"
+name = "spots"
+on = false
+what = "spot"
+side = { towards = { tag = "light" } }
+density = { scale = 4, above = 0.2, most = 0.9 }
+wished = true
+[variants.empty]
+off = ["posts", "slabs", "paving"]
+[variants.busy]
+on = "spots"
+set = { "posts.most" = 9, ground = { scale = 3 }, "ground.bands.0.share" = 0.1 }
+"##;
+
+fn yard(good: &str, bad: &str) -> Result<Quilt, Report> {
+    assert!(YARD.contains(good), "{good}");
+    read(&YARD.replacen(good, bad, 1))
+}
+
+fn changed(variant: Option<&str>, set: &[&str]) -> Result<Quilt, Report> {
+    let changes = Changes {
+        variant: variant.map(str::to_owned),
+        set: set.iter().map(|&set| set.to_owned()).collect(),
+    };
+    Quilt::read_with(YARD, "a.quilt.toml", &pictures(), &changes)
+}
+
+fn made(quilt: &Quilt) -> Tilemap {
+    let mut making = quilt.begin(quilt.layout, &quilt.seed);
+    loop {
+        match making.advance().unwrap() {
+            Next::Pass(_) => {}
+            Next::Fill(job) => {
+                let mut run = job.begin().unwrap();
+                assert!(run.fill().is_filled());
+                making.lay(&run);
+            }
+            Next::End => return making.finish().map,
+        }
+    }
+}
+
+#[test]
+fn a_yard_is_laid_out() {
+    let quilt = yard("", "").unwrap_or_else(|report| panic!("{report}"));
+    assert_eq!(quilt.findings.findings, []);
+    assert_eq!(quilt.variants, ["empty", "busy"]);
+    let map = made(&quilt);
+    let extent = quilt.layout.extent();
+    let terrain = map.terrain.as_ref().unwrap();
+    let posts: Vec<&Item> = map.items().iter().filter(|item| &*item.name == "post").collect();
+    assert!((2..=6).contains(&posts.len()));
+    for post in &posts {
+        assert_eq!((&*post.pass, post.group.as_deref()), ("posts", Some("lights")));
+        assert!(post.look < Some(2) && *post.tags == ["wood".to_owned()]);
+        // Their slab was placed before the fill, which kept it and paved only what is lit.
+        let slab = map.layer("floor").unwrap().get(post.cell).unwrap();
+        assert_eq!((&*slab.tile, slab.pass.as_deref()), ("slab", Some("slabs")));
+    }
+    let lit = &map.tags.iter().find(|(name, _)| name == "lit").unwrap().1;
+    let floor = map.layer("floor").unwrap();
+    assert!(extent.iter().all(|cell| floor.get(cell).is_some() == lit.get(cell)));
+    let paved = floor.palette().iter().filter(|placed| placed.pass.as_deref() == Some("paving"));
+    assert!(paved.count() > 0);
+    // Lanterns stand with posts of their number.
+    for lantern in map.items().iter().filter(|item| &*item.name == "lantern") {
+        let own = |post: &&&Item| post.number == lantern.number && post.cell == lantern.cell;
+        assert_eq!(posts.iter().filter(own).count(), 1);
+    }
+    for (x, y, want) in [(8, 5, "sand"), (9, 5, "sand"), (8, 6, "sand")] {
+        assert_eq!(terrain.at(Cell::new(x, y), extent), Some(want));
+    }
+    let mut json = Vec::new();
+    lantern_quilt::files::write_json(&map, &mut json).unwrap();
+    assert_eq!(lantern_quilt::files::read_json(&json[..]).unwrap(), map);
+}
+
+#[test]
+fn variants_share_what_they_share() {
+    let plain = made(&changed(None, &[]).unwrap());
+    let empty = changed(Some("empty"), &[]).unwrap();
+    let names: Vec<&str> = empty.recipe.iter().map(|pass| &*pass.name).collect();
+    assert!(names == ["ground", "court"] && empty.fills.is_empty());
+    let empty = made(&empty);
+    assert_eq!(empty.terrain, plain.terrain);
+    assert_eq!((empty.items().len(), &*empty.origin.variant), (0, "empty"));
+    let busy = changed(Some("busy"), &["map.seed=9", "posts.where.terrain=[\"moss\"]"]).unwrap();
+    let Step::Place(posts) = &busy.recipe[1].step else { panic!("a place pass") };
+    assert_eq!(format!("{:?}", posts.many), "Between { least: 2, most: 9 }");
+    let Step::Noise(ground) = &busy.recipe[0].step else { panic!("a noise pass") };
+    assert_eq!((ground.noise.scale, busy.seed.text()), (3.0, "9"));
+    assert!(busy.recipe.iter().any(|pass| pass.name == "spots"));
+    let busy = made(&busy);
+    assert_eq!(busy.origin.set, ["map.seed=9", "posts.where.terrain=[\"moss\"]"]);
+    let spots: Vec<&Item> = busy.items().iter().filter(|item| &*item.name == "spot").collect();
+    assert!(!spots.is_empty());
+    for spot in spots {
+        assert!(spot.look.is_none() && spot.facing == spot.side && spot.side.is_some());
+    }
+    assert_ne!(changed(None, &[]).unwrap().hash, changed(Some("empty"), &[]).unwrap().hash);
+}
+
+/// A value from outside is told of where it stands, and what is no TOML is text.
+#[rstest]
+#[case(&["posts.mst=3"], "--set:1:7: error[unknown-key]", "did you mean `most`?")]
+#[case(&["post.most=3"], "--set:1:1: error[unknown-path]", "no pass and no table is named `post`")]
+#[case(&["posts=3"], "--set:1:1: error[unknown-path]", "goes on behind the name of a pass")]
+#[case(&["posts"], "--set:1:1: error[bad-value]", "changes nothing")]
+#[case(&["ground.bands.7.share=0.1"], "--set:1:1: error[unknown-path]", "is a list of 2, counted from 0")]
+#[case(&["ground.bands.0.share=7"], "--set:1:22: error[bad-value]", "not from 0 to 1")]
+#[case(&["map.seed=1", "posts.what=pst"], "--set:1:12: error[unknown-name]", "did you mean `post`?")]
+#[case(&["tiles.slab.weight=-1"], "--set:1:19: error[bad-weight]", "")]
+fn values_from_outside_are_checked(#[case] set: &[&str], #[case] place: &str, #[case] says: &str) {
+    let report = changed(None, set).unwrap_err();
+    let shown = report.render(false, 120);
+    assert!(report.to_string().contains(place) && shown.contains(says), "{report}{shown}");
+}
+
+#[test]
+fn an_unknown_variant_is_told_of() {
+    let report = changed(Some("emty"), &[]).unwrap_err();
+    assert!(report.to_string().contains("--variant:1:1: error[unknown-name]"), "{report}");
+    assert!(report.render(false, 120).contains("did you mean `empty`?"));
+}
+
+#[rstest]
+#[case("what = \"spot\"", "what = \"spt\"", "no item is named `spt`", Code::UnknownName)]
+#[case("what = \"spot\"", "", "has no `what`", Code::MissingKey)]
+#[case("{ tile = \"slab\" }", "{ tile = \"slb\" }", "no tile is named `slb`", Code::UnknownName)]
+#[case("{ tile = \"slab\" }", "{ weight = 2 }", "an `item` or a `tile`", Code::MissingKey)]
+#[case("weight = 2 }, \"post\"", "weight = 0 }, \"post\"", "`weight` is 0", Code::BadWeight)]
+#[case("least = 2", "least = 9", "at least 9 and at most 6", Code::BadValue)]
+#[case("least = 2", "exactly = 2", "said in two ways", Code::BadValue)]
+#[case("apart = 2", "apart = -2", "`apart` is -2", Code::BadValue)]
+#[case("apart = 2", "apart = 200", "more than the map is long", Code::PlaceTooWide)]
+#[case("{ nearest = {", "{ nearst = {", "unknown key `nearst`", Code::UnknownKey)]
+#[case(
+    "order = { nearest = { terrain = \"sand\" } }",
+    "order = \"rws\"",
+    "no order is named",
+    Code::UnknownName
+)]
+#[case(
+    "{ towards = { terrain = [",
+    "{ steps = 4, towards = { terrain = [",
+    "said in one way",
+    Code::BadValue
+)]
+#[case("facing = { steps = 4 }", "facing = \"inward\"", "only things on a side", Code::BadValue)]
+#[case("facing = { steps = 4 }", "facing = \"up\"", "has no side `up`", Code::UnknownSide)]
+#[case(
+    "facing = { steps = 4 }",
+    "centre = true\nside = \"north\"",
+    "or in the centre",
+    Code::BadValue
+)]
+#[case("facing = { steps = 4 }", "scale = [2, 1]", "2 to 1 times as large", Code::BadValue)]
+#[case("facing = { steps = 4 }", "jitter = [1, 2, 3]", "needs two numbers", Code::BadValue)]
+#[case("{ add = \"lit\", within = 1 }", "{ within = 1 }", "gives or takes tags", Code::MissingKey)]
+#[case("above = 0.2", "above = 2", "not from 0 to 1", Code::BadValue)]
+#[case(
+    "scale = 4, above = 0.2, most = 0.9",
+    "picture = \"wide.png\"",
+    "8 x 4 pixels for a map",
+    Code::PictureSize
+)]
+#[case(
+    "{ item = \"post\" }\nwhat",
+    "{ item = \"lantern\", tag = \"lt\" }\nwhat",
+    "no tag that",
+    Code::UnknownName
+)]
+#[case(
+    "where = { item = \"post\" }",
+    "where = { item = \"spot\" }",
+    "no pass before this one places the item `spot`",
+    Code::PassOrder
+)]
+#[case(
+    "where = { item = \"post\" }",
+    "where = { tile = \"slab\" }",
+    "no pass before this one lays the tile `slab`",
+    Code::PassOrder
+)]
+#[case(
+    "bands = [{ share = [0.2, 0.4], terrain = \"sand\" }, { terrain = \"moss\" }]",
+    "bands = []",
+    "before any pass lays ground",
+    Code::PassOrder
+)]
+#[case("share = [0.2, 0.4]", "share = [0.2]", "between two numbers", Code::BadValue)]
+#[case(
+    "only = { tile = [\"slab\", \"plain\"] }",
+    "only = { tile = \"slb\" }",
+    "no tile is named `slb`",
+    Code::UnknownName
+)]
+#[case("only = {", "coarse = 4\nonly = {", "says what their cells become", Code::MissingKey)]
+#[case("only = {", "becomes = {}\nonly = {", "about blocks of cells", Code::BadValue)]
+#[case(
+    "only = {",
+    "coarse = 4\nbecomes = { slb = { tag = \"a\" } }\nonly = {",
+    "no tile is named `slb`",
+    Code::UnknownName
+)]
+#[case(
+    "only = {",
+    "coarse = 4\nbecomes = { slab = { tag = \"a\" } }\nonly = {",
+    "has no `where`",
+    Code::BadValue
+)]
+#[case(
+    "{ text = \"ss\\ns.\" }",
+    "{ text = \"sx\" }",
+    "`x` at [1, 0] means no terrain",
+    Code::OffKey
+)]
+#[case("{ text = \"ss\\ns.\" }", "{ map = \"text.png\" }", "`text.png`", Code::BadValue)]
+#[case("{ text = \"ss\\ns.\" }", "{ map = \"no.json\" }", "`no.json`", Code::UnreadableFile)]
+#[case("{ text = \"ss\\ns.\" }", "{ weight = 2 }", "a `map` or a `text`", Code::BadValue)]
+#[case("off = [\"posts\"", "off = [\"psts\"", "no pass is named `psts`", Code::UnknownName)]
+#[case("on = \"spots\"", "on = [\"spots\", \"spots\"]", "switched twice", Code::DuplicateName)]
+#[case(
+    "\"posts.most\" = 9",
+    "\"psts.most\" = 9",
+    "no pass and no table is named `psts`",
+    Code::UnknownPath
+)]
+#[case(
+    "[items.spot]\nfaces = \"north\"",
+    "[items.spot]\nfaces = \"nord\"",
+    "has no side `nord`",
+    Code::UnknownSide
+)]
+#[case("picture = \"wide.png\"", "picture = \"wde.png\"", "wde.png", Code::MissingArt)]
+#[case("anchor = [4, 0]", "anchr = [4, 0]", "unknown key `anchr`", Code::UnknownKey)]
+#[case(
+    "name = \"ground\"\nbands",
+    "name = \"ground\"\nsurface = [5, 2]\nbands",
+    "cannot lie between 5 and 2",
+    Code::BadValue
+)]
+#[case(
+    "name = \"ground\"\nbands",
+    "name = \"ground\"\nsurface = [2, 5]\nbands",
+    "strata, not bands",
+    Code::BadValue
+)]
+#[case(
+    "[[recipe]]\npass = \"stamp\"",
+    "[[recipe]]\npass = \"tag\"\nadd = \"a\"\nwhere = { plan = { picture = \"mask.png\", colour = \"#112233\" } }\n[[recipe]]\npass = \"stamp\"",
+    "no pixel of `mask.png`",
+    Code::OffKey
+)]
+#[case(
+    "[[recipe]]\npass = \"stamp\"",
+    "[[recipe]]\npass = \"tag\"\nadd = \"a\"\nwhere = { plan = { picture = \"mask.png\", colour = \"red\" } }\n[[recipe]]\npass = \"stamp\"",
+    "`red` is no colour",
+    Code::BadValue
+)]
+fn mistakes_about_placing(
+    #[case] good: &str,
+    #[case] bad: &str,
+    #[case] says: &str,
+    #[case] code: Code,
+) {
+    let report = match yard(good, bad) {
+        Ok(quilt) => quilt.findings,
+        Err(report) => report,
+    };
+    let told = |code: Code| {
+        report
+            .findings
+            .iter()
+            .any(|one| one.finding.code == code && one.finding.message.contains(says))
+    };
+    assert!(told(code), "{report}");
+}
+
+/// Blocks first, then what lies in them, then tiles over both.
+#[test]
+fn a_fill_of_blocks_becomes_ground_and_tags() {
+    let blocks = r#"pass = "collapse"
+name = "blocks"
+coarse = 5
+only = { tile = ["slab", "plain"] }
+becomes = { slab = { terrain = "moss", tag = "court" }, plain = { terrain = "sand", tag = ["lane", "walk"] } }
+"#;
+    // In place of the pass that lays ground.
+    let from = YARD.find("pass = \"noise\"").unwrap();
+    let to = from + YARD[from..].find("[[recipe]]").unwrap();
+    let text = format!("{}{blocks}{}", &YARD[..from], &YARD[to..]);
+    // Values of the pass that is gone cannot be set.
+    let text = text.replace(", ground = { scale = 3 }, \"ground.bands.0.share\" = 0.1", "");
+    let quilt = read(&text).unwrap_or_else(|report| panic!("{report}"));
+    assert_eq!(quilt.fills.len(), 2);
+    let map = made(&quilt);
+    let extent = quilt.layout.extent();
+    let terrain = map.terrain.as_ref().unwrap();
+    let tagged =
+        |tag: &str, cell| map.tags.iter().any(|(name, plane)| name == tag && plane.get(cell));
+    let court: Vec<Cell> = (8..10).flat_map(|x| (5..7).map(move |y| Cell::new(x, y))).collect();
+    for cell in extent.iter().filter(|cell| !court.contains(cell)) {
+        let corner = Cell::new(cell.x / 5 * 5, cell.y / 5 * 5);
+        let moss = terrain.at(cell, extent) == Some("moss");
+        assert_eq!(terrain.at(cell, extent), terrain.at(corner, extent), "one block, one terrain");
+        assert!(tagged("court", cell) == moss && tagged("walk", cell) != moss);
+    }
+    // The blocks themselves are no layer of the map.
+    assert!(map.layer("blocks").is_none());
+}
+
+#[test]
+fn a_fill_says_what_it_cannot_keep() {
+    let text =
+        YARD.replacen("only = { tile = [\"slab\", \"plain\"] }", "only = { tile = \"plain\" }", 1);
+    let text = text.replacen("{ tile = \"slab\" }", "{ tile = \"stone\" }", 1);
+    let stone = "[tiles.stone]\nat = [3, 1]\nsides = \"rock\"\n[sockets.rock]\n[tiles.plain]";
+    let quilt = read(&text.replacen("[tiles.plain]", stone, 1)).unwrap();
+    let mut making = quilt.begin(quilt.layout, &quilt.seed);
+    // Stones do not turn, so the rules do not have those that were placed turned.
+    let error = loop {
+        match making.advance() {
+            Ok(next) => assert!(matches!(next, Next::Pass(_)), "{next:?}"),
+            Err(error) => break error.to_string(),
+        }
+    };
+    assert!(error.contains("the pass `paving` cannot keep") && error.contains("holds `stone`"));
+}
