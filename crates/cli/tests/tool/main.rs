@@ -9,6 +9,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use tempfile::TempDir;
 
+mod recipes;
 mod shapes;
 
 fn tool(folder: &Path, words: &[&str]) -> Assert {

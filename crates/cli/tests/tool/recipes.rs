@@ -1,0 +1,139 @@
+//! Recipes at the command line: passes, variants, values from outside, and comparing.
+
+use super::*;
+use lantern_quilt::picture::Picture;
+use predicates::str::contains;
+use rstest::rstest;
+use std::fs;
+use std::path::Path;
+
+fn demo(folder: &Path, name: &str) {
+    tool(folder, &["demo", name]).success();
+}
+
+fn picture(path: &Path) -> Picture {
+    Picture::from_png(&fs::read(path).unwrap()).unwrap()
+}
+
+#[rstest]
+#[case(&["fill", "FILE", "-o", "m.png"], 0, "stalls  ", "")]
+#[case(&["fill", "FILE", "-o", "m.png", "--variant", "after_rain"], 0, "puddles", "")]
+#[case(&["fill", "FILE", "-o", "m.png", "--variant", "afterrain"], 2, "", "did you mean `after_rain`?")]
+#[case(&["fill", "FILE", "-o", "m.png", "--set", "stalls.most=3"], 2, "", "at least 8 and at most 3")]
+#[case(&["fill", "FILE", "-o", "m.png", "--set", "stals.most=3"], 2, "", "did you mean `stalls`?")]
+#[case(&["fill", "FILE", "-o", "m.png", "--set", "stalls.least=90", "--set", "stalls.most=90"], 1, "", "`stalls` needs 90 and placed")]
+#[case(&["fill", "FILE", "-o", "m.png", "--set", "stalls.least=90", "--set", "stalls.most=90", "--set", "stalls.wished=true"], 0, "`stalls` wishes 90", "")]
+#[case(&["fill", "FILE", "-o", "m.png", "--set", "musicians.apart=70"], 1, "", "at least 70 apart")]
+#[case(&["fill", "FILE", "-o", "m.png", "--until", "stalls", "--json"], 0, "\"pass\":\"stalls\"", "")]
+#[case(&["fill", "FILE", "-o", "m.png", "--show-where", "goods"], 0, "of 1188 cells", "")]
+#[case(&["compare", "FILE", "-o", "m.png", "--seeds", "2", "--columns", "2"], 0, "--seed 'first lamp/2'", "")]
+#[case(&["compare", "FILE", "-o", "m.png", "--variants"], 0, "--variant setting_up --seed", "")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4/3", "--sweep", "posts.apart=4,9", "--json"], 0, "\"set\":[\"posts.apart=9\",\"stalls.apart=2\"]", "")]
+#[case(&["compare", "FILE", "-o", "m.jpg"], 2, "", "end m.jpg in .png")]
+#[case(&["compare", "FILE", "-o", "no/m.png"], 1, "", "does not exist")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart"], 2, "", "a path and its values")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4"], 2, "", "is no range")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4/999"], 2, "", "too many")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.aprt=2,4"], 2, "", "did you mean `apart`?")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "a.b=1", "--sweep", "a.c=1", "--seeds", "2"], 2, "", "two things at most")]
+#[case(&["compare", "FILE", "-o", "m.png", "--seeds", "300", "--variants"], 2, "", "too many to be looked at")]
+#[case(&["compare", "FILE", "-o", "m.png", "--limit-cells", "100"], 1, "", "over the limit of 100")]
+#[case(&["compare", "FILE", "-o", "m.png", "--seeds", "2", "--set", "stalls.least=90", "--set", "stalls.most=90"], 1, "needs 90", "no map came out")]
+fn recipes_say_what_they_do(
+    #[case] words: &[&str],
+    #[case] code: i32,
+    #[case] out: &str,
+    #[case] err: &str,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    demo(folder.path(), "market");
+    let words: Vec<&str> = words
+        .iter()
+        .map(|&word| if word == "FILE" { "market/market.quilt.toml" } else { word })
+        .collect();
+    tool(folder.path(), &words).code(code).stdout(contains(out)).stderr(contains(err));
+    let shown = words[0] == "compare" && code == 1 && err.contains("no map");
+    assert_eq!(folder.path().join("m.png").exists(), code == 0 || shown);
+}
+
+#[test]
+fn a_comparison_is_the_same_on_any_number_of_threads_and_its_commands_make_its_maps() {
+    let folder = tempfile::tempdir().unwrap();
+    demo(folder.path(), "market");
+    let compare = |out: &str, threads: &str| {
+        let words = [
+            "compare",
+            "market/market.quilt.toml",
+            "-o",
+            out,
+            "--threads",
+            threads,
+            "--sweep",
+            "base.scale=4,9",
+            "--variants",
+            "--json",
+        ];
+        let told = tool(folder.path(), &words).success().get_output().stdout.clone();
+        serde_json::from_slice::<serde_json::Value>(&told).unwrap()
+    };
+    let (one, two) = (compare("one.png", "1"), compare("two.png", "2"));
+    assert_eq!(picture(&folder.path().join("one.png")), picture(&folder.path().join("two.png")));
+    let maps = one["maps"].as_array().unwrap();
+    assert_eq!((maps.len(), two["maps"].as_array().unwrap().len()), (8, 8));
+    for (a, b) in maps.iter().zip(two["maps"].as_array().unwrap()) {
+        for key in ["label", "seed", "set", "terrains", "items", "tiles", "tries", "command"] {
+            assert_eq!(a[key], b[key]);
+        }
+    }
+    // What the command of a map makes has just what the table says.
+    let map = &maps[5];
+    let command = map["command"].as_str().unwrap().replace('\'', "");
+    let mut words: Vec<&str> = command.split(' ').skip(1).collect();
+    let at = words.iter().position(|word| *word == "--seed").unwrap();
+    let seed = words.split_off(at)[1..].join(" ");
+    words.extend(["--seed", &seed, "-o", "m.map.json"]);
+    tool(folder.path(), &words).success();
+    let made = fs::File::open(folder.path().join("m.map.json")).unwrap();
+    let made = lantern_quilt::files::read_json(made).unwrap();
+    let tallies = lantern_quilt::compare::Tallies::of(&made);
+    assert_eq!(serde_json::json!(tallies.terrains), map["terrains"]);
+    assert_eq!(serde_json::json!(tallies.items), map["items"]);
+    assert_eq!(made.origin.variant, map["variant"].as_str().unwrap_or_default());
+}
+
+/// A map that was made in a variant is drawn again by that variant.
+#[test]
+fn a_saved_variant_is_drawn_as_it_was() {
+    let folder = tempfile::tempdir().unwrap();
+    demo(folder.path(), "market");
+    let made = [
+        "fill",
+        "market/market.quilt.toml",
+        "--variant",
+        "setting_up",
+        "-o",
+        "a.png",
+        "-o",
+        "market/a.map.json",
+    ];
+    tool(folder.path(), &made).success();
+    tool(folder.path(), &["draw", "market/a.map.json", "-o", "b.png"]).success();
+    let read = |name: &str| picture(&folder.path().join(name));
+    assert_eq!(read("a.png"), read("b.png"));
+}
+
+#[rstest]
+#[case("market", 17)]
+#[case("terrace", 121)]
+fn films_show_every_pass(#[case] name: &str, #[case] want: u32) {
+    let folder = tempfile::tempdir().unwrap();
+    demo(folder.path(), name);
+    let path = format!("{name}/{name}.quilt.toml");
+    let words = ["fill", &path, "-o", "m.png", "--film", "f.png"];
+    tool(folder.path(), &words).success();
+    let data = fs::read(folder.path().join("f.png")).unwrap();
+    let at = data.windows(4).position(|bytes| bytes == b"acTL").unwrap() + 4;
+    let frames = u32::from_be_bytes(data[at..at + 4].try_into().unwrap());
+    let told = data.windows(4).filter(|bytes| *bytes == b"fcTL").count() as u32;
+    assert_eq!((frames, told), (want, want));
+}
