@@ -43,6 +43,7 @@ pub const ALL: &[Case] = &[
     Case { name: "impossible", measure: crate::recovery::impossible },
     Case { name: "autotile", measure: crate::shapes::plan },
     Case { name: "paint", measure: crate::shapes::paint },
+    Case { name: "recipe", measure: crate::passes::recipe },
     Case { name: "check", measure: check },
     Case { name: "learn", measure: learn_sample },
     Case { name: "frequencies", measure: frequencies },

@@ -5,6 +5,7 @@
 
 mod cases;
 mod clock;
+mod passes;
 mod recovery;
 mod shapes;
 

@@ -76,7 +76,7 @@ fn every_market_is_as_it_says() {
             let near = |c: &&Item| {
                 c.cell.x.abs_diff(goods.cell.x) <= 1 && c.cell.y.abs_diff(goods.cell.y) <= 1
             };
-            assert!(counters.iter().any(|counter| near(&counter)));
+            assert!(counters.iter().any(near));
         }
         for (names, least) in [(["musician"], 9.0_f64), (["post"], 4.5), (["counter"], 2.9)] {
             let all: Vec<&Item> = names.into_iter().flat_map(|name| named(map, name)).collect();

@@ -153,8 +153,20 @@ impl BitPlane {
         self.words.iter().map(|word| word.count_ones() as usize).sum()
     }
 
-    /// The cells that are set, in cell order.
+    /// The cells that are set, in cell order. O(cells / 64) and what is set.
     pub fn iter(&self) -> impl Iterator<Item = Cell> + '_ {
-        self.extent.iter().filter(|&cell| self.get(cell))
+        self.indices().map(|index| self.extent.cell(index))
+    }
+
+    /// The places of the cells that are set, in cell order.
+    pub(crate) fn indices(&self) -> impl Iterator<Item = usize> + '_ {
+        self.words.iter().enumerate().flat_map(|(number, &word)| {
+            let mut left = word;
+            std::iter::from_fn(move || {
+                let bit = left.trailing_zeros() as usize;
+                left &= left.wrapping_sub(1);
+                (bit < 64).then_some(number * 64 + bit)
+            })
+        })
     }
 }

@@ -68,6 +68,11 @@ pub struct Spot {
 }
 
 impl Spot {
+    /// The cell and side that stand for it; `side` where it is a cell.
+    pub(crate) fn told_from(self, side: Side) -> (Cell, Side) {
+        (self.cell, self.side.unwrap_or(side))
+    }
+
     /// The place of a cell or of one of its sides.
     pub fn new(layout: Layout, cell: Cell, side: Option<Side>) -> Self {
         let beyond = side.and_then(|side| Some((layout.neighbour(cell, side)?, side.opposite())));

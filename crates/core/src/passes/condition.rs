@@ -1,6 +1,7 @@
 //! Which cells a pass speaks of: one grammar for all of them.
 
 use super::noise::Noise;
+use super::sums::Sums;
 use crate::grid::{BitPlane, Plane, UNREACHED, steps_from, straight_from};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
 use crate::map::{Item, Tilemap};
@@ -139,7 +140,8 @@ impl Default for Condition {
 
 impl Condition {
     /// The cells for which it holds; `name` is that of the pass, which its noise is named by. O(cells)
-    /// for each part of the condition, and O(cells x steps²) for counting within steps.
+    /// for each part of the condition, and O(cells x steps) for counting within steps,
+    /// O(cells x steps²) on flat hexagons and boxes.
     pub fn cells(&self, map: &Tilemap, seed: &Seed, name: &str) -> BitPlane {
         let layout = map.layout();
         let extent = layout.extent();
@@ -217,11 +219,14 @@ impl Condition {
             }
             Self::Count { what, around, least, most } => {
                 let set = what.cells(map, seed, name);
-                of(&|_, cell| {
-                    let count =
-                        neighbours(layout, cell, *around).filter(|&there| set.get(there)).count();
-                    (*least..=*most).contains(&(count as u32))
-                })
+                let range = *least..=*most;
+                match Sums::new(layout, &set, *around) {
+                    Some(sums) => of(&|index, cell| range.contains(&sums.around(index, cell))),
+                    None => of(&|_, cell| {
+                        let met = neighbours(layout, cell, *around).filter(|&there| set.get(there));
+                        range.contains(&(met.count() as u32))
+                    }),
+                }
             }
             Self::Edge(what) => {
                 let set = what.cells(map, seed, name);

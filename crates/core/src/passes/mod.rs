@@ -10,6 +10,7 @@ mod plan;
 mod profile;
 mod refill;
 mod stamp;
+mod sums;
 
 pub use autotile::{Autotile, Changed, STAND_IN, StandIn};
 pub use collapse::{Collapse, Shade, Stands, layer_of};

@@ -133,42 +133,56 @@ pub struct NoisePass {
 }
 
 impl NoisePass {
-    /// Lays the bands; says how many cells changed. O(cells), and sorting where shares are asked for.
+    /// Lays the bands; says how many cells changed. O(cells x bands).
     pub fn apply(&self, map: &mut Tilemap, seed: &Seed) -> u64 {
         let place = self.place.cells(map, seed, &self.name);
         let extent = map.layout().extent();
         let at = self.noise.sampler(map.layout().lattice(), seed, &self.name);
-        let mut cells: Vec<(f32, usize)> = extent
-            .iter()
-            .enumerate()
-            .filter(|&(_, cell)| place.get(cell))
-            .map(|(index, cell)| (at(cell), index))
-            .collect();
+        let mut cells: Vec<(f32, u32)> =
+            place.indices().map(|index| (at(extent.cell(index)), index as u32)).collect();
         let all = cells.len();
-        cells.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-        let (mut from, mut share, mut changed) = (0, 0.0, 0);
+        // What is left is higher than what was taken, so no band needs more than to be parted from it.
+        let mut left = &mut cells[..];
+        let (mut share, mut changed) = (0.0, 0);
         for (number, (up_to, becomes)) in self.bands.iter().enumerate() {
-            let end = match *up_to {
-                UpTo::Value(value) => cells.partition_point(|&(at, _)| at < value),
-                UpTo::Share(part) => {
-                    share += part;
-                    (share * all as f64).round() as usize
-                }
+            let taken = all - left.len();
+            let mut up_to_share = |part: f64| {
+                share += part;
+                ((share * all as f64).round() as usize).saturating_sub(taken)
+            };
+            let count = match *up_to {
+                UpTo::Value(value) => lower_first(left, value),
+                UpTo::Share(part) => up_to_share(part),
                 UpTo::ShareBetween(least, most) => {
                     let mut drawn = seed.stream(&[&self.name, "share", &number.to_string()]);
                     let part = (drawn.bits() >> 11) as f64 / (1_u64 << 53) as f64;
-                    share += least + part * (most - least);
-                    (share * all as f64).round() as usize
+                    up_to_share(least + part * (most - least))
                 }
-                UpTo::Rest => all,
+                UpTo::Rest => left.len(),
             };
-            let end = end.clamp(from, all);
-            let band = cells[from..end].iter().map(|&(_, index)| index);
-            changed += becomes.lay(map, band);
-            from = end;
+            let count = count.min(left.len());
+            if !matches!(up_to, UpTo::Value(_)) && count > 0 && count < left.len() {
+                // Of equal values the first cells come first.
+                left.select_nth_unstable_by(count, |a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+            }
+            let (band, rest) = left.split_at_mut(count);
+            changed += becomes.lay(map, band.iter().map(|&(_, index)| index as usize));
+            left = rest;
         }
         changed
     }
+}
+
+/// Puts the cells below a value first; says how many they are.
+fn lower_first(cells: &mut [(f32, u32)], value: f32) -> usize {
+    let mut count = 0;
+    for at in 0..cells.len() {
+        if cells[at].0 < value {
+            cells.swap(count, at);
+            count += 1;
+        }
+    }
+    count
 }
 
 impl Becomes {

@@ -2,11 +2,12 @@
 
 use super::{Density, Facing, Many, On, PlaceOrder, PlacePass, Placing};
 use crate::grid::{BitPlane, Plane, straight_from};
-use crate::lattice::{Cell, Lattice, Layout, Side};
+use crate::lattice::{Cell, Extent, Lattice, Layout, Side};
 use crate::map::Tilemap;
 use crate::passes::Condition;
 use crate::passes::noise::middle;
 use crate::seed::{Keyed, Seed};
+use std::collections::BTreeMap;
 
 /// A place where something could stand.
 #[derive(Clone, Copy, Debug)]
@@ -129,49 +130,43 @@ impl PlacePass {
         seed: &Seed,
         ways: &Ways<'_>,
         told: &mut Placing,
-    ) -> Vec<Site> {
+    ) -> Sites {
         let layout = map.layout();
+        let extent = layout.extent();
         let cells = self.meeting(map, seed, told);
-        let at = |cell| Site { cell, side: None, offset: [0.0; 2] };
-        let mut sites: Vec<Site> = match &self.on {
-            On::Cell => cells.iter().map(at).collect(),
-            On::Side(side) => {
-                cells.iter().map(|cell| Site { side: Some(*side), ..at(cell) }).collect()
-            }
+        let mut middles = BTreeMap::new();
+        let mut sites: Vec<(u32, Option<Side>)> = match &self.on {
+            On::Cell => cells.indices().map(|index| (index as u32, None)).collect(),
+            On::Side(side) => cells.indices().map(|index| (index as u32, Some(*side))).collect(),
             On::SideTowards(what) => {
                 let there = what.cells(map, seed, &self.name);
-                let on = |cell| {
-                    sides_to(layout, cell, &there)
-                        .map(move |side| Site { side: Some(side), ..at(cell) })
+                let on = |index: usize| {
+                    let sides = sides_to(layout, extent.cell(index), &there);
+                    sides.map(move |side| (index as u32, Some(side)))
                 };
-                let sites: Vec<Site> = cells.iter().flat_map(on).collect();
+                let sites: Vec<_> = cells.indices().flat_map(on).collect();
                 told.left(format!("sides towards {what}"), sites.len());
                 sites
             }
             On::Region => {
-                let sites = regions(layout, &cells);
-                told.left("regions", sites.len());
-                sites
+                middles = regions(layout, &cells);
+                told.left("regions", middles.len());
+                middles.keys().map(|&index| (index, None)).collect()
             }
         };
         if ways.there.is_some() {
-            sites.retain(|site| ways.can_face(layout, site.cell));
+            sites.retain(|&(index, _)| ways.can_face(layout, extent.cell(index as usize)));
             told.left("with a neighbour to face by", sites.len());
         }
+        let mut sites = Sites { extent, sites, middles };
         self.leave_to_chance(layout, seed, &mut sites, told);
         self.arrange(map, seed, &mut sites);
         sites
     }
 
-    fn leave_to_chance(
-        &self,
-        layout: Layout,
-        seed: &Seed,
-        sites: &mut Vec<Site>,
-        told: &mut Placing,
-    ) {
+    fn leave_to_chance(&self, layout: Layout, seed: &Seed, sites: &mut Sites, told: &mut Placing) {
         let keyed = seed.keyed(&[&self.name, "place", "chance"]);
-        let value = |site: &Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
+        let value = |site: Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
         match &self.many {
             Many::All | Many::Between { .. } => return,
             Many::Chance(chance) => sites.retain(|site| value(site) < *chance),
@@ -192,7 +187,7 @@ impl PlacePass {
     }
 
     /// Puts the places in order. Where each is taken by itself that decides nothing but the numbers.
-    fn arrange(&self, map: &Tilemap, seed: &Seed, sites: &mut [Site]) {
+    fn arrange(&self, map: &Tilemap, seed: &Seed, sites: &mut Sites) {
         let layout = map.layout();
         let distance = |what: &Condition| -> Plane<u32> {
             straight_from(layout, &what.cells(map, seed, &self.name))
@@ -208,21 +203,57 @@ impl PlacePass {
             return;
         }
         let keyed = seed.keyed(&[&self.name, "place", "order"]);
-        sites.sort_by_cached_key(|site| {
-            let rank = far.as_ref().map_or(0, |(far, last)| {
-                let far = far.get(site.cell).copied().unwrap_or(0);
-                if *last { u32::MAX - far } else { far }
-            });
-            (rank, site.bits(keyed))
-        });
+        let mut ranked: Vec<(u64, u32, Option<Side>)> = sites
+            .sites
+            .iter()
+            .map(|&(index, side)| {
+                let bits = sites.site(index, side).bits(keyed);
+                let rank = far.as_ref().map(|(far, last)| {
+                    let far = far.values()[index as usize];
+                    u64::from(if *last { u32::MAX - far } else { far })
+                });
+                (rank.map_or(bits, |rank| rank << 32 | bits >> 32), index, side)
+            })
+            .collect();
+        ranked.sort_unstable();
+        sites.sites = ranked.into_iter().map(|(_, index, side)| (index, side)).collect();
     }
 }
 
-/// The middle of each connected region of cells.
-fn regions(layout: Layout, cells: &BitPlane) -> Vec<Site> {
+/// Places where something could stand, in the order in which they are taken.
+pub(super) struct Sites {
+    extent: Extent,
+    sites: Vec<(u32, Option<Side>)>,
+    /// Where in its cell the middle of a region lies.
+    middles: BTreeMap<u32, [f32; 2]>,
+}
+
+impl Sites {
+    fn site(&self, index: u32, side: Option<Side>) -> Site {
+        let offset = self.middles.get(&index).copied().unwrap_or_default();
+        Site { cell: self.extent.cell(index as usize), side, offset }
+    }
+
+    fn len(&self) -> usize {
+        self.sites.len()
+    }
+
+    fn retain(&mut self, keep: impl Fn(Site) -> bool) {
+        let mut sites = std::mem::take(&mut self.sites);
+        sites.retain(|&(index, side)| keep(self.site(index, side)));
+        self.sites = sites;
+    }
+
+    pub(super) fn iter(&self) -> impl Iterator<Item = Site> + '_ {
+        self.sites.iter().map(|&(index, side)| self.site(index, side))
+    }
+}
+
+/// The cell in the middle of each connected region of cells, and where in it that is.
+fn regions(layout: Layout, cells: &BitPlane) -> BTreeMap<u32, [f32; 2]> {
     let lattice = layout.lattice();
     let mut seen = BitPlane::new(layout.extent());
-    let mut sites = Vec::new();
+    let mut middles = BTreeMap::new();
     for first in cells.iter() {
         if seen.get(first) {
             continue;
@@ -260,8 +291,9 @@ fn regions(layout: Layout, cells: &BitPlane) -> Vec<Site> {
             // The middle of a bent region may lie outside it.
             let offset = away(unrolled);
             let inside = offset.iter().all(|part| part.abs() <= 0.5);
-            sites.push(Site { cell, side: None, offset: if inside { offset } else { [0.0; 2] } });
+            let index = layout.extent().index(cell).expect("inside");
+            middles.insert(index as u32, if inside { offset } else { [0.0; 2] });
         }
     }
-    sites
+    middles
 }

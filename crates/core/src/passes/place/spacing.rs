@@ -15,8 +15,8 @@ pub(super) struct Room {
     cells: BitPlane,
     /// Cells on which this pass laid a tile.
     tiles: BitPlane,
-    /// Sides that hold one.
-    sides: HashSet<Spot, FxBuildHasher>,
+    /// Cells that hold one on a side, side by side.
+    sides: Vec<(Side, BitPlane)>,
     /// Cells too close to what this pass set.
     close: Option<BitPlane>,
     /// From a cell to all that are too close, on lattices with straight axes.
@@ -34,7 +34,7 @@ impl Room {
             layout,
             cells: BitPlane::new(layout.extent()),
             tiles: BitPlane::new(layout.extent()),
-            sides: HashSet::default(),
+            sides: Vec::new(),
             close: (pass.apart > 0.0).then(|| BitPlane::new(layout.extent())),
             offsets: Vec::new(),
             steps: (pass.apart.ceil().max(1.0) as u32 - 1).min(4096),
@@ -52,11 +52,17 @@ impl Room {
     }
 
     fn fill(&mut self, cell: Cell, side: Option<Side>) {
-        if side.is_some() {
-            self.sides.insert(Spot::new(self.layout, cell, side));
-        } else {
+        let Some(side) = side else {
             self.cells.set(cell, true);
-        }
+            return;
+        };
+        let (cell, side) = Spot::new(self.layout, cell, Some(side)).told_from(side);
+        let known = self.sides.iter().position(|(known, _)| *known == side);
+        let number = known.unwrap_or_else(|| {
+            self.sides.push((side, BitPlane::new(self.layout.extent())));
+            self.sides.len() - 1
+        });
+        self.sides[number].1.set(cell, true);
     }
 
     pub(super) fn is_apart(&self, cell: Cell) -> bool {
@@ -67,7 +73,10 @@ impl Room {
     pub(super) fn is_free(&self, cell: Cell, part: &Part, side: Option<Side>) -> bool {
         match side {
             _ if matches!(part.what, What::Tile(_)) => !self.tiles.get(cell),
-            Some(_) => !self.sides.contains(&Spot::new(self.layout, cell, side)),
+            Some(side) => {
+                let (cell, side) = Spot::new(self.layout, cell, Some(side)).told_from(side);
+                !self.sides.iter().any(|(known, plane)| *known == side && plane.get(cell))
+            }
             None => !self.cells.get(cell),
         }
     }
