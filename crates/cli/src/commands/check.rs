@@ -7,7 +7,7 @@ use lantern_quilt::audit::missing::Trials;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::autotile::Coverage;
 use lantern_quilt::draw::{DrawOptions, NIGHT, board, draw, marked, shape_board};
-use lantern_quilt::files::{Check, Quilt, Report, read_json, save_with};
+use lantern_quilt::files::{Changes, Check, Located, Quilt, Report, read_json, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::verify::{Break, verify};
@@ -39,7 +39,8 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
             return Ok(false);
         }
     };
-    let check = quilt.check((args.trials > 0).then_some(&trials));
+    let mut check = quilt.check((args.trials > 0).then_some(&trials));
+    add_variants(args, &quilt, &mut check);
     if let Some(path) = &args.picture {
         write(path, &boards(&quilt, &check)?)?;
     }
@@ -62,6 +63,27 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
         say(args, &check.report, Some((&quilt, &check, &breaks)))?;
     }
     Ok(!check.report.has_errors() && breaks.is_empty())
+}
+
+/// What is to be said of variants and not of the quilt as it is: their values are read only by themselves.
+fn add_variants(args: &args::Check, quilt: &Quilt, check: &mut Check) {
+    for name in &quilt.variants {
+        let changes = Changes { variant: Some(name.clone()), set: Vec::new() };
+        let report = match Quilt::open_with(&args.quilt, args.root.as_deref(), &changes) {
+            Ok(varied) => varied.findings,
+            Err(report) => report,
+        };
+        for mut located in report.findings {
+            let known = |one: &Located| {
+                one.span == located.span
+                    && one.finding.message.starts_with(&located.finding.message)
+            };
+            if !quilt.findings.findings.iter().chain(&check.report.findings).any(known) {
+                located.finding.message.push_str(&format!(" (variant `{name}`)"));
+                check.report.findings.push(located);
+            }
+        }
+    }
 }
 
 /// The board of the rules, and below it that of the shapes.

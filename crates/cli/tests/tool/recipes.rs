@@ -101,6 +101,19 @@ fn a_comparison_is_the_same_on_any_number_of_threads_and_its_commands_make_its_m
     assert_eq!(made.origin.variant, map["variant"].as_str().unwrap_or_default());
 }
 
+#[test]
+fn check_looks_into_variants() {
+    let folder = tempfile::tempdir().unwrap();
+    demo(folder.path(), "market");
+    let path = folder.path().join("market/market.quilt.toml");
+    let text = fs::read_to_string(&path).unwrap();
+    fs::write(&path, text.replace("\"goods.chance\" = 0.1", "\"goods.chance\" = 7")).unwrap();
+    tool(folder.path(), &["fill", "market/market.quilt.toml", "-o", "m.png"]).success();
+    tool(folder.path(), &["check", "market/market.quilt.toml"])
+        .code(1)
+        .stderr(contains("`chance` is 7, not from 0 to 1 (variant `after_rain`)"));
+}
+
 /// A map that was made in a variant is drawn again by that variant.
 #[test]
 fn a_saved_variant_is_drawn_as_it_was() {

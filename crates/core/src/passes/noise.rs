@@ -3,7 +3,7 @@
 use super::condition::Condition;
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Lattice};
-use crate::map::{Terrain, Tilemap};
+use crate::map::{Layer, Placed, Terrain, Tilemap};
 use crate::seed::Seed;
 use fastnoise_lite::{FastNoiseLite, FractalType, NoiseType};
 
@@ -115,6 +115,13 @@ pub enum Becomes {
     Tag(String),
     /// A height.
     Height(i32),
+    /// A tile stands on them.
+    Tile {
+        /// On this layer, which is made where there is none.
+        layer: String,
+        /// What stands there.
+        placed: Placed,
+    },
     /// Nothing.
     AsIs,
 }
@@ -209,6 +216,19 @@ impl Becomes {
                 for index in cells {
                     changed += u64::from(heights.values()[index] != *height);
                     heights.values_mut()[index] = *height;
+                }
+            }
+            Self::Tile { layer, placed } => {
+                let known = map.layers.iter().position(|known| known.name == *layer);
+                let number = known.unwrap_or_else(|| {
+                    map.layers.push(Layer::new(layer, extent, Vec::new()));
+                    map.layers.len() - 1
+                });
+                let layer = &mut map.layers[number];
+                let entry = Some(layer.add(placed.clone()));
+                for cell in cells.map(|index| extent.cell(index)) {
+                    changed += u64::from(layer.get(cell) != Some(placed));
+                    layer.set(cell, entry);
                 }
             }
             Self::Tag(name) => {

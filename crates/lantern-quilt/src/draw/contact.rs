@@ -24,7 +24,7 @@ pub struct Print {
 /// How many columns a contact sheet has when nobody says: about as many as make it square.
 ///
 /// ```
-/// assert_eq!(lantern_quilt::draw::columns_of(12, [44, 27]), 3);
+/// assert_eq!(lantern_quilt::draw::columns_of(12, [44, 27]), 4);
 /// ```
 pub fn columns_of(count: usize, [width, height]: [u32; 2]) -> u32 {
     let count = count.max(1) as u32;

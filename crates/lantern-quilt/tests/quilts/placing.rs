@@ -60,6 +60,12 @@ into = "floor"
 where = { tag = "lit" }
 only = { tile = ["slab", "plain"] }
 [[recipe]]
+pass = "noise"
+name = "weeds"
+into = "floor"
+where = { empty = true, layer = "floor" }
+bands = [{ share = 0.5, tile = "plain" }]
+[[recipe]]
 pass = "stamp"
 name = "court"
 stamps = { text = "ss\ns." }
@@ -126,7 +132,10 @@ fn a_yard_is_laid_out() {
     }
     let lit = &map.tags.iter().find(|(name, _)| name == "lit").unwrap().1;
     let floor = map.layer("floor").unwrap();
-    assert!(extent.iter().all(|cell| floor.get(cell).is_some() == lit.get(cell)));
+    let weed = |cell| floor.get(cell).is_some_and(|one| one.pass.as_deref() == Some("weeds"));
+    assert!(extent.iter().all(|cell| (floor.get(cell).is_some() && !weed(cell)) == lit.get(cell)));
+    let (weeds, bare) = (extent.iter().filter(|&cell| weed(cell)).count(), 108 - lit.count());
+    assert_eq!(weeds, (bare as f64 / 2.0).round() as usize);
     let paved = floor.palette().iter().filter(|placed| placed.pass.as_deref() == Some("paving"));
     assert!(paved.count() > 0);
     // Lanterns stand with posts of their number.
@@ -147,7 +156,7 @@ fn variants_share_what_they_share() {
     let plain = made(&changed(None, &[]).unwrap());
     let empty = changed(Some("empty"), &[]).unwrap();
     let names: Vec<&str> = empty.recipe.iter().map(|pass| &*pass.name).collect();
-    assert!(names == ["ground", "court"] && empty.fills.is_empty());
+    assert!(names == ["ground", "weeds", "court"] && empty.fills.is_empty());
     let empty = made(&empty);
     assert_eq!(empty.terrain, plain.terrain);
     assert_eq!((empty.items().len(), &*empty.origin.variant), (0, "empty"));
@@ -255,6 +264,7 @@ fn an_unknown_variant_is_told_of() {
     "before any pass lays ground",
     Code::PassOrder
 )]
+#[case("tile = \"plain\" }]", "tile = \"pln\" }]", "no tile is named `pln`", Code::UnknownName)]
 #[case("share = [0.2, 0.4]", "share = [0.2]", "between two numbers", Code::BadValue)]
 #[case(
     "only = { tile = [\"slab\", \"plain\"] }",

@@ -108,7 +108,11 @@ impl Names<'_> {
             Becomes::Tag(tag) => {
                 self.tags.insert(tag.clone());
             }
-            Becomes::Height(_) | Becomes::AsIs => {}
+            Becomes::Tile { layer, placed } => {
+                self.layers.insert(layer.clone());
+                self.standing.insert(placed.tile.clone());
+            }
+            _ => {}
         }
     }
 

@@ -5,6 +5,7 @@ use super::cursor::{Keys, Notes, Value, unknown_name};
 use super::making::Step;
 use super::recipe::Common;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::map::Placed;
 use lantern_quilt_core::passes::{Becomes, ClearPass, NoisePass, ProfilePass, TagPass, UpTo};
 
 /// `bands = [{ share = 0.3, terrain = "sand" }, { terrain = "moss" }]`, from low values up; or
@@ -15,6 +16,7 @@ pub(super) fn read_noise(
     names: &mut Names<'_>,
     notes: &mut Notes,
 ) -> Step {
+    let layer = Laid::of(&common);
     let Common { name, place, .. } = common;
     let noise = take_noise(&mut keys, notes);
     let surface = keys.take("surface");
@@ -38,7 +40,8 @@ pub(super) fn read_noise(
             say_empty(&keys, "nothing lies below the surface", help, notes);
         }
         let listed = strata.map(|value| value.array(notes)).unwrap_or_default();
-        let strata = listed.iter().filter_map(|value| read_stratum(value, names, notes)).collect();
+        let strata =
+            listed.iter().filter_map(|value| read_stratum(value, &layer, names, notes)).collect();
         keys.finish(notes);
         let step = step.map(|step| step as u32);
         let surface = [least, most.max(least)];
@@ -46,7 +49,7 @@ pub(super) fn read_noise(
     }
     let bands = keys.need("bands", "what low values become, then higher ones", notes);
     let bands = bands.map(|value| value.array(notes)).unwrap_or_default();
-    let bands = bands.iter().filter_map(|value| read_band(value, names, notes)).collect();
+    let bands = bands.iter().filter_map(|value| read_band(value, &layer, names, notes)).collect();
     keys.finish(notes);
     Step::Noise(NoisePass { name, place, noise, bands })
 }
@@ -54,26 +57,60 @@ pub(super) fn read_noise(
 /// `{ depth = 3, terrain = "clay", tag = "dig" }`.
 fn read_stratum(
     value: &Value<'_>,
+    layer: &Laid,
     names: &mut Names<'_>,
     notes: &mut Notes,
 ) -> Option<(Option<u32>, Vec<Becomes>)> {
     let mut keys = value.table(notes)?;
     let depth = keys.take("depth").and_then(|value| value.whole(1..65_536, Code::BadValue, notes));
-    let becomes = take_becomes(&mut keys, names, notes);
+    let becomes = take_becomes(&mut keys, layer, names, notes);
     keys.finish(notes);
     Some((depth.map(|depth| depth as u32), becomes))
 }
 
-/// `terrain`, `tag` and `height`, from keys among others.
-fn take_becomes(keys: &mut Keys<'_>, names: &mut Names<'_>, notes: &mut Notes) -> Vec<Becomes> {
+/// The layer that a pass lays tiles on, and how they say so.
+struct Laid {
+    layer: String,
+    pass: Option<String>,
+    group: Option<String>,
+}
+
+impl Laid {
+    fn of(common: &Common) -> Self {
+        let layer = common.into.clone().unwrap_or_else(|| common.name.clone());
+        let pass = Some(common.name.clone()).filter(|pass| *pass != layer);
+        Self { layer, pass, group: common.group.clone() }
+    }
+}
+
+/// `terrain`, `tile`, `tag` and `height`, from keys among others.
+fn take_becomes(
+    keys: &mut Keys<'_>,
+    laid: &Laid,
+    names: &mut Names<'_>,
+    notes: &mut Notes,
+) -> Vec<Becomes> {
     let terrain = keys.take("terrain").and_then(|value| names.terrains.find(&value, notes));
     let tag = keys.take("tag").and_then(|value| value.text(notes));
+    let tile = keys.take("tile").and_then(|value| {
+        let name = value.text(notes)?;
+        if names.tiles.contains(name) {
+            return Some(name.to_owned());
+        }
+        unknown_name("tile", &value, name, names.tiles.iter().map(String::as_str), notes);
+        None
+    });
     let heights = i64::from(i32::MIN)..i64::from(i32::MAX);
     let height = keys.take("height").and_then(|value| value.whole(heights, Code::BadValue, notes));
     let terrain = terrain.map(Becomes::Terrain);
     let tag = tag.map(|tag| Becomes::Tag(tag.to_owned()));
     let height = height.map(|height| Becomes::Height(height as i32));
-    let all: Vec<Becomes> = terrain.into_iter().chain(tag).chain(height).collect();
+    let tile = tile.map(|tile| {
+        let (pass, group) = (laid.pass.clone(), laid.group.clone());
+        let placed = Placed { pass, group, ..Placed::new(tile) };
+        Becomes::Tile { layer: laid.layer.clone(), placed }
+    });
+    let all: Vec<Becomes> = terrain.into_iter().chain(tile).chain(tag).chain(height).collect();
     for one in &all {
         names.become_known(one);
     }
@@ -82,6 +119,7 @@ fn take_becomes(keys: &mut Keys<'_>, names: &mut Names<'_>, notes: &mut Notes) -
 
 fn read_band(
     value: &Value<'_>,
+    layer: &Laid,
     names: &mut Names<'_>,
     notes: &mut Notes,
 ) -> Option<(UpTo, Becomes)> {
@@ -104,7 +142,7 @@ fn read_band(
         },
         None => share.and_then(|share| part_of(&share, notes)).map(UpTo::Share),
     };
-    let becomes = take_becomes(&mut keys, names, notes);
+    let becomes = take_becomes(&mut keys, layer, names, notes);
     keys.finish(notes);
     let mut wrong = |text: &str, help: &str| {
         let finding = Finding::new(Code::BadValue, value.subject(), text);
@@ -123,7 +161,7 @@ fn read_band(
         0 => Becomes::AsIs,
         1 => becomes.into_iter().next()?,
         _ => {
-            wrong("a band becomes one thing", "keep one of `terrain`, `tag` and `height`");
+            wrong("a band becomes one thing", "keep one of `terrain`, `tile`, `tag` and `height`");
             return None;
         }
     };

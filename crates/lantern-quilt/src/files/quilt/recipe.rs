@@ -178,7 +178,7 @@ fn read_common(
     let kind_name = KINDS.iter().find(|(_, one)| *one == kind).map_or("pass", |(name, _)| name);
     let name = text(keys.take("name"), notes).unwrap_or_else(|| kind_name.to_owned());
     let group = text(keys.take("group"), notes);
-    let lays_tiles = matches!(kind, Kind::Collapse | Kind::Autotile | Kind::Place | Kind::Stamp);
+    let lays_tiles = !matches!(kind, Kind::Plan | Kind::Tag | Kind::Clear);
     let into = if lays_tiles { text(keys.take("into"), notes) } else { None };
     let place = known.read_where(keys, grounds, notes);
     Common { name, group, into, place }

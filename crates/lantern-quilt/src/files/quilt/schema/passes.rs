@@ -142,6 +142,8 @@ pub(super) use a_pass;
 a_pass! {
     /// Bands of noise to terrain, tags or heights; or, with `surface`, strata below a surface.
     NoisePass = "noise" {
+        /// The layer that tiles go to. Default one of its own.
+        into: Option<String>,
         /// Cells from hump to hump. Default 8.
         scale: Option<f64>,
         /// Layers of ever finer noise: 1 to 8.
@@ -169,6 +171,7 @@ struct Band {
     /// This share of the cells, exact to rounding; of two one between, by the seed.
     share: Option<Share>,
     terrain: Option<String>,
+    tile: Option<String>,
     tag: Option<String>,
     height: Option<i64>,
 }
@@ -186,6 +189,7 @@ enum Share {
 struct Stratum {
     depth: Option<u32>,
     terrain: Option<String>,
+    tile: Option<String>,
     tag: Option<String>,
     height: Option<i64>,
 }
