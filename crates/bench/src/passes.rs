@@ -6,9 +6,10 @@ use lantern_quilt::grid::{BitPlane, Plane};
 use lantern_quilt::map::{Item, Layer, Placed, Tilemap};
 use lantern_quilt::passes::{
     Around, Becomes, Choice, ClearPass, Condition, Density, Facing, Many, Metric, Noise, NoisePass,
-    On, Part, PlaceOrder, PlacePass, ProfilePass, TagPass, UpTo, What,
+    On, Part, PlaceOrder, PlacePass, ProfilePass, StampPass, TagPass, UpTo, What,
 };
 use lantern_quilt::prelude::*;
+use std::sync::Arc;
 
 const SIZE: u32 = 1024;
 const GOAL: f64 = 10.0;
@@ -111,7 +112,18 @@ fn passes() -> Vec<(&'static str, Work)> {
         items: true,
         layers: names(&["tiles"]),
     };
+    let mut court = Tilemap::new(Layout::flat(Lattice::Square, 6, 4).expect("small"));
+    terrain("sand").lay(&mut court, 0..24);
+    let mut chooser = PlacePass::new(name(), Vec::new());
+    (chooser.place, chooser.apart, chooser.facing) = (moss(), 12.0, Facing::Steps(4));
+    let stamp = StampPass::new(chooser, vec![(1.0, Arc::new(court))], Side::South);
     vec![
+        (
+            "stamp 12 apart",
+            Box::new(move |map, seed| {
+                stamp.apply(map, seed);
+            }),
+        ),
         (
             "noise by value",
             bands(vec![(UpTo::Value(0.4), terrain("sand")), (UpTo::Rest, terrain("moss"))]),

@@ -3,6 +3,7 @@
 
 use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::draw::{DrawOptions, draw, film, label, label_width, openness};
+use lantern_quilt::map::Item;
 use lantern_quilt::prelude::*;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -305,4 +306,71 @@ fn boards_hold_every_set(
     assert!((drawn.height() > 800) == (tiles > 100), "{} high", drawn.height());
     let red = drawn.pixels().iter().filter(|pixel| **pixel == [200, 0, 0, 255]).count();
     assert!(red >= tiles, "{red} pixels of {tiles} tiles");
+}
+
+/// Where the pixels of an item lie that is one wide and four high, red at its foot, in cells of 10.
+#[rstest]
+#[case::upright(0.0, None, [0.0, 0.0], 1.0, true, &[(15, 14, 2), (15, 11, 1)])]
+#[case::as_drawn(0.0, None, [0.0, 0.0], 1.0, false, &[(15, 14, 2), (15, 11, 1)])]
+#[case::quarter(90.0, None, [0.0, 0.0], 1.0, false, &[(15, 15, 2), (18, 15, 1)])]
+#[case::upright_turned(90.0, None, [0.0, 0.0], 1.0, true, &[(15, 14, 2), (15, 11, 1)])]
+#[case::moved(0.0, None, [0.5, -0.5], 1.0, false, &[(20, 9, 2), (20, 6, 1)])]
+#[case::on_a_side(0.0, Some(Side::East), [0.0, 0.0], 1.0, false, &[(20, 14, 2), (20, 11, 1)])]
+#[case::twice(0.0, None, [0.0, 0.0], 2.0, false, &[(15, 13, 2), (16, 14, 2), (15, 7, 1)])]
+fn items_stand_where_they_say(
+    #[case] turn: f32,
+    #[case] side: Option<Side>,
+    #[case] offset: [f32; 2],
+    #[case] scale: f32,
+    #[case] upright: bool,
+    #[case] want: &[(u32, u32, usize)],
+) {
+    const COLOURS: [[u8; 4]; 3] = [lantern_quilt::draw::NIGHT, [0, 0, 250, 255], [250, 0, 0, 255]];
+    let (mut map, mut art) = map_of(Lattice::Square, [10, 10], 3, 3);
+    map.layers.clear();
+    let mut drawn = Picture::new(1, 4, COLOURS[1]).unwrap();
+    drawn.set(0, 3, COLOURS[2]);
+    let look = lantern_quilt::art::Look::new(drawn);
+    let look = if upright { look.upright() } else { look };
+    // The foot stands in the middle.
+    art.add_item("post", look, Some([0, 4]));
+    let item = Item { look: Some(0), ..Item::new("post", Cell::new(1, 1)) };
+    map.set_items(vec![Item { turn, side, scale, offset: [offset[0], offset[1], 0.0], ..item }]);
+    let picture = draw(&map, &art, &DrawOptions::default()).unwrap();
+    for &(x, y, colour) in want {
+        assert_eq!(picture.get(x, y), Some(COLOURS[colour]), "{x}, {y}");
+    }
+    let lit = picture.pixels().iter().filter(|p| **p != COLOURS[0]).count();
+    assert_eq!(lit as f32, 4.0 * scale * scale);
+}
+
+#[test]
+fn markers_are_pins_and_what_has_no_picture_is_hatched() {
+    let (mut map, art) = map_of(Lattice::Square, [40, 40], 3, 3);
+    map.layers.clear();
+    let lit = |map: &Tilemap, labels: bool| {
+        let mut options = DrawOptions::default();
+        options.labels = labels;
+        let picture = draw(map, &art, &options).unwrap();
+        picture.pixels().iter().filter(|p| **p != lantern_quilt::draw::NIGHT).count()
+    };
+    map.set_items(vec![Item { number: 2, ..Item::new("musician", Cell::new(1, 1)) }]);
+    let (bare, named) = (lit(&map, false), lit(&map, true));
+    assert!(bare > 50 && named > bare + 400, "{bare} {named}");
+    map.set_items(vec![Item { look: Some(0), ..Item::new("unknown", Cell::new(0, 2)) }]);
+    assert_eq!(lit(&map, true), 20 * 20);
+}
+
+#[rstest]
+#[case(10, 40, 40)]
+#[case(100, 40, 40)]
+#[case(7, 20, 14)]
+fn pictures_are_fitted_to_their_room(#[case] width: u32, #[case] room: u32, #[case] want: u32) {
+    let mut picture = Picture::new(width, width * 2, [9, 9, 9, 255]).unwrap();
+    picture.set(0, 0, [200, 0, 0, 255]);
+    let fitted = lantern_quilt::draw::fit(&picture, room);
+    assert_eq!((fitted.width(), fitted.height()), (want, want * 2));
+    // Light is neither made nor lost: what is plain stays plain.
+    assert_eq!(fitted.get(want - 1, want), Some([9, 9, 9, 255]));
+    assert!(fitted.get(0, 0).unwrap()[0] > 9);
 }

@@ -24,6 +24,8 @@ pub struct Course {
     pub made: Made,
     /// The last fill, or the one that did not end well.
     pub run: Option<Run>,
+    /// Whether the quilt says all restrictions of that fill.
+    pub plain: bool,
     /// Steps of each fill.
     pub steps: Vec<u64>,
     pub told: Vec<Told>,
@@ -51,7 +53,7 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     let mut making = quilt.begin(quilt.layout, seed);
     let (mut told, mut steps, mut frames) =
         (Vec::new(), Vec::new(), Vec::<(String, Picture)>::new());
-    let mut run: Option<Run> = None;
+    let (mut run, mut plain): (Option<Run>, bool) = (None, true);
     while let Some(name) = making.pass().map(|pass| pass.name.clone()) {
         if args.show_where.as_ref() == Some(&name) {
             break;
@@ -68,6 +70,9 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
                     filled.fill_with(&interrupted(), &mut bar);
                 }
                 steps.push(filled.tally().steps);
+                let main = quilt.collapse().zip(making.fill());
+                let main = main.is_some_and(|(main, fill)| main.name() == fill.collapse.name());
+                plain = main && !making.is_restricted();
                 let report = making.lay(&filled);
                 run = Some(filled);
                 report
@@ -91,7 +96,7 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     }
     let took = told.iter().map(|one| one.took).sum();
     let written = args.steps.clone();
-    Ok(Course { made: making.finish(), run, steps, told, took, written })
+    Ok(Course { made: making.finish(), run, plain, steps, told, took, written })
 }
 
 /// The map before the pass that `--show-where` names, and the cells it would use.

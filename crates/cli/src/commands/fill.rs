@@ -148,7 +148,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
-    let blame = Blame::of(&quilt, run);
+    let blame = course.plain.then(|| Blame::of(&quilt, run)).flatten();
     let mut written = write_all(&quilt, &course.made.map, &options, &outputs, done)?;
     written.extend(course.written.clone());
     if let Some(path) = args.sheet.as_ref().filter(|_| done) {

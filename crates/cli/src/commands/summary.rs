@@ -135,7 +135,9 @@ impl Summary<'_> {
     /// which it does not say.
     fn said(&self, by: By) -> Option<Said> {
         match by {
-            By::Restriction(cause) if self.again.is_none() => self.quilt.said(cause),
+            By::Restriction(cause) if self.course.is_some_and(|course| course.plain) => {
+                self.quilt.said(cause)
+            }
             _ => None,
         }
     }
@@ -220,12 +222,15 @@ impl Summary<'_> {
                 let progress = self.run.progress();
                 let partial =
                     self.written.iter().find(|path| path.extension().is_some_and(|e| e == "json"));
-                let further = match partial {
+                let further = match partial.filter(|_| self.quilt.recipe.len() == 1) {
                     Some(path) => format!(
                         "`lantern-quilt fill {} --from {}` goes on from there",
                         args.quilt.display(),
                         path.display()
                     ),
+                    None if self.quilt.recipe.len() > 1 => {
+                        "the same command makes the map again from the start".to_owned()
+                    }
                     None => {
                         "the same command fills the map again from the start; with a .json among \
                              its outputs it could go on"

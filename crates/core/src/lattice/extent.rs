@@ -121,9 +121,11 @@ impl Extent {
 
     /// The number of `cell`, counted row by row and level by level, or `None` outside.
     pub fn index(&self, cell: Cell) -> Option<usize> {
+        // An extent ends within the range of coordinates, so what lies before it comes round to no less
+        // than its length.
         let along = |value: i32, start: i32, length: u32| {
-            let offset = i64::from(value) - i64::from(start);
-            (offset >= 0 && offset < i64::from(length)).then_some(offset as usize)
+            let offset = value.wrapping_sub(start) as u32;
+            (offset < length).then_some(offset as usize)
         };
         let x = along(cell.x, self.origin.x, self.size[0])?;
         let y = along(cell.y, self.origin.y, self.size[1])?;
@@ -133,11 +135,15 @@ impl Extent {
 
     /// The cell of that number; the inverse of [`index`](Self::index).
     pub fn cell(&self, index: usize) -> Cell {
-        let (width, height) = (self.size[0] as usize, self.size[1] as usize);
+        let [width, height, _] = self.size;
+        // Cells are fewer than numbers of 32 bits, which divide faster.
+        let index = index as u32;
+        let row = index / width;
+        let level = if row < height { 0 } else { row / height };
         Cell {
-            x: self.origin.x + (index % width) as i32,
-            y: self.origin.y + (index / width % height) as i32,
-            z: self.origin.z + (index / width / height) as i32,
+            x: self.origin.x + (index - row * width) as i32,
+            y: self.origin.y + (row - level * height) as i32,
+            z: self.origin.z + level as i32,
         }
     }
 
@@ -148,8 +154,7 @@ impl Extent {
 
     /// Every cell, row by row and level by level.
     pub fn iter(&self) -> impl ExactSizeIterator<Item = Cell> + Clone + use<> {
-        let this = *self;
-        (0..self.cells()).map(move |index| this.cell(index))
+        Cells { extent: *self, next: self.origin, left: self.cells() }
     }
 
     /// The cells both boxes share, or `None`.
@@ -183,6 +188,50 @@ impl Wrap {
     /// Closed east to west and north to south.
     pub const FLAT: Self = Self { x: true, y: true, z: false };
 }
+
+/// The cells of an extent, in their order.
+#[derive(Clone, Debug)]
+struct Cells {
+    extent: Extent,
+    next: Cell,
+    left: usize,
+}
+
+impl Iterator for Cells {
+    type Item = Cell;
+
+    fn next(&mut self) -> Option<Cell> {
+        self.left = self.left.checked_sub(1)?;
+        let cell = self.next;
+        // Counted from the origin: one past the end may be no coordinate.
+        let Extent { origin, size } = self.extent;
+        let is_last = |at: i32, from: i32, length: u32| at.wrapping_sub(from) as u32 + 1 == length;
+        if !is_last(cell.x, origin.x, size[0]) {
+            self.next.x += 1;
+        } else if !is_last(cell.y, origin.y, size[1]) {
+            self.next = Cell { x: origin.x, y: cell.y + 1, ..cell };
+        } else if self.left > 0 {
+            self.next = Cell { x: origin.x, y: origin.y, z: cell.z + 1 };
+        }
+        Some(cell)
+    }
+
+    fn size_hint(&self) -> (usize, Option<usize>) {
+        (self.left, Some(self.left))
+    }
+
+    fn nth(&mut self, steps: usize) -> Option<Cell> {
+        let Some(left) = self.left.checked_sub(steps).filter(|left| *left > 0) else {
+            self.left = 0;
+            return None;
+        };
+        self.next = self.extent.cell(self.extent.cells() - left);
+        self.left = left;
+        self.next()
+    }
+}
+
+impl ExactSizeIterator for Cells {}
 
 /// Lattice, extent and wrapping together: everything about which cells touch.
 ///
@@ -242,6 +291,9 @@ impl Layout {
     /// Also `None` when the lattice has no such side. O(1).
     pub fn neighbour(&self, cell: Cell, side: Side) -> Option<Cell> {
         let next = self.lattice.step(cell, side)?;
+        if self.extent.contains(next) {
+            return Some(next);
+        }
         let fold = |value: i32, start: i32, length: u32, wraps: bool| {
             let length = length as i32;
             if (start..start + length).contains(&value) {

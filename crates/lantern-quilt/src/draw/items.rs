@@ -12,6 +12,9 @@ const PIN: Rgba = [240, 160, 40, 255];
 const RIM: Rgba = [36, 24, 16, 255];
 const PAPER: Rgba = [250, 246, 236, 235];
 
+/// Names have no room beside pins in cells that are narrower.
+const LEGIBLE: i64 = 16;
+
 /// Where the middle of an item's place lies in the picture, its offset included, in pixels.
 fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
     let (left, top) = place.corner(item.cell);
@@ -139,7 +142,7 @@ pub(super) fn pin(
                 picture.blend(x + dx, y + dy, if rim || eye { RIM } else { PIN });
             }
         }
-        if !labels {
+        if !labels || place.cell()[0] < LEGIBLE {
             continue;
         }
         let text = match item.number {

@@ -61,7 +61,7 @@ pub struct DrawOptions {
     pub level: Option<i32>,
     /// Cells that stay light while all others are dimmed. Default all.
     pub chosen: Option<BitPlane>,
-    /// Whether markers have their names beside them. Default yes.
+    /// Whether markers have their names beside them, in cells that are wide enough. Default yes.
     pub labels: bool,
     /// Colours of terrains, drawn flat where no tile stands. Default none.
     pub grounds: Vec<(String, Rgba)>,

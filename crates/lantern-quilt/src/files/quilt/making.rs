@@ -170,6 +170,12 @@ impl<'q> Making<'q> {
         &self.made.map
     }
 
+    /// Whether the fill that is due is restricted by what passes before it made, or by conditions: then
+    /// [`Quilt::said`] does not know its restrictions.
+    pub const fn is_restricted(&self) -> bool {
+        self.refill.is_some()
+    }
+
     /// The pass that comes next.
     pub fn pass(&self) -> Option<&'q Pass> {
         self.quilt.recipe.get(self.next)
@@ -353,14 +359,22 @@ impl Quilt {
         self.fills.iter().rfind(|fill| fill.coarse.is_none()).or(self.fills.last())
     }
 
-    /// The fill of a recipe that has just one, without what passes before it placed; `None` when it
-    /// has none, and [`make`](Self::make) is all there is to do.
+    /// The first fill of its recipe, over what the passes before it made; `None` when it has none, and
+    /// [`make`](Self::make) is all there is to do, or when it cannot keep what stands there.
     pub fn job(&self, layout: Layout, seed: &Seed) -> Option<Job> {
-        self.collapse().map(|collapse| collapse.job(layout, seed))
+        let mut making = self.begin(layout, seed);
+        loop {
+            match making.advance().ok()? {
+                Next::Pass(_) => {}
+                Next::Fill(job) => return Some(job),
+                Next::End => return None,
+            }
+        }
     }
 
     /// Follows the recipe; after each pass `each` is shown what it did and the map so far, and says
-    /// whether to go on. See [`make`](Self::make).
+    /// whether to go on. A fill that cannot keep what stands there is left out, which [`Making`] tells.
+    /// See [`make`](Self::make).
     pub fn make_stepwise(
         &self,
         layout: Layout,

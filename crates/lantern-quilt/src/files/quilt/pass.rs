@@ -128,6 +128,12 @@ fn take_coarse(
         return None;
     };
     let block = value.whole(2..1025, Code::BadValue, notes)?;
+    if model.lattice().turns() == 6 {
+        let finding =
+            Finding::new(Code::NotYet, value.subject(), "hexagons make no larger hexagons");
+        notes.add(finding.help("fill every cell by itself"), value.span.clone());
+        return None;
+    }
     let Some(becomes) = becomes.and_then(|value| value.table(notes)) else {
         let text = "a fill of blocks says what their cells become";
         let finding = Finding::new(Code::MissingKey, value.subject(), text);

@@ -138,6 +138,10 @@ fn read_small(
         }
     };
     let cells = small.layout().extent().cells();
+    if small.layout().extent().depth() > 1 {
+        let text = "a small map has one level".to_owned();
+        return wrong(value, text, "cut one out of it, or stamp each by itself", notes);
+    }
     if cells > LARGEST {
         let text = format!("{cells} cells are too many to be set in");
         return wrong(
