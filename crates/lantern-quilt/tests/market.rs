@@ -4,6 +4,7 @@
 use lantern_quilt::files::{Changes, Folder, Made, Quilt, write_json};
 use lantern_quilt::map::{Item, Spot};
 use lantern_quilt::prelude::*;
+use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
@@ -187,5 +188,68 @@ fn every_hillside_has_its_strata_in_order() {
             assert_eq!(terrain(lantern.cell.x, lantern.cell.y), Some("hollow"));
         }
         assert_eq!(named(&map, "moon").len(), 1);
+    }
+}
+
+/// What might be written in place of any value.
+const SLIPS: [&str; 22] = [
+    "-1",
+    "0",
+    "1",
+    "3",
+    "0.5",
+    "-0.5",
+    "1e9",
+    "-1e300",
+    "nan",
+    "inf",
+    "99999999999999",
+    "\"x\"",
+    "\"\"",
+    "\"moss\"",
+    "\"lantern\"",
+    "\"random\"",
+    "[]",
+    "[1, 2]",
+    "[0.1, 900]",
+    "{}",
+    "true",
+    "{ terrain = \"pond\" }",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+    /// Slips of any kind are told of, or make some map; nothing panics and nothing runs away.
+    #[test]
+    fn slips_in_a_recipe_are_told_of(
+        hillside: bool, slips in prop::collection::vec((any::<prop::sample::Index>(), 0..SLIPS.len()), 1..4),
+        seed: u8,
+    ) {
+        let name = if hillside { "hillside" } else { "market" };
+        let text = std::fs::read_to_string(folder(name).join(format!("{name}.quilt.toml"))).unwrap();
+        let mut text: Vec<String> = text.lines().map(str::to_owned).collect();
+        let from = text.iter().position(|line| line == "[[recipe]]").unwrap();
+        let said: Vec<usize> =
+            (from..text.len()).filter(|&line| text[line].contains(" = ")).collect();
+        for (place, slip) in slips {
+            let line = &mut text[said[place.index(said.len())]];
+            // One of the values of the line, from its sign to the next end of a value.
+            let signs: Vec<usize> = line.match_indices(" = ").map(|(at, _)| at + 3).collect();
+            let at = signs[place.index(signs.len())];
+            let open = line[at..].starts_with(['{', '[', '"']);
+            let end = if open { line.len() } else { line[at..].find([',', ' ']).map_or(line.len(), |end| at + end) };
+            line.replace_range(at..end, SLIPS[slip]);
+        }
+        if let Ok(quilt) = Quilt::read(&text.join("\n"), name, &Folder::new(folder(name))) {
+            let made = make(&quilt, &seed.to_string());
+            let mut data = Vec::new();
+            write_json(&made.map, &mut data).unwrap();
+            prop_assert!(lantern_quilt::files::read_json(&data[..]).unwrap() == made.map);
+            #[cfg(feature = "draw")]
+            {
+                let options = lantern_quilt::draw::DrawOptions::default();
+                lantern_quilt::draw::draw(&made.map, &quilt.art, &options).unwrap();
+            }
+        }
     }
 }

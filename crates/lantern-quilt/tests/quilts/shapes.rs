@@ -520,7 +520,7 @@ fn one_missing_and_one_twice_is_probably_a_slip() {
         let found = check.report.findings.iter().find(|one| one.finding.code == code);
         found.unwrap_or_else(|| panic!("{}", check.report)).finding.clone()
     };
-    assert_eq!(of(Code::MissingShape).message, "1 of 16 neighbourhood of `moss` has no tile");
+    assert_eq!(of(Code::MissingShape).message, "1 of 16 neighbourhoods of `moss` has no tile");
     assert!(
         of(Code::MissingShape)
             .help

@@ -35,9 +35,9 @@ fn of_set(spec: &ShapeSpec, art: &TileArt) -> Vec<Finding> {
     let mut found = Vec::new();
     if !coverage.missing.is_empty() {
         let count = coverage.missing.len();
-        let (s, have) = if count == 1 { ("", "has") } else { ("s", "have") };
+        let have = if count == 1 { "has" } else { "have" };
         let text = format!(
-            "{count} of {} neighbourhood{s} of `{}` {have} no tile",
+            "{count} of {} neighbourhoods of `{}` {have} no tile",
             coverage.all,
             set.name()
         );
