@@ -374,3 +374,30 @@ fn pictures_are_fitted_to_their_room(#[case] width: u32, #[case] room: u32, #[ca
     assert_eq!(fitted.get(want - 1, want), Some([9, 9, 9, 255]));
     assert!(fitted.get(0, 0).unwrap()[0] > 9);
 }
+
+#[test]
+fn a_contact_sheet_shows_every_print_and_what_is_wrong() {
+    use lantern_quilt::draw::{Print, contact_sheet, print_width};
+    let room = print_width(3);
+    let print = |number: u8, failure: Option<&str>| Print {
+        label: vec![
+            format!("number {number}"),
+            "a label that is far too long for its print ".repeat(9),
+        ],
+        failure: failure.map(str::to_owned),
+        picture: Picture::new(room, room / 2, [number * 40, 9, 9, 255]).unwrap(),
+    };
+    let prints: Vec<Print> =
+        (1..=5).map(|number| print(number, (number == 4).then_some("not filled"))).collect();
+    let sheet = contact_sheet("Five", &prints, 3).unwrap();
+    let count =
+        |number: u8| sheet.pixels().iter().filter(|p| **p == [number * 40, 9, 9, 255]).count();
+    let whole = (room * (room / 2)) as usize;
+    for number in [1, 2, 3, 5] {
+        assert_eq!(count(number), whole, "print {number} is whole");
+    }
+    // What is wrong stands in a band over the foot of its print.
+    assert!(count(4) < whole && count(4) > whole / 2);
+    assert!(sheet.pixels().iter().any(|p| p[0] > 180 && p[1] > 110 && p[2] < 110), "in amber");
+    assert!(sheet.width() <= 1300);
+}
