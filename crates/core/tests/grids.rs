@@ -211,3 +211,62 @@ fn a_map_without_border_is_no_steps_from_it() {
     let steps = lantern_quilt_core::constraints::steps_from_border(layout);
     assert!(steps.values().iter().all(Option::is_none));
 }
+
+proptest! {
+    /// Cells counted on, against cells worked out one by one, up to the ends of the coordinates.
+    #[test]
+    fn cells_come_in_their_order(
+        size in [1u32..5, 1u32..5, 1u32..4], at in [0usize..3, 0usize..3, 0usize..3], skips in prop::collection::vec(0usize..7, 0..9),
+    ) {
+        // The least origin, the middle, and as far up as such a size may lie.
+        let from = |axis: usize| [i32::MIN, -2, i32::MAX - size[axis] as i32][at[axis]];
+        let origin = Cell::at(from(0), from(1), from(2));
+        let extent = Extent::new(origin, size).unwrap();
+        let cells: Vec<Cell> = (0..extent.cells()).map(|index| extent.cell(index)).collect();
+        prop_assert_eq!(extent.iter().collect::<Vec<_>>(), cells.clone());
+        prop_assert_eq!(extent.iter().len(), cells.len());
+        for (index, &cell) in cells.iter().enumerate() {
+            prop_assert_eq!(extent.index(cell), Some(index));
+            let [dx, dy, dz] = [index % size[0] as usize, index / size[0] as usize % size[1] as usize, index / (size[0] * size[1]) as usize];
+            prop_assert_eq!(cell, Cell::at(origin.x + dx as i32, origin.y + dy as i32, origin.z + dz as i32));
+        }
+        // Cells passed over are passed over.
+        let (mut ours, mut plain) = (extent.iter(), cells.iter().copied());
+        for skip in skips {
+            prop_assert_eq!(ours.nth(skip), plain.nth(skip));
+            prop_assert_eq!(ours.len(), plain.len());
+        }
+        // Whatever lies one step off is outside, and so are the ends of the coordinates.
+        let [wide, high, deep] = size.map(|length| length as i32);
+        for (dx, dy, dz) in [(-1, 0, 0), (wide, 0, 0), (0, -1, 0), (0, high, 0), (0, 0, -1), (0, 0, deep)] {
+            let (x, y, z) = (origin.x.checked_add(dx), origin.y.checked_add(dy), origin.z.checked_add(dz));
+            if let (Some(x), Some(y), Some(z)) = (x, y, z) {
+                prop_assert_eq!(extent.index(Cell::at(x, y, z)), None);
+            }
+        }
+        for end in [i32::MIN, i32::MAX] {
+            let inside = |at: i32, axis: usize| i64::from(end) >= i64::from(at) && i64::from(end) < i64::from(at) + i64::from(size[axis]);
+            prop_assert_eq!(extent.contains(Cell { x: end, ..origin }), inside(origin.x, 0));
+            prop_assert_eq!(extent.contains(Cell { z: end, ..origin }), inside(origin.z, 2));
+        }
+    }
+
+    /// Set cells in order, and what lies beyond a side leads back.
+    #[test]
+    fn set_cells_are_listed_and_neighbours_are_mutual(
+        lattice in 0usize..4, size in [1u32..5, 1u32..5, 1u32..3], wrap in any::<[bool; 3]>(), bits in any::<u64>(),
+    ) {
+        let layout = lantern_quilt_testkit::maps::layout_of(lattice, size, wrap);
+        let extent = layout.extent();
+        let set = BitPlane::from_fn(extent, |cell| bits >> (extent.index(cell).unwrap() % 64) & 1 == 1);
+        let listed: Vec<Cell> = extent.iter().filter(|&cell| set.get(cell)).collect();
+        prop_assert_eq!(set.count(), listed.len());
+        prop_assert_eq!(set.iter().collect::<Vec<_>>(), listed);
+        for (cell, &side) in extent.iter().flat_map(|cell| layout.lattice().sides().iter().map(move |side| (cell, side))) {
+            if let Some(there) = layout.neighbour(cell, side) {
+                prop_assert!(extent.contains(there));
+                prop_assert_eq!(layout.neighbour(there, side.opposite()), Some(cell));
+            }
+        }
+    }
+}

@@ -1,5 +1,6 @@
 //! Several pictures side by side, labelled.
 
+use super::contact::fit;
 use super::text::label;
 use super::{DrawError, INK, NIGHT};
 use crate::picture::Picture;
@@ -17,11 +18,7 @@ pub fn side_by_side(pictures: &[(String, Picture)]) -> Result<Picture, DrawError
     // Rows about as many as make the whole as high as it is wide.
     let columns = (1..=count).find(|columns| columns * columns >= count).unwrap_or(1);
     let room = WIDTH / columns - GAP;
-    let shrunk: Vec<Picture> =
-        pictures.iter().map(|(_, one)| one.shrunk(one.width().div_ceil(room).max(1))).collect();
-    // Pictures shrink by whole numbers, so more of them may fit.
-    let widest = shrunk.iter().map(Picture::width).max().unwrap_or(room).max(120);
-    let columns = (WIDTH / (widest + GAP)).max(columns);
+    let shrunk: Vec<Picture> = pictures.iter().map(|(_, one)| fit(one, room)).collect();
     let tallest = shrunk.iter().map(Picture::height).max().unwrap_or(0);
     let rows = count.div_ceil(columns);
     let pitch = tallest + CAPTION + GAP;
