@@ -404,3 +404,60 @@ fn a_fill_says_what_it_cannot_keep() {
     };
     assert!(error.contains("the pass `paving` cannot keep") && error.contains("holds `stone`"));
 }
+
+/// What hexagons have no sense or no way for yet.
+#[rstest]
+#[case("pass = \"stamp\"\nstamps = { text = \"s\" }", Code::NotYet, "cannot be set in on hexagons")]
+#[case(
+    "pass = \"place\"\nwhat = \"spot\"\nfacing = { along = { terrain = \"sand\" } }",
+    Code::BadValue,
+    "right angle"
+)]
+#[case(
+    "pass = \"place\"\nwhat = { parts = [{ item = \"spot\", at = [1, 0] }] }",
+    Code::NotYet,
+    "stand in one cell"
+)]
+#[case(
+    "pass = \"place\"\nwhat = \"spot\"\nfacing = \"north\"",
+    Code::UnknownSide,
+    "no side `north`"
+)]
+#[case("pass = \"collapse\"\ncoarse = 4\nbecomes = {}", Code::NotYet, "no larger hexagons")]
+fn what_hexagons_cannot_is_said(#[case] pass: &str, #[case] code: Code, #[case] says: &str) {
+    let text = format!(
+        "quilt = 1\nmap = {{ lattice = \"hex_pointy\", size = [6, 6] }}\nterrains = {{ sand = \"s\" }}\n\
+         items = {{ spot = {{}} }}\n[[recipe]]\npass = \"noise\"\nbands = [{{ terrain = \"sand\" }}]\n\
+         [[recipe]]\n{pass}\n"
+    );
+    let report = read(&text).unwrap_err();
+    let told = |one: &lantern_quilt::files::Located| {
+        one.finding.code == code && one.finding.message.contains(says)
+    };
+    assert!(report.findings.iter().any(told), "{report}");
+}
+
+/// A small map that was saved is set in with everything on it.
+#[test]
+fn a_saved_map_is_stamped() {
+    let mut saved = made(&yard("", "").unwrap());
+    saved.terrain = None;
+    saved.set_items(vec![Item::new("bench", Cell::new(0, 0))]);
+    let mut data = Vec::new();
+    lantern_quilt::files::write_json(&saved, &mut data).unwrap();
+    let mut art = pictures();
+    art.0.insert("court.map.json".to_owned(), data);
+    let text = "quilt = 1\nmap = { lattice = \"square\", size = [30, 20] }\n[[recipe]]\npass = \"stamp\"\n\
+                group = \"courts\"\nat = [3, 5]\nstamps = { map = \"court.map.json\" }\n";
+    let map = made(&Quilt::read(text, "a", &art).unwrap_or_else(|report| panic!("{report}")));
+    let (floor, old) = (map.layer("floor").unwrap(), saved.layer("floor").unwrap());
+    for cell in old.extent().iter() {
+        let there = floor.get(Cell::new(cell.x + 3, cell.y + 5)).map(|one| &one.tile);
+        assert_eq!(there, old.get(cell).map(|one| &one.tile));
+    }
+    let bench = &map.items()[0];
+    assert_eq!(
+        (bench.cell, bench.group.as_deref(), bench.number),
+        (Cell::new(3, 5), Some("courts"), 1)
+    );
+}
