@@ -54,6 +54,13 @@ fn every_market_is_as_it_says() {
         let made = make(&quilt, &seed.to_string());
         assert!(made.short().next().is_none(), "{seed}: {:?}", made.short().next());
         let map = &made.map;
+        // Lanes and pond are planned, and nothing else; without puddles they stay.
+        let planned = map.terrain.as_ref().map(|terrain| {
+            let kinds =
+                |number: &u32| ["gravel", "pond"].contains(&&*terrain.palette[*number as usize]);
+            terrain.cells.iter().flatten().filter(kinds).count() as u64
+        });
+        assert_eq!((&*made.passes[1].name, Some(made.passes[1].changed)), ("lanes", planned));
         let terrain = |cell: Cell| map.terrain.as_ref().unwrap().at(cell, extent);
         let tagged = |tag: &str, cell: Cell| {
             map.tags.iter().any(|(name, plane)| name == tag && plane.get(cell))

@@ -212,6 +212,18 @@ impl Plan {
         u64::from(width) * u64::from(height) - inside
     }
 
+    /// How many cells of a map it lays something on. O(cells of the plan).
+    pub fn laid(&self, extent: Extent) -> u64 {
+        let [width, height] = self.size.map(|length| length as usize);
+        let inside = |index: &usize| {
+            let (x, y) = ((index % width) as i32, (index / width) as i32);
+            extent.contains(Cell { x: self.corner.x + x, y: self.corner.y + y, ..extent.origin() })
+        };
+        let full =
+            |index: &usize| self.terrain.as_ref().is_none_or(|one| one.cells.get(*index).is_some());
+        (0..width * height).filter(full).filter(inside).count() as u64
+    }
+
     /// The terrains that it lays.
     pub fn terrains(&self) -> impl Iterator<Item = &String> {
         self.terrain.iter().flat_map(|terrain| &terrain.palette)

@@ -283,8 +283,8 @@ impl<'q> Making<'q> {
         match &pass.step {
             Step::Collapse(_) => {}
             Step::Plan(plan) => {
-                let [width, height] = plan.size().map(u64::from);
-                told.changed = width * height - plan.apply(map);
+                plan.apply(map);
+                told.changed = plan.laid(map.layout().extent());
             }
             Step::Autotile(autotile) => {
                 stand_ins.extend(autotile.apply(map, seed));
