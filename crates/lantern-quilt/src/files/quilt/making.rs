@@ -413,7 +413,8 @@ impl Quilt {
         self.make_stepwise(layout, seed, run, &mut |_, _| true)
     }
 
-    /// The map of a run that this quilt began, finished or not. O(cells x passes).
+    /// The map of a run that this quilt began, finished or not. A fill of blocks does not know the size
+    /// of its map: follow its recipe by [`begin`](Self::begin). O(cells x passes).
     pub fn map_of(&self, run: &Run) -> Tilemap {
         self.make(run.space().layout(), run.seed(), Some(run)).map
     }
