@@ -1,4 +1,4 @@
-//! The steps of a recipe, one a file.
+//! The passes of a recipe, one a file.
 
 mod autotile;
 mod collapse;

@@ -453,7 +453,9 @@ impl PlacePass {
                     plane.set(cell, true);
                 }
             }
-            if mark.within > 0 && chosen.len() * (mark.within * mark.within) as usize > 4096 {
+            let painted = u64::from(mark.within).pow(2).saturating_mul(chosen.len() as u64);
+            // Many or wide discs are one distance transform; few small ones are painted one by one.
+            if mark.within > 0 && painted > 4096 {
                 let far = steps_from(layout, &plane);
                 plane = BitPlane::from_fn(layout.extent(), |cell| {
                     far.get(cell).is_some_and(|&far| far <= mark.within)
