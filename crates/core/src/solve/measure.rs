@@ -116,9 +116,25 @@ pub(super) struct PickTable {
 }
 
 impl PickTable {
+    /// Into how many parts [`sure`](Self::sure) divides random numbers.
+    pub(super) const PARTS: usize = 1 << GUIDE_BITS;
+
+    /// The part of a random number.
+    #[inline]
+    pub(super) fn part(random: u64) -> usize {
+        (random >> (64 - GUIDE_BITS)) as usize
+    }
+
+    /// The pose that all random numbers of a part pick, when they do.
+    pub(super) fn sure(&self, part: usize) -> Option<usize> {
+        let first = (part as u64) << (64 - GUIDE_BITS);
+        let pose = self.pick(first);
+        (self.pick(first | u64::MAX >> GUIDE_BITS) == pose).then_some(pose)
+    }
+
     pub(super) fn pick(&self, random: u64) -> usize {
         let point = scale(random, *self.ends.last().expect("a domain is never empty"));
-        let mut at = usize::from(self.guide[(random >> (64 - GUIDE_BITS)) as usize]);
+        let mut at = usize::from(self.guide[Self::part(random)]);
         while self.ends[at] <= point {
             at += 1;
         }

@@ -9,6 +9,30 @@
 
 use crate::lattice::{Cell, Lattice, Layout};
 
+/// A power of two, so that no index is out of range.
+const MOST_SIDES: usize = 8;
+
+/// Steps to neighbours, for a loop that has no time for bounds.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Ways {
+    steps: [i32; 2 * MOST_SIDES],
+    across: [u32; MOST_SIDES],
+    parity_mask: u32,
+    parity_flip: u32,
+}
+
+impl Ways {
+    /// The step beyond a side, and the bit of the side across.
+    #[inline]
+    pub(super) fn of<const SIDES: usize>(&self, at: u32, side: usize) -> (i32, u32) {
+        let side = side % MOST_SIDES;
+        // Lattices of four sides do not shift.
+        let parity =
+            if SIDES == 4 { 0 } else { (at & self.parity_mask ^ self.parity_flip) as usize };
+        (self.steps[(parity * MOST_SIDES + side) % (2 * MOST_SIDES)], self.across[side])
+    }
+}
+
 #[derive(Clone, Debug)]
 pub(super) struct Padded<const SIDES: usize> {
     layout: Layout,
@@ -83,6 +107,22 @@ impl<const SIDES: usize> Padded<SIDES> {
     /// Cells with rim that a layout would need, for reckoning before anything is allocated.
     pub(super) fn len_of(layout: Layout) -> u64 {
         Self::new(layout).len() as u64
+    }
+
+    /// Steps and opposite sides at hand.
+    pub(super) fn ways(&self) -> Ways {
+        let mut ways = Ways {
+            steps: [0; 2 * MOST_SIDES],
+            across: [0; MOST_SIDES],
+            parity_mask: self.parity_mask,
+            parity_flip: self.parity_flip,
+        };
+        for side in 0..SIDES {
+            ways.steps[side] = self.steps[0][side];
+            ways.steps[MOST_SIDES + side] = self.steps[1][side];
+            ways.across[side] = 1 << self.opposites[side];
+        }
+        ways
     }
 
     /// From a cell to the one beyond each side.

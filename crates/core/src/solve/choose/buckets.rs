@@ -20,10 +20,10 @@ pub(crate) const POOLED: Standing = 256;
 /// Room of a bucket that is never tidied.
 const SMALL: usize = 8192;
 
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub(crate) struct Buckets {
-    buckets: Vec<Bucket>,
-    /// One bit a bucket that may not be empty.
+    buckets: Box<[Bucket; 256]>,
+    /// One bit a bucket that is not empty.
     filled: [u64; 4],
     pool: usize,
     pool_level: u8,
@@ -46,11 +46,28 @@ pub(crate) struct Bucket {
 
 /// The same queue with its parts at hand, for a loop that keeps them in registers.
 pub(crate) struct Hands<'a> {
-    pub(crate) buckets: &'a mut [Bucket],
+    pub(crate) buckets: &'a mut [Bucket; 256],
     pub(crate) filled: &'a mut [u64; 4],
     pub(crate) pool: &'a mut usize,
     /// The level at which pooled cells are drawn; 256 when only in need.
     pub(crate) pool_level: usize,
+}
+
+impl Default for Buckets {
+    fn default() -> Self {
+        let mut buckets: Box<[Bucket; 256]> = Box::new(std::array::from_fn(|_| Bucket::default()));
+        // Level 0 stays empty, but a loop may write where its next entry would be.
+        buckets[0].room = vec![0];
+        Self {
+            buckets,
+            filled: [0; 4],
+            pool: 0,
+            pool_level: 0,
+            pool_start: 0,
+            crowded: false,
+            shy_pool: false,
+        }
+    }
 }
 
 impl Buckets {
@@ -60,8 +77,7 @@ impl Buckets {
     /// Empties everything. Pooled cells are at `pool_level`, or last of all when `shy_pool`.
     pub(crate) fn reset(&mut self, pool_level: u8, shy_pool: bool) {
         self.shy_pool = shy_pool;
-        self.buckets.resize_with(256, Bucket::default);
-        for bucket in &mut self.buckets {
+        for bucket in self.buckets.iter_mut() {
             (bucket.len, bucket.crowded) = (0, false);
         }
         self.filled = [0; 4];
@@ -112,6 +128,7 @@ impl Buckets {
             for (level, bucket) in self.buckets.iter_mut().enumerate() {
                 if std::mem::take(&mut bucket.crowded) {
                     bucket.tidy(level as Standing, &standing);
+                    self.filled[level / 64] &= !(u64::from(bucket.len == 0) << (level % 64));
                 }
             }
         }
@@ -148,16 +165,14 @@ impl Buckets {
             }
             let level = least?;
             let bucket = &mut self.buckets[level as usize];
-            while bucket.len > 0 {
-                let number = stream.below(bucket.len as u64) as usize;
-                let at = bucket.room[number];
-                bucket.len -= 1;
-                bucket.room[number] = bucket.room[bucket.len];
-                if u32::from(standing(at)) == level {
-                    return Some(at);
-                }
+            let number = stream.below(bucket.len as u64) as usize;
+            let at = bucket.room[number];
+            bucket.len -= 1;
+            bucket.room[number] = bucket.room[bucket.len];
+            self.filled[level as usize / 64] ^= u64::from(bucket.len == 0) << (level % 64);
+            if u32::from(standing(at)) == level {
+                return Some(at);
             }
-            self.filled[level as usize / 64] &= !(1 << (level % 64));
         }
     }
 
@@ -196,8 +211,13 @@ impl Bucket {
     #[cold]
     fn tidy(&mut self, level: Standing, standing: impl Fn(u32) -> Standing) {
         let before = self.len;
-        self.room.truncate(before);
-        self.room.retain(|&at| standing(at) == level);
+        let mut kept = 0;
+        for entry in 0..before {
+            let at = self.room[entry];
+            self.room[kept] = at;
+            kept += usize::from(standing(at) == level);
+        }
+        self.room.truncate(kept);
         // Mostly untrue entries are what filled it; else it may be the same cell many times.
         if self.room.len() > before / 4 * 3 {
             self.room.sort_unstable();

@@ -5,23 +5,15 @@
 //! does (a transition not yet known, a rim that wraps, a cell that ran out, a list that is full) it
 //! stops *before* it, with the state as the slow way would have it, and says where to go on.
 
-use super::memo::{Lanes, Memo, REAL, UNKNOWN};
+use super::memo::{Memo, OUTSIDE, Picks};
 use crate::seed::{Stream, scale};
 use crate::solve::choose::Queue;
+use crate::solve::measure::PickTable;
 use crate::solve::state::State;
 use crate::solve::undo::{Change, MADE};
 
 /// Changes of one decision that concern others, at most; with more, the slow way goes on.
 const NOTES: usize = 64;
-
-/// A change that concerns others: the cell, how many changes of the same decision came before it,
-/// and whom it concerns.
-#[derive(Clone, Copy, Debug, Default)]
-struct Note {
-    at: u32,
-    offset: u32,
-    lanes: Lanes,
-}
 
 /// Where a sprint came to a stop.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -75,18 +67,20 @@ impl Memo {
         if queue.is_crowded() {
             return sprint;
         }
-        let (table, supports, shift) = (&self.table[..], &self.supports[..], self.shift);
+        let (domains, steps) = (&self.domains[..], &self.steps.places[..]);
         let picks = &self.picks[..];
         let (cells, common) = (&mut cells[..], *common);
+        let ways = padded.ways();
         let queue = queue.hands();
-        let (mut filled, mut pool) = (*queue.filled, *queue.pool);
+        let mut filled = *queue.filled;
+        // Open cells, and from bit 32 on pooled ones.
+        let mut counts = (*queue.pool as u64) << 32 | *open as u64;
         let mut hands = trail.hands();
         let mask = hands.ring.len() - 1;
         let (mut start, mut end) = (hands.start, hands.end);
-        let (mut made, mut still_open, mut at_head) = (hands.made, *open, *head);
+        let (mut made, mut at_head) = (hands.made, *head);
         let mut random = stream.clone();
-        let mut notes = [Note::default(); NOTES];
-        let mut halted = None;
+        let mut notes = [0; NOTES];
         let most = course.window + course.window / 8;
 
         sprint.halt = 'decisions: loop {
@@ -94,26 +88,24 @@ impl Memo {
             if sprint.decisions == course.decisions {
                 break Halt::Spent;
             }
-            let chosen = 'choice: loop {
+            let chosen = loop {
                 let Some(word) = filled.iter().position(|&word| word != 0) else {
                     break 'decisions Halt::Choose;
                 };
                 let level = word * 64 + filled[word].trailing_zeros() as usize;
-                if pool > 0 && queue.pool_level <= level {
+                if counts >> 32 != 0 && queue.pool_level <= level {
                     break 'decisions Halt::Choose;
                 }
                 let bucket = &mut queue.buckets[level];
-                while bucket.len > 0 {
-                    let number = scale(random.bits(), bucket.len as u64) as usize;
-                    let at = bucket.room[number];
-                    bucket.len -= 1;
-                    bucket.room[number] = bucket.room[bucket.len];
-                    let dom = cells[at as usize];
-                    if usize::from(supports[usize::from(dom)].level()) == level && dom != common {
-                        break 'choice at;
-                    }
+                let number = scale(random.bits(), bucket.len as u64) as usize;
+                let at = bucket.room[number];
+                bucket.len -= 1;
+                bucket.room[number] = bucket.room[bucket.len];
+                filled[word] ^= u64::from(bucket.len == 0) << (level % 64);
+                let dom = cells[at as usize];
+                if usize::from(domains[usize::from(dom)].level) == level && dom != common {
+                    break at;
                 }
-                filled[word] &= filled[word] - 1;
             };
             let bits = random.bits();
             let dom = cells[chosen as usize];
@@ -124,80 +116,87 @@ impl Memo {
             if end - start + NOTES * S >= mask {
                 break Halt::Pick(chosen, bits);
             }
-            let only = REAL + pick.pick(bits) as u16;
-            hands.ring[end & mask] = Change { at: chosen, before: dom, news: MADE };
+            let mut picked = pick.guide[PickTable::part(bits)];
+            if picked == 0 {
+                picked = self.told(usize::from(dom), pick.table.pick(bits));
+            }
+            hands.ring[end & mask] =
+                Change { at: chosen, before: dom, news: MADE | (picked >> Picks::SIDES) as u8 };
             let first = end;
             end += 1;
             made += 1;
-            still_open -= 1;
-            cells[chosen as usize] = only;
+            counts -= 1;
+            cells[chosen as usize] = picked as u16;
             sprint.decisions += 1;
 
-            // Changes that concern nobody need no visit; the others are noted.
-            let lanes = supports[usize::from(dom)].differs(supports[usize::from(only)]);
-            notes[0] = Note { at: chosen, offset: 0, lanes };
-            let (mut visited, mut noted) = (0, usize::from(lanes.any::<S>()));
-            while visited != noted {
-                let Note { at, offset, lanes } = notes[visited];
-                let now = supports[usize::from(cells[at as usize])];
-                let steps = padded.steps(at);
-                for side in lanes.sides::<S>() {
-                    let to = at.wrapping_add_signed(steps[side]);
-                    let cell = &mut cells[to as usize];
-                    let dom = *cell;
-                    let class = usize::from(now.class(side));
-                    let next = table[(usize::from(dom) << shift) + class];
-                    if next == dom {
-                        continue;
-                    }
-                    // Nothing left, or not yet known: the two ends of the range.
-                    if next.wrapping_sub(1) >= UNKNOWN - 1 || next == common || noted == NOTES {
-                        halted = Some((visited, noted, first));
-                        at_head = first + offset as usize;
-                        break 'decisions Halt::Spread(offset as usize);
-                    }
-                    let (old, new) = (supports[usize::from(dom)], supports[usize::from(next)]);
-                    let (pooled, level) = (dom == common, new.level());
-                    let was = if pooled { 0 } else { old.level() };
-                    if level == 0 {
-                        still_open -= 1;
-                    } else if level != was {
-                        let bucket = &mut queue.buckets[usize::from(level)];
-                        let Some(slot) = bucket.room.get_mut(bucket.len) else {
-                            halted = Some((visited, noted, first));
-                            at_head = first + offset as usize;
-                            break 'decisions Halt::Spread(offset as usize);
-                        };
+            // Changes that concern nobody need no visit; the others are noted by their place in the
+            // ring. One loop goes through all sides, for two loops are harder to foretell.
+            let mut left = picked >> Picks::SIDES;
+            let (mut at, mut now) = (chosen, &domains[usize::from(picked as u16)]);
+            notes[0] = first;
+            let (mut visited, mut noted) = (0, usize::from(left != 0));
+            while left != 0 {
+                let side = left.trailing_zeros() as usize;
+                left &= left - 1;
+                let (stride, across) = ways.of::<S>(at, side);
+                let to = at.wrapping_add_signed(stride);
+                let class = now.class(side);
+                let cell = &mut cells[to as usize];
+                let dom = *cell;
+                let step = steps[domains[usize::from(dom)].place(class)];
+                let next = step.next();
+                if step.is_of(class) {
+                    if next != dom {
+                        let bucket = &mut queue.buckets[usize::from(step.level())];
+                        let Some(slot) = bucket.room.get_mut(bucket.len) else { break };
+                        if next == common {
+                            break;
+                        }
                         *slot = to;
-                        bucket.len += 1;
-                        filled[usize::from(level / 64)] |= 1 << (level % 64);
+                        bucket.len += step.moves() as usize;
+                        let word = usize::from(step.level() / 64);
+                        filled[word] |= u64::from(step.moves()) << (step.level() % 64);
+                        counts -= step.counts();
+                        *cell = next;
+                        let news = step.news() & !across;
+                        hands.ring[end & mask] = Change { at: to, before: dom, news: news as u8 };
+                        notes[noted % NOTES] = end;
+                        noted += usize::from(news != 0);
+                        end += 1;
                     }
-                    pool -= usize::from(pooled);
-                    *cell = next;
-                    hands.ring[end & mask] = Change { at: to, before: dom, news: 0 };
-                    let lanes = old.differs(new).without(padded.opposite(side));
-                    notes[noted] = Note { at: to, offset: (end - first) as u32, lanes };
-                    noted += usize::from(lanes.any::<S>());
-                    end += 1;
+                } else if dom != OUTSIDE {
+                    // Nothing left, or not yet known.
+                    break;
                 }
-                visited += 1;
+                if left == 0 {
+                    visited += 1;
+                    if visited == noted {
+                        break;
+                    }
+                    let change = hands.ring[notes[visited % NOTES] & mask];
+                    (at, left) = (change.at, u32::from(change.news));
+                    now = &domains[usize::from(cells[at as usize])];
+                    // So no note overwrites one that is not visited.
+                    if noted > NOTES - S {
+                        break;
+                    }
+                }
+            }
+            if visited != noted {
+                at_head = notes[visited];
+                break Halt::Spread(at_head - first);
             }
             at_head = end;
-            sprint.open = still_open;
+            sprint.open = counts as u32 as usize;
             if end - start > most {
                 (hands.start, hands.end, hands.made) = (start, end, made);
                 sprint.committed |= hands.cut(course.window);
                 (start, made) = (hands.start, hands.made);
             }
         };
-        if let Some((visited, noted, first)) = halted {
-            for Note { offset, lanes, .. } in &notes[visited..noted] {
-                hands.ring[(first + *offset as usize) & mask].news |= lanes.marks();
-            }
-        }
         trail.put_back(start, end, made);
-        (*open, *head) = (still_open, at_head);
-        (*queue.filled, *queue.pool) = (filled, pool);
+        (*open, *head) = (counts as u32 as usize, at_head);
+        (*queue.filled, *queue.pool) = (filled, (counts >> 32) as usize);
         *stream = random;
         sprint
     }

@@ -11,6 +11,7 @@
 mod fast;
 mod memo;
 mod plain;
+mod steps;
 
 pub(super) use fast::{Course, Halt, Sprint};
 pub(super) use memo::Memo;
@@ -52,6 +53,9 @@ pub(super) trait Domains: Debug + Send + Sized {
     const GHOST: Self::Dom;
 
     fn new(rules: &Rules, weights: Weights) -> Self;
+
+    /// Cells that hold this are pooled from now on, and no others.
+    fn pool(&mut self, _common: Self::Dom) {}
 
     /// Whether it is neither outside nor ghost.
     fn is_real(dom: Self::Dom) -> bool;

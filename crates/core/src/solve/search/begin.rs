@@ -76,20 +76,26 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 // Nothing of the first propagation is ever taken back.
                 self.state.trail.cut(0);
                 let to = (from + UNIT).min(self.state.cells.len());
+                // Neighbouring cells mostly hold the same, and mostly it says nothing.
+                let mut quiet = D::OUTSIDE;
                 for at in from..to {
                     let dom = self.state.cells[at];
-                    if D::is_real(dom) {
-                        let news = self.domains.news(D::OUTSIDE, dom);
-                        let change = Change { at: at as u32, before: D::OUTSIDE, news };
-                        if news != 0
-                            && let Some(dead) = self.domains.spread(&mut self.state, change)?
-                        {
-                            self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
-                            return Ok(());
-                        }
+                    if dom == quiet || !D::is_real(dom) {
+                        continue;
                     }
-                    self.phase = Phase::Scan(at + 1);
+                    let news = self.domains.news(D::OUTSIDE, dom);
+                    if news == 0 {
+                        quiet = dom;
+                        continue;
+                    }
+                    self.phase = Phase::Scan(at);
+                    let change = Change { at: at as u32, before: D::OUTSIDE, news };
+                    if let Some(dead) = self.domains.spread(&mut self.state, change)? {
+                        self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+                        return Ok(());
+                    }
                 }
+                self.phase = Phase::Scan(to);
                 if to == self.state.cells.len() && self.state.head == self.state.trail.end() {
                     self.fill_queue();
                     self.phase = Phase::Choose;
@@ -100,32 +106,37 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     }
 
     pub(super) fn fill_queue(&mut self) {
-        // The most common domain, when one holds the majority of cells (Boyer and Moore 1991).
+        // The most common domain, when one holds the majority of cells (Boyer and Moore 1991), run
+        // by run of cells that hold the same.
         let (mut common, mut lead) = (D::OUTSIDE, 0usize);
-        for &dom in self.state.cells.iter().filter(|&&dom| D::is_real(dom)) {
-            if lead == 0 {
-                common = dom;
+        for run in self.state.cells.chunk_by(|a, b| a == b).filter(|run| D::is_real(run[0])) {
+            if run[0] == common {
+                lead += run.len();
+            } else if lead < run.len() {
+                (common, lead) = (run[0], run.len() - lead);
+            } else {
+                lead -= run.len();
             }
-            if dom == common { lead += 1 } else { lead -= 1 }
         }
         let level = if D::is_real(common) { self.domains.level(common) } else { 0 };
         self.untouched = if level > 0 { common } else { D::OUTSIDE };
         // Cells with weights of their own do not stand together, whatever they hold.
         self.state.common = if self.own.is_some() { D::OUTSIDE } else { self.untouched };
+        self.domains.pool(self.state.common);
         self.reset_queue(level);
         let (mut pooled, mut entered) = (0, 0);
-        for at in 0..self.state.cells.len() as u32 {
-            let dom = self.state.cells[at as usize];
-            if !D::is_real(dom) {
-                continue;
-            }
+        for at in 0..self.state.cells.len() {
+            let dom = self.state.cells[at];
             if dom == self.state.common {
                 pooled += 1;
-            } else if !self.domains.is_decided(dom) {
+            } else if D::is_real(dom) && !self.domains.is_decided(dom) {
                 entered += 1;
-                let level = self.level_at(at);
-                self.state.queue.enter(at, level);
+                let level = self.level_at(at as u32);
+                self.state.queue.enter(at as u32, level);
             }
+        }
+        if !D::is_real(self.state.common) {
+            pooled = 0;
         }
         self.state.queue.fill_pool(pooled);
         self.state.open = pooled + entered;

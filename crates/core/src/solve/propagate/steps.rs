@@ -1,0 +1,327 @@
+//! Domains as records and what becomes of them, packed for the hot loop.
+//!
+//! A [`Step`] says in one word all that follows when a domain meets a class. The steps of a domain
+//! lie together, each at the place that the bits of its class name under a factor of that domain; where
+//! two would share one, another factor is taken, or a longer row. So a step that is known takes one load, and the steps in use stay in few lines
+//! of cache, however many classes there are.
+
+/// The most sides of any lattice.
+pub(super) const SIDES: usize = 6;
+/// As many or more; a power of two, so that no index is out of range.
+pub(super) const MOST_SIDES: usize = 8;
+
+/// Most places of the table of steps.
+const MOST_PLACES: usize = 1 << 21;
+
+/// What the hot loop asks of a domain.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Domain {
+    /// The class of what it supports beyond each side; then the mask and the factor of its row.
+    lanes: [u16; MOST_SIDES],
+    /// Where its row of steps begins.
+    start: u32,
+    pub(super) level: u8,
+}
+
+const MASK: usize = 6;
+const FACTOR: usize = 7;
+
+impl Domain {
+    pub(super) fn new(classes: [u16; SIDES], level: u8) -> Self {
+        let mut lanes = [0; MOST_SIDES];
+        lanes[..SIDES].copy_from_slice(&classes);
+        Self { lanes, level, start: 0 }
+    }
+
+    /// The class of what it supports beyond a side.
+    #[inline]
+    pub(super) fn class(&self, side: usize) -> u16 {
+        self.lanes[side % MOST_SIDES]
+    }
+
+    /// The place of its step for a class.
+    #[inline]
+    pub(super) fn place(&self, class: u16) -> usize {
+        self.start as usize + within(class, self.lanes[FACTOR], self.lanes[MASK])
+    }
+
+    /// One bit for each side beyond which the other supports something else.
+    #[inline]
+    pub(super) fn differs(&self, other: &Self) -> u8 {
+        (0..SIDES).map(|side| u8::from(self.lanes[side] != other.lanes[side]) << side).sum()
+    }
+
+    fn length(&self) -> usize {
+        usize::from(self.lanes[MASK]) + 1
+    }
+}
+
+/// Where in a row the step of a class is.
+#[inline]
+fn within(class: u16, factor: u16, mask: u16) -> usize {
+    ((u32::from(class) * u32::from(factor)) >> 8) as usize & usize::from(mask)
+}
+
+/// Factors to try in turn; the first leaves a class as it is.
+const FACTORS: [u16; 12] =
+    [0x100, 0x9e3b, 0x6a5d, 0xc2b3, 0x51ed, 0xb7e5, 0x3c6f, 0xd1a9, 0x7f4b, 0xe695, 0x2d87, 0x8ac1];
+
+/// What becomes of a domain under a class: the next domain, its level, and what the change means to
+/// others; and the class, to know it by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Step(u64);
+
+const LEVEL: u32 = 16;
+const NEWS: u32 = 24;
+const CLOSES: u32 = 30;
+const MOVES: u32 = 31;
+const CLASS: u32 = 32;
+/// A step with nothing left; the hot loop does not know it by its class.
+const DEAD: u32 = 48;
+/// The cell was pooled.
+const POOLED: u32 = 62;
+
+impl Step {
+    /// No step of any class.
+    const NONE: Self = Self(u64::MAX);
+
+    /// Nothing is left.
+    pub(super) const fn dead(class: u16) -> Self {
+        Self((class as u64) << CLASS | 1 << DEAD)
+    }
+
+    /// Nothing is taken from `dom`.
+    pub(super) const fn same(class: u16, dom: u16) -> Self {
+        Self((class as u64) << CLASS | dom as u64)
+    }
+
+    /// `next` is left of `old`; cells that hold the old one may be pooled.
+    pub(super) fn to(class: u16, next: u16, [old, new]: [&Domain; 2], pooled: bool) -> Self {
+        let closes = new.level == 0;
+        let moves = !closes && (pooled || new.level != old.level);
+        Self(
+            u64::from(next)
+                | u64::from(new.level) << LEVEL
+                | u64::from(old.differs(new)) << NEWS
+                | u64::from(closes) << CLOSES
+                | u64::from(moves) << MOVES
+                | u64::from(class) << CLASS
+                | u64::from(pooled) << POOLED,
+        )
+    }
+
+    /// Whether it is the step of this class, and leaves something.
+    #[inline]
+    pub(super) const fn is_of(self, class: u16) -> bool {
+        (self.0 >> CLASS) as u32 & !(1 << (POOLED - CLASS)) == class as u32
+    }
+
+    /// Whether it leaves nothing.
+    #[inline]
+    pub(super) const fn is_dead(self) -> bool {
+        self.0 >> DEAD == 1
+    }
+
+    pub(super) const fn class(self) -> u16 {
+        (self.0 >> CLASS) as u16
+    }
+
+    #[inline]
+    pub(super) const fn next(self) -> u16 {
+        self.0 as u16
+    }
+
+    #[inline]
+    pub(super) const fn level(self) -> u8 {
+        (self.0 >> LEVEL) as u8
+    }
+
+    /// One bit for each side beyond which less may stand.
+    #[inline]
+    pub(super) const fn news(self) -> u32 {
+        (self.0 >> NEWS) as u32 & 0x3f
+    }
+
+    /// 1 when just one pose is left, and 1 from bit 32 on when the cell was pooled.
+    #[inline]
+    pub(super) const fn counts(self) -> u64 {
+        self.0 >> CLOSES & (1 << 32 | 1)
+    }
+
+    /// 1 when more is left, at another level.
+    #[inline]
+    pub(super) const fn moves(self) -> u32 {
+        (self.0 >> MOVES) as u32 & 1
+    }
+}
+
+/// No place is left for another step.
+pub(super) struct NoPlace;
+
+/// All steps known so far.
+#[derive(Debug)]
+pub(super) struct Steps {
+    pub(super) places: Vec<Step>,
+    /// Rows given up, by the logarithm of their length.
+    free: [Vec<u32>; 17],
+}
+
+impl Steps {
+    pub(super) const MOST_BYTES: u64 = MOST_PLACES as u64 * 8;
+
+    /// No steps; domains that have none share the first place.
+    pub(super) fn new() -> Self {
+        Self { places: vec![Step::NONE], free: Default::default() }
+    }
+
+    /// The step of a domain for a class, or its end.
+    #[inline]
+    pub(super) fn get(&self, dom: &Domain, class: u16) -> Option<Step> {
+        let step = self.places[dom.place(class)];
+        (step.is_of(class) || step == Step::dead(class)).then_some(step)
+    }
+
+    /// Remembers a step of a domain that was not known.
+    pub(super) fn insert(&mut self, dom: &mut Domain, step: Step) -> Result<(), NoPlace> {
+        let place = dom.place(step.class());
+        if dom.start != 0 && self.places[place] == Step::NONE {
+            self.places[place] = step;
+            return Ok(());
+        }
+        let (start, length) = (dom.start as usize, dom.length());
+        let old: Vec<Step> = match start {
+            0 => Vec::new(),
+            _ => self.places[start..][..length].to_vec(),
+        };
+        let mut known: Vec<Step> = old.into_iter().filter(|&old| old != Step::NONE).collect();
+        known.push(step);
+        let (factor, mask) = fit(&known);
+        let new = self.row(mask)?;
+        for &step in &known {
+            self.places[new as usize + within(step.class(), factor, mask)] = step;
+        }
+        if start != 0 {
+            self.places[start..][..length].fill(Step::NONE);
+            self.free[length.ilog2() as usize].push(start as u32);
+        }
+        dom.start = new;
+        (dom.lanes[MASK], dom.lanes[FACTOR]) = (mask, factor);
+        Ok(())
+    }
+
+    /// The steps of a domain, to change them.
+    pub(super) fn of(&mut self, dom: &Domain) -> impl Iterator<Item = &mut Step> {
+        let length = if dom.start == 0 { 0 } else { dom.length() };
+        let row = self.places[dom.start as usize..][..length].iter_mut();
+        row.filter(|step| **step != Step::NONE)
+    }
+
+    /// A blank row.
+    fn row(&mut self, mask: u16) -> Result<u32, NoPlace> {
+        let length = usize::from(mask) + 1;
+        if let Some(start) = self.free[length.ilog2() as usize].pop() {
+            return Ok(start);
+        }
+        let start = self.places.len();
+        if start + length > MOST_PLACES {
+            return Err(NoPlace);
+        }
+        self.places.resize(start + length, Step::NONE);
+        Ok(start as u32)
+    }
+}
+
+/// A factor and a mask under which no two steps share a place.
+fn fit(steps: &[Step]) -> (u16, u16) {
+    let mut taken = Vec::new();
+    let mut mask = steps.len().next_power_of_two().max(4) as u16 - 1;
+    loop {
+        for factor in FACTORS {
+            taken.clear();
+            taken.resize(usize::from(mask) / 64 + 1, 0u64);
+            let free = steps.iter().all(|step| {
+                let place = within(step.class(), factor, mask);
+                let word = &mut taken[place / 64];
+                let free = *word >> (place % 64) & 1 == 0;
+                *word |= 1 << (place % 64);
+                free
+            });
+            if free {
+                return (factor, mask);
+            }
+        }
+        mask = mask << 1 | 1;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use std::collections::BTreeMap;
+
+    fn domain() -> impl Strategy<Value = Domain> {
+        (prop::array::uniform6(0u16..3), any::<u8>())
+            .prop_map(|(classes, level)| Domain::new(classes, level))
+    }
+
+    proptest! {
+        /// A packed step against what went into it.
+        #[test]
+        fn steps_say_what_follows(
+            old in domain(), new in domain(), class: u16, next: u16, pooled: bool,
+        ) {
+            let step = Step::to(class, next, [&old, &new], pooled);
+            prop_assert!(step.is_of(class) && !step.is_of(class ^ 1) && !step.is_dead());
+            prop_assert_eq!((step.class(), step.next(), step.level()), (class, next, new.level));
+            let differ = (0..SIDES).filter(|&side| old.class(side) != new.class(side));
+            prop_assert_eq!(step.news(), differ.map(|side| 1 << side).sum::<u32>());
+            prop_assert_eq!(step.counts() & 1 == 1, new.level == 0);
+            prop_assert_eq!(step.counts() >> 32 == 1, pooled);
+            let enters = new.level > 0 && (pooled || new.level != old.level);
+            prop_assert_eq!(step.moves() == 1, enters);
+            let same = Step::same(class, next);
+            prop_assert!(same.is_of(class) && same.next() == next && same.counts() == 0);
+            let dead = Step::dead(class);
+            prop_assert!(dead.is_dead() && !dead.is_of(class) && !step.is_dead() && !same.is_dead());
+        }
+
+        /// Rows of several domains against a plain map; classes as they come, and spread wide.
+        #[test]
+        fn rows_are_a_map(known in prop::collection::vec((0usize..4, any::<u16>(), any::<bool>()), 0..200)) {
+            let mut domains = [Domain::default(); 4];
+            let mut steps = Steps::new();
+            let mut model = BTreeMap::new();
+            for (number, (dom, class, narrow)) in known.into_iter().enumerate() {
+                let class = if narrow { class % 40 } else { class };
+                if model.contains_key(&(dom, class)) {
+                    continue;
+                }
+                prop_assert_eq!(steps.get(&domains[dom], class), None);
+                let step =
+                    if number % 7 == 0 { Step::dead(class) } else { Step::same(class, number as u16) };
+                prop_assert!(steps.insert(&mut domains[dom], step).is_ok());
+                model.insert((dom, class), step);
+            }
+            for (&(dom, class), &step) in &model {
+                prop_assert_eq!(steps.get(&domains[dom], class), Some(step));
+            }
+            for (number, dom) in domains.iter().enumerate() {
+                let count = model.keys().filter(|key| key.0 == number).count();
+                prop_assert_eq!(steps.of(dom).count(), count);
+            }
+        }
+    }
+
+    /// When there is no room the row stays as it was.
+    #[test]
+    fn a_full_table_says_so() {
+        let (mut steps, mut dom) = (Steps::new(), Domain::default());
+        assert!(steps.insert(&mut dom, Step::same(7, 1)).is_ok());
+        steps.places.resize(MOST_PLACES, Step::NONE);
+        let refused = (0..100)
+            .find(|&class| class != 7 && steps.insert(&mut dom, Step::same(class, 2)).is_err());
+        assert!(refused.is_some());
+        assert_eq!(steps.get(&dom, 7), Some(Step::same(7, 1)));
+    }
+}
