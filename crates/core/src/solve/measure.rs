@@ -62,7 +62,11 @@ impl Weights {
                     total += self.weight[pose];
                     logs += self.weight_log[pose];
                 }
-                let mean = (logs / u128::from(total)) as u64;
+                // Division of the wide kind is slow, and seldom needed.
+                let mean = match u64::try_from(logs) {
+                    Ok(logs) => logs / total,
+                    Err(_) => (logs / u128::from(total)) as u64,
+                };
                 let entropy = log2(total).saturating_sub(mean);
                 1 + (entropy >> 12).min(254) as u8
             }
@@ -127,13 +131,17 @@ impl PickTable {
 
     /// The pose that all random numbers of a part pick, when they do.
     pub(super) fn sure(&self, part: usize) -> Option<usize> {
-        let first = (part as u64) << (64 - GUIDE_BITS);
-        let pose = self.pick(first);
-        (self.pick(first | u64::MAX >> GUIDE_BITS) == pose).then_some(pose)
+        let last = (part as u64) << (64 - GUIDE_BITS) | u64::MAX >> GUIDE_BITS;
+        let at = usize::from(self.guide[part]);
+        (scale(last, self.total()) < self.ends[at]).then(|| self.poses[at] as usize)
+    }
+
+    fn total(&self) -> u64 {
+        *self.ends.last().expect("a domain is never empty")
     }
 
     pub(super) fn pick(&self, random: u64) -> usize {
-        let point = scale(random, *self.ends.last().expect("a domain is never empty"));
+        let point = scale(random, self.total());
         let mut at = usize::from(self.guide[Self::part(random)]);
         while self.ends[at] <= point {
             at += 1;

@@ -107,7 +107,7 @@ impl Buckets {
     #[inline]
     pub(crate) fn enter(&mut self, at: u32, level: u8) {
         let bucket = &mut self.buckets[usize::from(level)];
-        if bucket.len == bucket.room.len() {
+        if bucket.is_full() {
             self.crowded |= bucket.grow();
         }
         bucket.room[bucket.len] = at;
@@ -200,6 +200,20 @@ impl Buckets {
 }
 
 impl Bucket {
+    #[inline]
+    pub(crate) fn is_full(&self) -> bool {
+        self.len == self.room.len()
+    }
+
+    /// Makes room where that asks for no tidying; whether it did.
+    #[cold]
+    pub(crate) fn widen(&mut self) -> bool {
+        self.len < SMALL && {
+            self.grow();
+            true
+        }
+    }
+
     /// Makes room; says whether it should be tidied too.
     #[cold]
     fn grow(&mut self) -> bool {

@@ -2,7 +2,7 @@
 //!
 //! It does what [`Searcher`](crate::solve::search) does over [`Domains`](super::Domains), in the
 //! same order and with the same random numbers, as long as nothing special happens. When something
-//! does (a transition not yet known, a rim that wraps, a cell that ran out, a list that is full) it
+//! does (a rim that wraps, a cell that ran out, a list that is full) it
 //! stops *before* it, with the state as the slow way would have it, and says where to go on.
 
 use super::memo::{Memo, OUTSIDE, Picks};
@@ -52,7 +52,7 @@ pub(crate) struct Course {
 impl Memo {
     /// Makes decisions from a fixed point on.
     pub(super) fn sprint<const S: usize>(
-        &self,
+        &mut self,
         state: &mut State<u16, S>,
         stream: &mut Stream,
         course: Course,
@@ -67,8 +67,8 @@ impl Memo {
         if queue.is_crowded() {
             return sprint;
         }
-        let (domains, steps) = (&self.domains[..], &self.steps.places[..]);
-        let picks = &self.picks[..];
+        let (mut domains, mut steps) = (&self.domains[..], &self.steps.places[..]);
+        let mut picks = &self.picks[..];
         let (cells, common) = (&mut cells[..], *common);
         let ways = padded.ways();
         let queue = queue.hands();
@@ -109,6 +109,10 @@ impl Memo {
             };
             let bits = random.bits();
             let dom = cells[chosen as usize];
+            if picks[usize::from(dom)].is_none() {
+                self.prepare(usize::from(dom));
+                (domains, steps, picks) = (&self.domains, &self.steps.places, &self.picks);
+            }
             let Some(pick) = &picks[usize::from(dom)] else {
                 break Halt::Pick(chosen, bits);
             };
@@ -148,10 +152,10 @@ impl Memo {
                 if step.is_of(class) {
                     if next != dom {
                         let bucket = &mut queue.buckets[usize::from(step.level())];
-                        let Some(slot) = bucket.room.get_mut(bucket.len) else { break };
-                        if next == common {
+                        if next == common || bucket.is_full() && !bucket.widen() {
                             break;
                         }
+                        let Some(slot) = bucket.room.get_mut(bucket.len) else { break };
                         *slot = to;
                         bucket.len += step.moves() as usize;
                         let word = usize::from(step.level() / 64);
@@ -165,8 +169,14 @@ impl Memo {
                         end += 1;
                     }
                 } else if dom != OUTSIDE {
-                    // Nothing left, or not yet known.
-                    break;
+                    let learned = self.learns(dom, class);
+                    (domains, steps, picks) = (&self.domains, &self.steps.places, &self.picks);
+                    if !learned {
+                        break;
+                    }
+                    now = &domains[usize::from(cells[at as usize])];
+                    left |= 1 << side;
+                    continue;
                 }
                 if left == 0 {
                     visited += 1;

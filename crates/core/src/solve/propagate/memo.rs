@@ -8,21 +8,20 @@
 //!
 //! Tables grow up to a fixed size; past it the engine says so and another one goes on.
 
+use super::classes::{Classes, hash};
 use super::steps::{Domain, NoPlace, SIDES, Step, Steps};
 use super::{Course, Domains, Restricted, Sprint, TablesFull};
-use crate::id::{Id, PoseId};
-use crate::rules::{PoseSet, Rules};
+use crate::rules::Rules;
 use crate::seed::Stream;
 use crate::solve::measure::{PickTable, Weights};
 use crate::solve::state::State;
 use hashbrown::HashTable;
-use std::hash::Hasher as _;
 
 pub(super) const OUTSIDE: u16 = 1;
 const GHOST: u16 = 2;
 /// The first number of a real domain.
 const REAL: u16 = 3;
-/// Most domains, and most classes.
+/// Most domains.
 const MOST: usize = u16::MAX as usize;
 
 /// How to pick from one domain.
@@ -40,7 +39,6 @@ impl Picks {
 
 #[derive(Debug)]
 pub(crate) struct Memo {
-    rules: Rules,
     weights: Weights,
     sides: usize,
     /// Words of a pose set.
@@ -55,20 +53,9 @@ pub(crate) struct Memo {
     known: HashTable<u16>,
     /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
     decided: u16,
-    /// Bits of each class, `width` words each; class 0 is everything.
-    classes: Vec<u64>,
-    known_classes: HashTable<u16>,
+    classes: Classes,
     /// Room to work in, so that nothing is allocated for each transition.
     left: Vec<u64>,
-    union: Vec<u64>,
-}
-
-fn hash(words: &[u64]) -> u64 {
-    let mut hasher = rustc_hash::FxHasher::default();
-    for &word in words {
-        hasher.write_u64(word);
-    }
-    hasher.finish()
 }
 
 impl Memo {
@@ -78,6 +65,22 @@ impl Memo {
         let guide =
             std::array::from_fn(|part| table.sure(part).map_or(0, |pose| self.told(dom, pose)));
         Picks { guide, table }
+    }
+
+    /// Makes ready to pick from a domain.
+    #[cold]
+    #[inline(never)]
+    pub(super) fn prepare(&mut self, dom: usize) {
+        self.picks[dom] = Some(Box::new(self.picks_of(dom)));
+    }
+
+    /// Works out a step of a real domain that was not known; `false` when there is none to take.
+    #[cold]
+    #[inline(never)]
+    pub(super) fn learns(&mut self, dom: u16, class: u16) -> bool {
+        let known = self.steps.get(&self.domains[usize::from(dom)], class);
+        let known = known.is_some() || !Self::is_real(dom);
+        !known && self.learn(dom, class).is_ok_and(|step| !step.is_dead())
     }
 
     /// The domain of one pose of a domain, and which sides that concerns (from bit
@@ -105,7 +108,7 @@ impl Memo {
         }
         let mut classes = [0; SIDES];
         for (side, slot) in classes.iter_mut().enumerate().take(self.sides) {
-            *slot = self.class_of(set, side)?;
+            *slot = self.classes.of(set, side)?;
         }
         self.domains.push(Domain::new(classes, self.weights.level(set)));
         self.sets.extend_from_slice(set);
@@ -115,47 +118,13 @@ impl Memo {
         Ok(dom as u16)
     }
 
-    /// The class of what a set supports beyond a side.
-    ///
-    /// Classes are pose sets and shared by all sides, since only the set matters to who receives it.
-    fn class_of(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
-        let width = self.width;
-        self.union.fill(0);
-        // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
-        let mut last = None;
-        for pose in crate::rules::bits(set) {
-            let row = self.rules.row_of(side, PoseId::from_index(pose));
-            if last.replace(row) != Some(row) {
-                let words = self.rules.rows(side)[row].words();
-                self.union.iter_mut().zip(words).for_each(|(word, &more)| *word |= more);
-            }
-        }
-        let key = hash(&self.union);
-        let found = self.known_classes.find(key, |&class| {
-            self.classes[usize::from(class) * width..][..width] == self.union[..]
-        });
-        if let Some(&class) = found {
-            return Ok(class);
-        }
-        let class = self.classes.len() / width;
-        if class >= MOST {
-            return Err(TablesFull);
-        }
-        self.classes.extend_from_slice(&self.union);
-        let Self { known_classes, classes, .. } = self;
-        known_classes.insert_unique(key, class as u16, |&c| {
-            hash(&classes[usize::from(c) * width..][..width])
-        });
-        Ok(class as u16)
-    }
-
     /// Works out a transition met for the first time.
     #[cold]
     #[inline(never)]
     fn learn(&mut self, dom: u16, class: u16) -> Result<Step, TablesFull> {
         let mut left = std::mem::take(&mut self.left);
         left.clear();
-        let mask = &self.classes[usize::from(class) * self.width..][..self.width];
+        let mask = self.classes.words(class);
         left.extend(self.set(dom).iter().zip(mask).map(|(word, mask)| word & mask));
         let next = if left.iter().all(|&w| w == 0) { None } else { Some(self.intern(&left)) };
         self.left = left;
@@ -186,7 +155,6 @@ impl Domains for Memo {
         let sides = rules.lattice().sides().len();
         let width = rules.poses().len().div_ceil(64);
         let mut memo = Self {
-            rules: rules.clone(),
             weights,
             sides,
             width,
@@ -197,14 +165,9 @@ impl Domains for Memo {
             picks: (0..REAL).map(|_| None).collect(),
             known: HashTable::new(),
             decided: REAL,
-            classes: Vec::new(),
-            known_classes: HashTable::new(),
+            classes: Classes::new(rules),
             left: Vec::new(),
-            union: vec![0; width],
         };
-        let everything = PoseSet::full(rules.poses().len());
-        memo.classes.extend_from_slice(everything.words());
-        memo.known_classes.insert_unique(hash(everything.words()), 0, |_| 0);
         for pose in 0..rules.poses().len() {
             let mut one = vec![0; width];
             one[pose / 64] = 1 << (pose % 64);
@@ -249,13 +212,10 @@ impl Domains for Memo {
     #[inline]
     fn pick(&mut self, dom: u16, random: u64) -> usize {
         let index = usize::from(dom);
-        if let Some(picks) = &self.picks[index] {
-            return picks.table.pick(random);
+        if self.picks[index].is_none() {
+            self.prepare(index);
         }
-        let picks = Box::new(self.picks_of(index));
-        let pose = picks.table.pick(random);
-        self.picks[index] = Some(picks);
-        pose
+        self.picks[index].as_ref().expect("made ready").table.pick(random)
     }
 
     #[inline]
@@ -296,7 +256,7 @@ impl Domains for Memo {
     }
 
     fn sprint<const S: usize>(
-        &self,
+        &mut self,
         state: &mut State<u16, S>,
         stream: &mut Stream,
         course: Course,
@@ -305,15 +265,16 @@ impl Domains for Memo {
     }
 
     fn most_bytes(rules: &Rules) -> u64 {
-        let set = rules.poses().len().div_ceil(64) as u64 * 8;
-        let domain = size_of::<Domain>() as u64 + 8 + 2 + set;
-        Steps::MOST_BYTES + MOST as u64 * (domain + 2 + set)
+        let width = rules.poses().len().div_ceil(64);
+        let domain = size_of::<Domain>() as u64 + 8 + 2 + width as u64 * 8;
+        Steps::MOST_BYTES + MOST as u64 * (domain + Classes::bytes(width))
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::rules::PoseSet;
 
     /// Rows that grow keep what was learned, whichever cells are pooled.
     #[test]

@@ -8,6 +8,7 @@
 //! To add an engine, implement [`Domains`] and give it a row in the case table of
 //! `tests/engines.rs`.
 
+mod classes;
 mod fast;
 mod memo;
 mod plain;
@@ -128,7 +129,7 @@ pub(super) trait Domains: Debug + Send + Sized {
 
     /// Makes decisions in its own way, as far as it can, with the same result; by default none.
     fn sprint<const S: usize>(
-        &self,
+        &mut self,
         _state: &mut State<Self::Dom, S>,
         _stream: &mut Stream,
         _course: Course,

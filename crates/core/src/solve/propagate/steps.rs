@@ -164,6 +164,8 @@ pub(super) struct Steps {
     pub(super) places: Vec<Step>,
     /// Rows given up, by the logarithm of their length.
     free: [Vec<u32>; 17],
+    /// Room to work in, so that nothing is allocated for each step.
+    known: Vec<Step>,
 }
 
 impl Steps {
@@ -171,7 +173,7 @@ impl Steps {
 
     /// No steps; domains that have none share the first place.
     pub(super) fn new() -> Self {
-        Self { places: vec![Step::NONE], free: Default::default() }
+        Self { places: vec![Step::NONE], free: Default::default(), known: Vec::new() }
     }
 
     /// The step of a domain for a class, or its end.
@@ -188,21 +190,23 @@ impl Steps {
             self.places[place] = step;
             return Ok(());
         }
-        let (start, length) = (dom.start as usize, dom.length());
-        let old: Vec<Step> = match start {
-            0 => Vec::new(),
-            _ => self.places[start..][..length].to_vec(),
-        };
-        let mut known: Vec<Step> = old.into_iter().filter(|&old| old != Step::NONE).collect();
+        let mut known = std::mem::take(&mut self.known);
+        known.clear();
+        known.extend(self.of(dom).map(|step| *step));
         known.push(step);
         let (factor, mask) = fit(&known);
-        let new = self.row(mask)?;
-        for &step in &known {
-            self.places[new as usize + within(step.class(), factor, mask)] = step;
+        let new = self.row(mask);
+        if let Ok(new) = new {
+            for &step in &known {
+                self.places[new as usize + within(step.class(), factor, mask)] = step;
+            }
         }
-        if start != 0 {
-            self.places[start..][..length].fill(Step::NONE);
-            self.free[length.ilog2() as usize].push(start as u32);
+        self.known = known;
+        let new = new?;
+        if dom.start != 0 {
+            let length = dom.length();
+            self.places[dom.start as usize..][..length].fill(Step::NONE);
+            self.free[length.ilog2() as usize].push(dom.start);
         }
         dom.start = new;
         (dom.lanes[MASK], dom.lanes[FACTOR]) = (mask, factor);
@@ -233,19 +237,22 @@ impl Steps {
 
 /// A factor and a mask under which no two steps share a place.
 fn fit(steps: &[Step]) -> (u16, u16) {
-    let mut taken = Vec::new();
-    let mut mask = steps.len().next_power_of_two().max(4) as u16 - 1;
+    // A quarter of the places at least stays blank, or one would try in vain too often.
+    let mut mask = (steps.len() * 4 / 3).next_power_of_two().max(4) as u16 - 1;
     loop {
         for factor in FACTORS {
-            taken.clear();
-            taken.resize(usize::from(mask) / 64 + 1, 0u64);
-            let free = steps.iter().all(|step| {
-                let place = within(step.class(), factor, mask);
-                let word = &mut taken[place / 64];
-                let free = *word >> (place % 64) & 1 == 0;
-                *word |= 1 << (place % 64);
-                free
-            });
+            let mut places = steps.iter().map(|step| within(step.class(), factor, mask));
+            let free = if mask < 64 {
+                let mut taken = 0u64;
+                places.all(|place| {
+                    let free = taken >> place & 1 == 0;
+                    taken |= 1 << place;
+                    free
+                })
+            } else {
+                let mut taken = vec![false; usize::from(mask) + 1];
+                places.all(|place| !std::mem::replace(&mut taken[place], true))
+            };
             if free {
                 return (factor, mask);
             }

@@ -1,0 +1,140 @@
+//! Classes: what domains support beyond a side, as small numbers.
+//!
+//! A class is a pose set and shared by all sides, since only the set matters to who receives it.
+//! Many poses share one row of the rules, so which rows a domain has says what it supports; sets of
+//! rows met before are known by one word.
+
+use super::TablesFull;
+use crate::id::{Id, PoseId};
+use crate::rules::{PoseSet, Rules, bits};
+use hashbrown::HashTable;
+use std::hash::Hasher as _;
+
+/// Most classes.
+const MOST: usize = u16::MAX as usize;
+
+/// A hash of words.
+pub(super) fn hash(words: &[u64]) -> u64 {
+    let mut hasher = rustc_hash::FxHasher::default();
+    for &word in words {
+        hasher.write_u64(word);
+    }
+    hasher.finish()
+}
+
+#[derive(Debug)]
+pub(super) struct Classes {
+    rules: Rules,
+    /// Words of a pose set.
+    width: usize,
+    /// Bits of each class, `width` words each; class 0 is everything.
+    words: Vec<u64>,
+    known: HashTable<u16>,
+    sides: Vec<SideRows>,
+    union: Vec<u64>,
+}
+
+/// Which poses have which row beyond one side.
+#[derive(Debug)]
+struct SideRows {
+    /// Bits of the poses of each row; none where there are too many rows.
+    poses: Vec<u64>,
+    /// Sets of rows met, one bit a row, and their class.
+    known: HashTable<(u64, u16)>,
+}
+
+impl SideRows {
+    fn new(rules: &Rules, side: usize, width: usize) -> Self {
+        let rows = rules.rows(side).len();
+        let mut poses = Vec::new();
+        if rows <= 64 {
+            poses.resize(rows * width, 0);
+            for pose in rules.poses().ids() {
+                let at = rules.row_of(side, pose).index() * width + pose.index() / 64;
+                poses[at] |= 1 << (pose.index() % 64);
+            }
+        }
+        Self { poses, known: HashTable::new() }
+    }
+}
+
+impl Classes {
+    pub(super) fn new(rules: &Rules) -> Self {
+        let (sides, poses) = (rules.lattice().sides().len(), rules.poses().len());
+        let width = poses.div_ceil(64);
+        let everything = PoseSet::full(poses).words().to_vec();
+        let mut known = HashTable::new();
+        known.insert_unique(hash(&everything), 0, |_| 0);
+        Self {
+            rules: rules.clone(),
+            width,
+            words: everything,
+            known,
+            sides: (0..sides).map(|side| SideRows::new(rules, side, width)).collect(),
+            union: vec![0; width],
+        }
+    }
+
+    /// Bytes of one class.
+    pub(super) const fn bytes(width: usize) -> u64 {
+        // A set of rows each, at least, is known on some side.
+        width as u64 * 8 + 4 + 24
+    }
+
+    /// Bits of the poses that a class allows.
+    pub(super) fn words(&self, class: u16) -> &[u64] {
+        &self.words[usize::from(class) * self.width..][..self.width]
+    }
+
+    /// The class of what a set supports beyond a side.
+    pub(super) fn of(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
+        let rows = &self.sides[side];
+        if rows.poses.is_empty() {
+            self.union.fill(0);
+            // Neighbouring numbers are mostly turns of one tile, so a row comes several times.
+            let mut last = None;
+            for pose in bits(set) {
+                let row = self.rules.row_of(side, PoseId::from_index(pose));
+                if last.replace(row) != Some(row) {
+                    unite(&mut self.union, self.rules.rows(side)[row].words());
+                }
+            }
+            return self.intern();
+        }
+        let has = |poses: &[u64]| set.iter().zip(poses).fold(0, |any, (a, b)| any | a & b) != 0;
+        let each = rows.poses.chunks_exact(self.width).enumerate();
+        let mask = each.fold(0, |mask, (row, poses)| mask | u64::from(has(poses)) << row);
+        let key = hash(&[mask]);
+        if let Some(&(_, class)) = rows.known.find(key, |&(other, _)| other == mask) {
+            return Ok(class);
+        }
+        self.union.fill(0);
+        for row in bits(&[mask]) {
+            unite(&mut self.union, self.rules.rows(side)[Id::from_index(row)].words());
+        }
+        let class = self.intern()?;
+        self.sides[side].known.insert_unique(key, (mask, class), |&(mask, _)| hash(&[mask]));
+        Ok(class)
+    }
+
+    /// The number of the set in `union`.
+    fn intern(&mut self) -> Result<u16, TablesFull> {
+        let Self { width, words, known, union, .. } = self;
+        let place = |class: u16| usize::from(class) * *width..(usize::from(class) + 1) * *width;
+        let key = hash(union);
+        if let Some(&class) = known.find(key, |&class| words[place(class)] == union[..]) {
+            return Ok(class);
+        }
+        let class = words.len() / *width;
+        if class >= MOST {
+            return Err(TablesFull);
+        }
+        words.extend_from_slice(union);
+        known.insert_unique(key, class as u16, |&class| hash(&words[place(class)]));
+        Ok(class as u16)
+    }
+}
+
+fn unite(union: &mut [u64], more: &[u64]) {
+    union.iter_mut().zip(more).for_each(|(word, &more)| *word |= more);
+}
