@@ -52,7 +52,14 @@ impl<D: Copy> Hands<'_, D> {
         let fits = self.end.saturating_sub(window).max(self.start);
         let last = (self.start..self.end).rev().find(is_made).expect("some are held");
         let first = (fits..last).find(is_made).unwrap_or(last);
-        let gone = (self.start..first).filter(is_made).count();
+        // The two ends of the ring, each in one go.
+        let (from, to) = (self.start & mask, first & mask);
+        let made = |part: &[Change<D>]| part.iter().map(|c| usize::from(c.news >> 7)).sum::<usize>();
+        let gone = if from <= to {
+            made(&self.ring[from..to])
+        } else {
+            made(&self.ring[from..]) + made(&self.ring[..to])
+        };
         (self.start, self.made) = (first, self.made - gone);
         gone > 0
     }

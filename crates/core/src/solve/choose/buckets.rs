@@ -18,7 +18,7 @@ pub(crate) const CLOSED: Standing = 0;
 pub(crate) const POOLED: Standing = 256;
 
 /// Room of a bucket that is never tidied.
-const SMALL: usize = 8192;
+const SMALL: usize = 2048;
 
 #[derive(Clone, Debug)]
 pub(crate) struct Buckets {
