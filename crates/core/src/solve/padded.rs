@@ -16,20 +16,20 @@ const MOST_SIDES: usize = 8;
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Ways {
     steps: [i32; 2 * MOST_SIDES],
-    across: [u32; MOST_SIDES],
+    others: [u32; MOST_SIDES],
     parity_mask: u32,
     parity_flip: u32,
 }
 
 impl Ways {
-    /// The step beyond a side, and the bit of the side across.
+    /// The step beyond a side, and the bits of all sides but that across.
     #[inline]
     pub(super) fn of<const SIDES: usize>(&self, at: u32, side: usize) -> (i32, u32) {
         let side = side % MOST_SIDES;
         // Lattices of four sides do not shift.
         let parity =
             if SIDES == 4 { 0 } else { (at & self.parity_mask ^ self.parity_flip) as usize };
-        (self.steps[(parity * MOST_SIDES + side) % (2 * MOST_SIDES)], self.across[side])
+        (self.steps[(parity * MOST_SIDES + side) % (2 * MOST_SIDES)], self.others[side])
     }
 }
 
@@ -109,18 +109,18 @@ impl<const SIDES: usize> Padded<SIDES> {
         Self::new(layout).len() as u64
     }
 
-    /// Steps and opposite sides at hand.
+    /// Steps at hand.
     pub(super) fn ways(&self) -> Ways {
         let mut ways = Ways {
             steps: [0; 2 * MOST_SIDES],
-            across: [0; MOST_SIDES],
+            others: [0; MOST_SIDES],
             parity_mask: self.parity_mask,
             parity_flip: self.parity_flip,
         };
         for side in 0..SIDES {
             ways.steps[side] = self.steps[0][side];
             ways.steps[MOST_SIDES + side] = self.steps[1][side];
-            ways.across[side] = 1 << self.opposites[side];
+            ways.others[side] = !(1 << self.opposites[side]) & ((1 << SIDES) - 1);
         }
         ways
     }

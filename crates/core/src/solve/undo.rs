@@ -54,7 +54,8 @@ impl<D: Copy> Hands<'_, D> {
         let first = (fits..last).find(is_made).unwrap_or(last);
         // The two ends of the ring, each in one go.
         let (from, to) = (self.start & mask, first & mask);
-        let made = |part: &[Change<D>]| part.iter().map(|c| usize::from(c.news >> 7)).sum::<usize>();
+        let made =
+            |part: &[Change<D>]| part.iter().map(|c| usize::from(c.news >> 7)).sum::<usize>();
         let gone = if from <= to {
             made(&self.ring[from..to])
         } else {

@@ -79,6 +79,8 @@ impl Buckets {
         self.shy_pool = shy_pool;
         for bucket in self.buckets.iter_mut() {
             (bucket.len, bucket.crowded) = (0, false);
+            // When buckets are tidied must not depend on what was filled before.
+            bucket.room.truncate(SMALL);
         }
         self.filled = [0; 4];
         self.crowded = false;
@@ -113,6 +115,17 @@ impl Buckets {
         bucket.room[bucket.len] = at;
         bucket.len += 1;
         self.filled[usize::from(level / 64)] |= 1 << (level % 64);
+    }
+
+    /// Makes room at a level where that asks for no tidying; whether it did.
+    #[cold]
+    pub(crate) fn widen(&mut self, level: u8) -> bool {
+        let bucket = &mut self.buckets[usize::from(level)];
+        let small = bucket.len < SMALL;
+        if small && bucket.is_full() {
+            bucket.grow();
+        }
+        small
     }
 
     /// Whether [`tidy`](Self::tidy) has something to do.
@@ -205,15 +218,6 @@ impl Bucket {
         self.len == self.room.len()
     }
 
-    /// Makes room where that asks for no tidying; whether it did.
-    #[cold]
-    pub(crate) fn widen(&mut self) -> bool {
-        self.len < SMALL && {
-            self.grow();
-            true
-        }
-    }
-
     /// Makes room; says whether it should be tidied too.
     #[cold]
     fn grow(&mut self) -> bool {
@@ -231,13 +235,14 @@ impl Bucket {
             self.room[kept] = at;
             kept += usize::from(standing(at) == level);
         }
-        self.room.truncate(kept);
+        self.len = kept;
         // Mostly untrue entries are what filled it; else it may be the same cell many times.
-        if self.room.len() > before / 4 * 3 {
+        if kept > before / 4 * 3 {
+            self.room.truncate(kept);
             self.room.sort_unstable();
             self.room.dedup();
+            self.len = self.room.len();
         }
-        self.len = self.room.len();
         self.room.resize((self.len * 4).max(SMALL), 0);
     }
 }
@@ -322,6 +327,23 @@ mod tests {
                 }
             }
         }
+    }
+
+    /// When lists are tidied is part of what decides a map, so it must not depend on earlier ones.
+    #[test]
+    fn used_buckets_are_crowded_as_fresh_ones() {
+        let until_crowded = |buckets: &mut Buckets| {
+            buckets.reset(COMMON, false);
+            (0..).find(|&at| {
+                buckets.enter(at, 3);
+                buckets.is_crowded()
+            })
+        };
+        let (mut used, mut fresh) = (Buckets::default(), Buckets::default());
+        until_crowded(&mut used);
+        (0..SMALL as u32).for_each(|at| used.enter(at, 3));
+        used.tidy(|_| 3);
+        assert_eq!(until_crowded(&mut used), until_crowded(&mut fresh));
     }
 
     /// Ties are broken evenly: of many cells at one level each comes first about as often.
