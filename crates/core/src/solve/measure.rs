@@ -37,14 +37,16 @@ pub(super) fn log2(x: u64) -> u64 {
 pub(super) struct Weights {
     ranking: Ranking,
     weight: Vec<u64>,
-    weight_log: Vec<u128>,
+    /// Each weight again, with the product of it and its logarithm.
+    measures: Vec<(u64, u128)>,
 }
 
 impl Weights {
     pub(super) fn new(ranking: Ranking, weight: impl Iterator<Item = u64>) -> Self {
         let weight: Vec<u64> = weight.collect();
-        let weight_log = weight.iter().map(|&w| u128::from(w) * u128::from(log2(w))).collect();
-        Self { ranking, weight, weight_log }
+        let measure = |&w: &u64| (w, u128::from(w) * u128::from(log2(w)));
+        let measures = weight.iter().map(measure).collect();
+        Self { ranking, weight, measures }
     }
 
     /// The level of a set of poses; 0 when it has at most one.
@@ -59,8 +61,9 @@ impl Weights {
             Ranking::Entropy => {
                 let (mut total, mut logs) = (0u64, 0u128);
                 for pose in bits(set) {
-                    total += self.weight[pose];
-                    logs += self.weight_log[pose];
+                    let (weight, log) = self.measures[pose];
+                    total += weight;
+                    logs += log;
                 }
                 // Division of the wide kind is slow, and seldom needed.
                 let mean = match u64::try_from(logs) {

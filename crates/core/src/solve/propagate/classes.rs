@@ -10,6 +10,8 @@ use crate::rules::{PoseSet, Rules, bits};
 use hashbrown::HashTable;
 use std::hash::Hasher as _;
 
+/// Most rows of a side whose sets are known by one word.
+const MOST_ROWS: usize = 64;
 /// Most classes.
 const MOST: usize = u16::MAX as usize;
 
@@ -37,7 +39,9 @@ pub(super) struct Classes {
 /// Which poses have which row beyond one side.
 #[derive(Debug)]
 struct SideRows {
-    /// Bits of the poses of each row; none where there are too many rows.
+    /// How many rows, and none where there are too many.
+    rows: usize,
+    /// Bits of the poses of each row: the first word of all of them, then the second, and so on.
     poses: Vec<u64>,
     /// Sets of rows met, one bit a row, and their class.
     known: HashTable<(u64, u16)>,
@@ -46,15 +50,16 @@ struct SideRows {
 impl SideRows {
     fn new(rules: &Rules, side: usize, width: usize) -> Self {
         let rows = rules.rows(side).len();
+        let rows = if rows <= MOST_ROWS { rows } else { 0 };
         let mut poses = Vec::new();
-        if rows <= 64 {
+        if rows > 0 {
             poses.resize(rows * width, 0);
             for pose in rules.poses().ids() {
-                let at = rules.row_of(side, pose).index() * width + pose.index() / 64;
+                let at = pose.index() / 64 * rows + rules.row_of(side, pose).index();
                 poses[at] |= 1 << (pose.index() % 64);
             }
         }
-        Self { poses, known: HashTable::new() }
+        Self { rows, poses, known: HashTable::new() }
     }
 }
 
@@ -89,7 +94,7 @@ impl Classes {
     /// The class of what a set supports beyond a side.
     pub(super) fn of(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
         let rows = &self.sides[side];
-        if rows.poses.is_empty() {
+        if rows.rows == 0 {
             self.union.fill(0);
             // Neighbouring numbers are mostly turns of one tile, so a row comes several times.
             let mut last = None;
@@ -101,9 +106,13 @@ impl Classes {
             }
             return self.intern();
         }
-        let has = |poses: &[u64]| set.iter().zip(poses).fold(0, |any, (a, b)| any | a & b) != 0;
-        let each = rows.poses.chunks_exact(self.width).enumerate();
-        let mask = each.fold(0, |mask, (row, poses)| mask | u64::from(has(poses)) << row);
+        let mut met = [0; MOST_ROWS];
+        let met = &mut met[..rows.rows];
+        for (&word, poses) in set.iter().zip(rows.poses.chunks_exact(rows.rows)) {
+            met.iter_mut().zip(poses).for_each(|(met, row)| *met |= word & row);
+        }
+        let each = met.iter().enumerate();
+        let mask = each.fold(0, |mask, (row, &met)| mask | u64::from(met != 0) << row);
         let key = hash(&[mask]);
         if let Some(&(_, class)) = rows.known.find(key, |&(other, _)| other == mask) {
             return Ok(class);

@@ -80,7 +80,7 @@ impl Memo {
     pub(super) fn learns(&mut self, dom: u16, class: u16) -> bool {
         let known = self.steps.get(&self.domains[usize::from(dom)], class);
         let known = known.is_some() || !Self::is_real(dom);
-        !known && self.learn(dom, class).is_ok_and(|step| !step.is_dead())
+        !known && self.learn(dom, class).is_ok_and(|step| step.is_some())
     }
 
     /// The domain of one pose of a domain, and which sides that concerns (from bit
@@ -118,10 +118,11 @@ impl Memo {
         Ok(dom as u16)
     }
 
-    /// Works out a transition met for the first time.
+    /// Works out a transition met for the first time, or one that leaves nothing: those are rare and
+    /// not remembered, so that the hot loop need not tell them apart.
     #[cold]
     #[inline(never)]
-    fn learn(&mut self, dom: u16, class: u16) -> Result<Step, TablesFull> {
+    fn learn(&mut self, dom: u16, class: u16) -> Result<Option<Step>, TablesFull> {
         let mut left = std::mem::take(&mut self.left);
         left.clear();
         let mask = self.classes.words(class);
@@ -130,7 +131,7 @@ impl Memo {
         self.left = left;
         let domains = &mut self.domains;
         let step = match next.transpose()? {
-            None => Step::dead(class),
+            None => return Ok(None),
             Some(next) if next == dom => Step::same(class, dom),
             Some(next) => {
                 let (old, new) = (&domains[usize::from(dom)], &domains[usize::from(next)]);
@@ -138,7 +139,7 @@ impl Memo {
             }
         };
         match self.steps.insert(&mut domains[usize::from(dom)], step) {
-            Ok(()) => Ok(step),
+            Ok(()) => Ok(Some(step)),
             Err(NoPlace) => Err(TablesFull),
         }
     }
@@ -184,7 +185,7 @@ impl Domains for Memo {
         let before = std::mem::replace(&mut self.common, common);
         for dom in [before, common] {
             let old = self.domains[usize::from(dom)];
-            for step in self.steps.of(&old).filter(|step| !step.is_dead() && step.next() != dom) {
+            for step in self.steps.of(&old).filter(|step| step.next() != dom) {
                 let new = &self.domains[usize::from(step.next())];
                 *step = Step::to(step.class(), step.next(), [&old, new], dom == common);
             }
@@ -242,16 +243,11 @@ impl Domains for Memo {
     #[inline]
     fn restrict(&mut self, dom: u16, class: u16) -> Restricted<u16> {
         let known = self.steps.get(&self.domains[usize::from(dom)], class);
-        let step = match known.map_or_else(|| self.learn(dom, class), Ok) {
-            Ok(step) => step,
-            Err(TablesFull) => return Restricted::Full,
-        };
-        if step.is_dead() {
-            Restricted::Empty
-        } else if step.next() == dom {
-            Restricted::Same
-        } else {
-            Restricted::Left(step.next())
+        match known.map_or_else(|| self.learn(dom, class), |step| Ok(Some(step))) {
+            Ok(Some(step)) if step.next() == dom => Restricted::Same,
+            Ok(Some(step)) => Restricted::Left(step.next()),
+            Ok(None) => Restricted::Empty,
+            Err(TablesFull) => Restricted::Full,
         }
     }
 

@@ -76,21 +76,12 @@ const NEWS: u32 = 24;
 const CLOSES: u32 = 30;
 const MOVES: u32 = 31;
 const CLASS: u32 = 32;
-/// One past the largest class.
-const UNKNOWN: u64 = u16::MAX as u64;
-/// A step with nothing left has its class here, where the hot loop does not look.
-const DEAD: u32 = 48;
 /// The cell was pooled.
 const POOLED: u32 = 62;
 
 impl Step {
-    /// No step of any class.
+    /// No step: of one past the largest class.
     const NONE: Self = Self(u64::MAX);
-
-    /// Nothing is left.
-    pub(super) const fn dead(class: u16) -> Self {
-        Self(UNKNOWN << CLASS | (class as u64) << DEAD)
-    }
 
     /// Nothing is taken from `dom`.
     pub(super) const fn same(class: u16, dom: u16) -> Self {
@@ -112,20 +103,14 @@ impl Step {
         )
     }
 
-    /// Whether it is the step of this class, and leaves something.
+    /// Whether it is the step of this class.
     #[inline]
     pub(super) const fn is_of(self, class: u16) -> bool {
-        (self.0 >> CLASS) as u16 == class
-    }
-
-    /// Whether it leaves nothing.
-    #[inline]
-    pub(super) const fn is_dead(self) -> bool {
-        (self.0 >> CLASS) as u16 as u64 == UNKNOWN && self.0 != Self::NONE.0
+        self.class() == class
     }
 
     pub(super) const fn class(self) -> u16 {
-        if self.is_dead() { (self.0 >> DEAD) as u16 } else { (self.0 >> CLASS) as u16 }
+        (self.0 >> CLASS) as u16
     }
 
     #[inline]
@@ -178,11 +163,11 @@ impl Steps {
         Self { places: vec![Step::NONE], free: Default::default(), known: Vec::new() }
     }
 
-    /// The step of a domain for a class, or its end.
+    /// The step of a domain for a class.
     #[inline]
     pub(super) fn get(&self, dom: &Domain, class: u16) -> Option<Step> {
         let step = self.places[dom.place(class)];
-        (step.is_of(class) || step == Step::dead(class)).then_some(step)
+        step.is_of(class).then_some(step)
     }
 
     /// Remembers a step of a domain that was not known.
@@ -239,28 +224,27 @@ impl Steps {
 
 /// A factor and a mask under which no two steps share a place.
 fn fit(steps: &[Step]) -> (u16, u16) {
-    // A quarter of the places at least stays blank, or one would try in vain too often.
-    let mut mask = (steps.len() * 4 / 3).next_power_of_two().max(4) as u16 - 1;
-    loop {
-        for factor in FACTORS {
-            let mut places = steps.iter().map(|step| within(step.class(), factor, mask));
-            let free = if mask < 64 {
-                let mut taken = 0u64;
-                places.all(|place| {
-                    let free = taken >> place & 1 == 0;
-                    taken |= 1 << place;
-                    free
-                })
-            } else {
-                let mut taken = vec![false; usize::from(mask) + 1];
-                places.all(|place| !std::mem::replace(&mut taken[place], true))
-            };
-            if free {
-                return (factor, mask);
-            }
+    // Rows are short as a rule, and half of one stays blank, or one would try in vain too often.
+    let mut length = (steps.len() * 2).next_power_of_two().max(8);
+    while length <= 64 {
+        let mask = length as u16 - 1;
+        let free = |factor: &u16| {
+            let mut taken = 0u64;
+            steps.iter().all(|step| {
+                let place = within(step.class(), *factor, mask);
+                let free = taken >> place & 1 == 0;
+                taken |= 1 << place;
+                free
+            })
+        };
+        if let Some(&factor) = FACTORS.iter().find(|factor| free(factor)) {
+            return (factor, mask);
         }
-        mask = mask << 1 | 1;
+        length *= 2;
     }
+    // In a long one each class has a place of its own.
+    let last = steps.iter().map(|step| usize::from(step.class())).max().unwrap_or(0);
+    (FACTORS[0], ((last + 1).next_power_of_two() - 1) as u16)
 }
 
 #[cfg(test)]
@@ -281,7 +265,7 @@ mod tests {
             old in domain(), new in domain(), class in 0..u16::MAX, next: u16, pooled: bool,
         ) {
             let step = Step::to(class, next, [&old, &new], pooled);
-            prop_assert!(step.is_of(class) && !step.is_of(class ^ 1) && !step.is_dead());
+            prop_assert!(step.is_of(class) && !step.is_of(class ^ 1));
             prop_assert_eq!((step.class(), step.next(), step.level()), (class, next, new.level));
             let differ = (0..SIDES).filter(|&side| old.class(side) != new.class(side));
             prop_assert_eq!(step.news(0x3f), differ.map(|side| 1 << side).sum::<u32>());
@@ -291,8 +275,6 @@ mod tests {
             prop_assert_eq!(step.moves() == 1, enters);
             let same = Step::same(class, next);
             prop_assert!(same.is_of(class) && same.next() == next && same.counts() == 0);
-            let dead = Step::dead(class);
-            prop_assert!(dead.is_dead() && !dead.is_of(class) && !step.is_dead() && !same.is_dead());
         }
 
         /// Rows of several domains against a plain map; classes as they come, and spread wide.
@@ -307,8 +289,7 @@ mod tests {
                     continue;
                 }
                 prop_assert_eq!(steps.get(&domains[dom], class), None);
-                let step =
-                    if number % 7 == 0 { Step::dead(class) } else { Step::same(class, number as u16) };
+                let step = Step::same(class, number as u16);
                 prop_assert!(steps.insert(&mut domains[dom], step).is_ok());
                 model.insert((dom, class), step);
             }

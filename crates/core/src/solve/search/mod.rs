@@ -101,7 +101,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             state: State {
                 padded: Padded::new(layout),
                 cells: Vec::new(),
-                trail: Trail::new(search.window.min(1 << 16) as usize, D::OUTSIDE),
+                // A window with what it may grow by before it is cut to size.
+                trail: Trail::new((search.window.min(1 << 15) / 8 * 9) as usize, D::OUTSIDE),
                 head: 0,
                 open: 0,
                 queue: Queue::Levels(Buckets::default()),
