@@ -136,11 +136,11 @@ impl Buckets {
 
     /// Tidies buckets that were full. `standing` tells where any cell stands now.
     #[inline]
-    pub(crate) fn tidy(&mut self, standing: impl Fn(u32) -> Standing) {
+    pub(crate) fn tidy(&mut self, standing: impl Fn(u32) -> Standing + Copy) {
         if std::mem::take(&mut self.crowded) {
             for (level, bucket) in self.buckets.iter_mut().enumerate() {
                 if std::mem::take(&mut bucket.crowded) {
-                    bucket.tidy(level as Standing, &standing);
+                    bucket.tidy(level as Standing, standing);
                     self.filled[level / 64] &= !(u64::from(bucket.len == 0) << (level % 64));
                 }
             }
@@ -230,9 +230,10 @@ impl Bucket {
     fn tidy(&mut self, level: Standing, standing: impl Fn(u32) -> Standing) {
         let before = self.len;
         let mut kept = 0;
+        let entries = &mut self.room[..before];
         for entry in 0..before {
-            let at = self.room[entry];
-            self.room[kept] = at;
+            let at = entries[entry];
+            entries[kept] = at;
             kept += usize::from(standing(at) == level);
         }
         self.len = kept;
@@ -334,7 +335,7 @@ mod tests {
     fn used_buckets_are_crowded_as_fresh_ones() {
         let until_crowded = |buckets: &mut Buckets| {
             buckets.reset(COMMON, false);
-            (0..).find(|&at| {
+            (0..u32::MAX).find(|&at| {
                 buckets.enter(at, 3);
                 buckets.is_crowded()
             })

@@ -67,7 +67,7 @@ pub(super) trait Domains: Debug + Send + Sized {
     /// The bits of a real domain.
     fn words<'a>(&'a self, dom: &'a Self::Dom) -> &'a [u64];
 
-    /// The level of a real domain; 0 when decided.
+    /// The level of a domain; 0 when it is decided or not real.
     fn level(&self, dom: Self::Dom) -> u8;
 
     /// The pose that 64 random bits pick.

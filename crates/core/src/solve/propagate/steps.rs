@@ -224,8 +224,8 @@ impl Steps {
 
 /// A factor and a mask under which no two steps share a place.
 fn fit(steps: &[Step]) -> (u16, u16) {
-    // Rows are short as a rule, and half of one stays blank, or one would try in vain too often.
-    let mut length = (steps.len() * 2).next_power_of_two().max(8);
+    // Rows are short as a rule, and a third of one stays blank, or one would try in vain too often.
+    let mut length = (steps.len() * 3 / 2).next_power_of_two().max(8);
     while length <= 64 {
         let mask = length as u16 - 1;
         let free = |factor: &u16| {

@@ -82,12 +82,11 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
 #[inline]
 fn standing<D: Domains>(domains: &D, cells: &[D::Dom], common: D::Dom, at: u32) -> Standing {
     let dom = cells[at as usize];
-    if !D::is_real(dom) {
-        CLOSED
-    } else if dom == common {
-        POOLED
-    } else {
-        Standing::from(domains.level(dom))
+    // Cells that take no part are at the level of decided ones, and never pooled.
+    match domains.level(dom) {
+        0 => CLOSED,
+        _ if dom == common => POOLED,
+        level => Standing::from(level),
     }
 }
 
