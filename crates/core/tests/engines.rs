@@ -196,6 +196,31 @@ fn sets_that_never_get_stuck_fill_by_rows_as_by_search() {
     assert!(safe > 30 && shy > 30, "{safe} safe, {shy} not");
 }
 
+/// One decision that changes thousands of cells, each of them in a way not met before.
+#[test]
+fn a_long_cascade_counts_alike() {
+    const POSES: usize = 4300;
+    let next = |side: usize, a: usize, b: usize| match side {
+        1 => b == (a + 1) % POSES,
+        3 => a == (b + 1) % POSES,
+        _ => true,
+    };
+    let rules = Rules::from_pairs(Lattice::Square, &[1; POSES], next).unwrap();
+    let layout = Layout::flat(Lattice::Square, 4400, 2).unwrap();
+    // One of two poses in the first cell of each row, and so in the others; other pairs a row.
+    let mut space = Space::new(layout);
+    for row in 0..2 {
+        let pair = rules.select(|pose| [0, 1 + row].contains(&pose.tile.index()));
+        space.restrict(Place::Cell(Cell::new(0, row as i32)), pair);
+    }
+    let job = Job::new(&rules, space);
+    let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
+    assert!(run.fill().is_filled() && twin.fill().is_filled());
+    assert_eq!(run.tally(), twin.tally());
+    assert!(run.tally().decisions == 2 && run.tally().steps > 4, "{:?}", run.tally());
+    assert!(layout.extent().iter().all(|cell| run.decided(cell) == twin.decided(cell)));
+}
+
 /// The window and the patience decide the map, not the engine that serves: also where decisions are
 /// committed all the time, taken back all the time, or a cell runs out at once.
 #[rstest]

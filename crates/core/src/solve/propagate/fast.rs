@@ -2,8 +2,8 @@
 //!
 //! It does what [`Searcher`](crate::solve::search) does over [`Domains`](super::Domains), in the
 //! same order and with the same random numbers, as long as nothing special happens. When something
-//! does (a rim that wraps, a cell that ran out, a list that is full) it
-//! stops *before* it, with the state as the slow way would have it, and says where to go on.
+//! does (a rim that wraps, a cell that ran out, a list that is full) it stops *before* it, with the
+//! state as the slow way would have it, and says where to go on.
 //!
 //! What is only missing, such as a step never asked for, is made between two dashes and not in the
 //! loop: a loop that changes no table keeps more of them in registers.
@@ -51,6 +51,8 @@ pub(crate) struct Course {
     pub(crate) decisions: u64,
     /// The undo window.
     pub(crate) window: usize,
+    /// Changes that one decision may make before it counts as more than one step.
+    pub(crate) unit: usize,
 }
 
 /// Where a dash begins.
@@ -154,6 +156,10 @@ impl Memo {
             Start::Pick(at, bits) => chosen = Some((at, bits)),
             Start::Spread(decision) => {
                 first = decision;
+                // Where the decision might become more than one step the slow way counts.
+                if end - first + NOTES * S > course.unit {
+                    return Lack::Nothing;
+                }
                 for place in at_head..end {
                     // With too many the slow way goes on.
                     let Some(note) = notes.get_mut(noted) else { return Lack::Nothing };

@@ -228,7 +228,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Lets the engine make decisions in its own way; whether it made or began any.
     #[inline(always)]
     fn sprint(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
-        let course = Course { decisions: *steps, window: self.search.window as usize };
+        let window = self.search.window as usize;
+        let course = Course { decisions: *steps, window, unit: UNIT };
         let Sprint { halt, decisions, open, committed } =
             self.domains.sprint(&mut self.state, &mut self.stream, course);
         self.note_best(open);
