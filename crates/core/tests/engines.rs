@@ -205,7 +205,7 @@ fn a_long_cascade_counts_alike() {
         3 => a == (b + 1) % POSES,
         _ => true,
     };
-    let rules = Rules::from_pairs(Lattice::Square, &[1; POSES], next).unwrap();
+    let rules = Rules::from_pairs(Lattice::Square, &vec![1; POSES], next).unwrap();
     let layout = Layout::flat(Lattice::Square, 4400, 2).unwrap();
     // One of two poses in the first cell of each row, and so in the others; other pairs a row.
     let mut space = Space::new(layout);
