@@ -206,6 +206,10 @@ mod tests {
             assert_eq!(padded.cell(at), cell);
             for (number, &side) in lattice.sides().iter().enumerate() {
                 let to = padded.neighbour(at, number);
+                let (stride, others) = padded.ways().of::<SIDES>(at, number);
+                assert_eq!(at.wrapping_add_signed(stride), to);
+                let across = 1u32 << padded.opposite(number);
+                assert_eq!((others & across, others | across), (0, (1 << SIDES) - 1));
                 assert!((to as usize) < padded.len());
                 match layout.neighbour(cell, side) {
                     Some(beyond) => assert_eq!(to, padded.number(beyond), "{cell} {side}"),

@@ -147,3 +147,44 @@ impl Classes {
 fn unite(union: &mut [u64], more: &[u64]) {
     union.iter_mut().zip(more).for_each(|(word, &more)| *word |= more);
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lattice::Lattice;
+    use proptest::prelude::*;
+
+    const POSES: usize = 130;
+
+    proptest! {
+        /// Against unions written out; with few rows, which have names for their sets, and with one a
+        /// pose. Two sets share a class just when they support the same, beyond whichever side.
+        #[test]
+        fn classes_are_what_sets_support(
+            rows in prop_oneof![Just(3usize), Just(64), Just(POSES)],
+            sets in prop::collection::vec(prop::collection::vec(0..POSES, 1..9), 1..12),
+        ) {
+            let rules = Rules::from_pairs(Lattice::Square, &[1; POSES], |side, a, b| {
+                side % 2 == 0 || (a % rows * 7 + b) % rows < rows.div_ceil(3)
+            })
+            .unwrap();
+            let mut classes = Classes::new(&rules);
+            let mut known: Vec<(Vec<u64>, u16)> = vec![(PoseSet::full(POSES).words().to_vec(), 0)];
+            for (number, poses) in sets.iter().enumerate() {
+                let side = number % 4;
+                let (mut set, mut union) = (PoseSet::empty(POSES), PoseSet::empty(POSES));
+                for &pose in poses {
+                    set.insert(PoseId::from_index(pose));
+                    union.unite(rules.support(side, PoseId::from_index(pose)));
+                }
+                let class = classes.of(set.words(), side).unwrap();
+                prop_assert_eq!(classes.words(class), union.words());
+                prop_assert_eq!(classes.of(set.words(), side).unwrap(), class);
+                for (words, other) in &known {
+                    prop_assert_eq!(words == union.words(), *other == class);
+                }
+                known.push((union.words().to_vec(), class));
+            }
+        }
+    }
+}
