@@ -5,6 +5,7 @@
 //! rows met before are known by one word.
 
 use super::TablesFull;
+use super::steps::SIDES;
 use crate::id::{Id, PoseId};
 use crate::rules::{PoseSet, Rules, bits};
 use hashbrown::HashTable;
@@ -80,10 +81,12 @@ impl Classes {
         }
     }
 
-    /// Bytes of one class.
+    /// Bytes for each domain at most: a class, of which there are no more than domains, and a set of
+    /// rows on each side.
     pub(super) const fn bytes(width: usize) -> u64 {
-        // A set of rows each, at least, is known on some side.
-        width as u64 * 8 + 4 + 24
+        let rows = SIDES as u64 * size_of::<(u64, u16)>() as u64;
+        // A list that grows has room for twice as many.
+        2 * (width as u64 * 8 + 2 + rows)
     }
 
     /// Bits of the poses that a class allows.

@@ -1,9 +1,9 @@
 //! Domains as records and what becomes of them, packed for the hot loop.
 //!
 //! A [`Step`] says in one word all that follows when a domain meets a class. The steps of a domain
-//! lie together, each at the place that the bits of its class name under a factor of that domain; where
-//! two would share one, another factor is taken, or a longer row. So a step that is known takes one load, and the steps in use stay in few lines
-//! of cache, however many classes there are.
+//! lie together in a row, each at the place that the bits of its class name under a factor of that
+//! row; where two would share one, another factor is taken, or a longer row. So a step that is known
+//! takes one load, and those in use stay in few lines of cache, however many classes there are.
 
 /// The most sides of any lattice.
 pub(super) const SIDES: usize = 6;
