@@ -32,6 +32,7 @@ pub const ALL: &[Case] = &[
     Case { name: "cold-64", measure: cold },
     Case { name: "terrace-1024", measure: terrace_1024 },
     Case { name: "terrace-256", measure: terrace_256 },
+    Case { name: "unchecked", measure: unchecked },
     Case { name: "terrace-retries", measure: terrace_retries },
     Case { name: "memory", measure: memory },
     Case { name: "linear", measure: linear },
@@ -129,6 +130,44 @@ fn cold(name: &str, rounds: usize) -> Vec<Row> {
         });
     }
     rows
+}
+
+/// A warm fill against the same with all indices checked.
+fn unchecked(name: &str, rounds: usize) -> Vec<Row> {
+    let quilt = terrace();
+    let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
+    let terrace =
+        |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
+    let some = plain(&turning(Lattice::Square, 11, 3), 256, 256);
+    let hexes = plain(&hex_40(), 256, 256);
+    let jobs: [(&str, &dyn Fn(u64) -> Job); 3] =
+        [("poses-35", &some), ("hex-40", &hexes), ("terrace", &terrace)];
+    let row = |(what, job): (&str, &dyn Fn(u64) -> Job)| {
+        let mut scratches = [Scratch::default(), Scratch::default()];
+        let mut fill = |checked: bool, round: usize| {
+            let scratch = &mut scratches[usize::from(checked)];
+            let job = job(round as u64).checked(checked);
+            let (time, _, used) = timed(job, std::mem::take(scratch));
+            *scratch = used;
+            time
+        };
+        let mut times = [Vec::new(), Vec::new()];
+        for round in 0..rounds.max(15) {
+            for checked in [false, true] {
+                times[usize::from(checked)].push(fill(checked, round));
+            }
+        }
+        let [ours, checked] = times.map(median);
+        Row {
+            case: format!("{name} {what}"),
+            ours: format!("{:.2} ms", ours * 1e3),
+            against: format!("checked {:.2} ms", checked * 1e3),
+            value: ours / checked,
+            unit: "x",
+            goal: Some(0.96),
+        }
+    };
+    jobs.into_iter().map(row).collect()
 }
 
 fn terrace_1024(name: &str, rounds: usize) -> Vec<Row> {

@@ -63,6 +63,8 @@ pub(super) trait Tries: Kernel {
     fn punch(&mut self, cell: Cell);
     /// Whether it was made for these rules and fills such a space in such a way.
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool;
+    /// Whether indices are to be checked from now on, where that makes a difference.
+    fn check_indices(&mut self, _checked: bool) {}
     /// Moves to another layout, keeping tables.
     fn relayout(&mut self, layout: Layout);
 }

@@ -33,6 +33,17 @@ pub(super) enum Wave {
     Dead(u32),
 }
 
+/// How many cells from the first one on hold the same as it.
+///
+/// Runs are long on a fresh map, so it looks at blocks first, which compilers do many at a time.
+pub(super) fn alike<D: Copy + PartialEq>(cells: &[D]) -> usize {
+    let Some(&first) = cells.first() else { return 0 };
+    let (blocks, _) = cells.as_chunks::<64>();
+    let others = |block: &[D; 64]| block.iter().fold(0u8, |any, &dom| any | u8::from(dom != first));
+    let whole = 64 * blocks.iter().take_while(|block| others(block) == 0).count();
+    whole + cells[whole..].iter().take_while(|&&dom| dom == first).count()
+}
+
 impl<D: Copy + PartialEq, const S: usize> State<D, S> {
     /// Puts `dom`, which is less than what it held, into a cell. The levels are those of both.
     #[inline]
@@ -58,6 +69,23 @@ impl<D: Copy + PartialEq, const S: usize> State<D, S> {
             self.queue.join_pool(at);
         } else if level > 0 && (pooled || level != was) {
             self.queue.enter(at, level);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Against one look after the other, around the lengths of blocks.
+        #[test]
+        fn alike_counts_the_first_run(first in 0usize..200, rest in prop::collection::vec(0u16..2, 0..80)) {
+            let mut cells = vec![1; first];
+            cells.extend(&rest);
+            let plain = cells.iter().take_while(|&&dom| Some(dom) == cells.first().copied()).count();
+            prop_assert_eq!(alike(&cells), plain);
         }
     }
 }

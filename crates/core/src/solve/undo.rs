@@ -21,48 +21,52 @@ pub(super) const MADE: u8 = 1 << 7;
 /// Places of the smallest ring.
 const LEAST: usize = 1024;
 
+/// Places past the ring's end, for a loop that writes straight on and carries over later.
+pub(super) const SPARE: usize = 512;
+
 #[derive(Clone, Debug)]
 pub(super) struct Trail<D> {
+    /// A power of two of places, and [`SPARE`].
     ring: Vec<Change<D>>,
     mask: usize,
     start: usize,
     end: usize,
-    /// Decisions among the changes.
-    made: usize,
 }
 
 /// The same ring with its places at hand, for a loop that keeps them in registers.
 pub(super) struct Hands<'a, D> {
+    /// With its spare places.
     pub(super) ring: &'a mut [Change<D>],
+    pub(super) mask: usize,
     pub(super) start: usize,
     pub(super) end: usize,
-    pub(super) made: usize,
 }
 
 impl<D: Copy> Hands<'_, D> {
+    /// Carries over what was written past the ring's end, so far as `slot`; where to write on.
+    pub(super) fn carry(&mut self, slot: usize) -> usize {
+        let length = self.mask + 1;
+        if slot < length {
+            return slot;
+        }
+        self.ring.copy_within(length..slot, 0);
+        slot - length
+    }
+
     /// As [`Trail::cut`].
     #[cold]
     pub(super) fn cut(&mut self, window: usize) -> bool {
-        let mask = self.ring.len() - 1;
-        let is_made = |&position: &usize| self.ring[position & mask].news & MADE != 0;
-        if self.made == 0 {
+        let is_made = |&position: &usize| self.ring[position & self.mask].news & MADE != 0;
+        let Some(last) = (self.start..self.end).rev().find(is_made) else {
             self.start = self.end;
             return false;
-        }
-        let fits = self.end.saturating_sub(window).max(self.start);
-        let last = (self.start..self.end).rev().find(is_made).expect("some are held");
-        let first = (fits..last).find(is_made).unwrap_or(last);
-        // The two ends of the ring, each in one go.
-        let (from, to) = (self.start & mask, first & mask);
-        let made =
-            |part: &[Change<D>]| part.iter().map(|c| usize::from(c.news >> 7)).sum::<usize>();
-        let gone = if from <= to {
-            made(&self.ring[from..to])
-        } else {
-            made(&self.ring[from..]) + made(&self.ring[..to])
         };
-        (self.start, self.made) = (first, self.made - gone);
-        gone > 0
+        let fits = self.end.saturating_sub(window).max(self.start);
+        let first = (fits..last).find(is_made).unwrap_or(last);
+        // Mostly the oldest is one, so this is soon told.
+        let gone = (self.start..first).any(|position| is_made(&position));
+        self.start = first;
+        gone
     }
 }
 
@@ -71,26 +75,20 @@ impl<D: Copy> Trail<D> {
     pub(super) fn new(capacity: usize, blank: D) -> Self {
         let capacity = capacity.next_power_of_two().max(LEAST);
         Self {
-            ring: vec![Change { at: 0, before: blank, news: 0 }; capacity],
+            ring: vec![Change { at: 0, before: blank, news: 0 }; capacity + SPARE],
             mask: capacity - 1,
             start: 0,
             end: 0,
-            made: 0,
         }
     }
 
     pub(super) fn clear(&mut self) {
-        (self.start, self.end, self.made) = (0, 0, 0);
+        (self.start, self.end) = (0, 0);
     }
 
     /// Forgets everything; positions go on from where they were.
     pub(super) fn forget(&mut self) {
-        (self.start, self.made) = (self.end, 0);
-    }
-
-    /// How many decisions it holds.
-    pub(super) fn made(&self) -> usize {
-        self.made
+        self.start = self.end;
     }
 
     /// Where the newest decision is.
@@ -99,13 +97,12 @@ impl<D: Copy> Trail<D> {
     }
 
     pub(super) fn hands(&mut self) -> Hands<'_, D> {
-        let Self { ring, start, end, made, .. } = self;
-        Hands { ring, start: *start, end: *end, made: *made }
+        Hands { ring: &mut self.ring, mask: self.mask, start: self.start, end: self.end }
     }
 
     /// The places as a loop left them.
-    pub(super) fn put_back(&mut self, start: usize, end: usize, made: usize) {
-        (self.start, self.end, self.made) = (start, end, made);
+    pub(super) fn put_back(&mut self, start: usize, end: usize) {
+        (self.start, self.end) = (start, end);
     }
 
     /// Forgets whole decisions, oldest first, until at most `window` changes or one decision is
@@ -113,8 +110,7 @@ impl<D: Copy> Trail<D> {
     pub(super) fn cut(&mut self, window: usize) -> bool {
         let mut hands = self.hands();
         let gone = hands.cut(window);
-        let (start, end, made) = (hands.start, hands.end, hands.made);
-        self.put_back(start, end, made);
+        self.start = hands.start;
         gone
     }
 
@@ -140,14 +136,12 @@ impl<D: Copy> Trail<D> {
         let slot = self.end & self.mask;
         self.ring[slot] = Change { at, before, news };
         self.end += 1;
-        self.made += usize::from(news >> 7);
     }
 
     #[cold]
     fn grow(&mut self) {
-        let mut ring = Vec::with_capacity(self.ring.len() * 2);
-        ring.resize(self.ring.len() * 2, self.ring[0]);
-        let mask = ring.len() - 1;
+        let mask = self.mask * 2 + 1;
+        let mut ring = vec![self.ring[0]; mask + 1 + SPARE];
         for position in self.start..self.end {
             ring[position & mask] = self.ring[position & self.mask];
         }
@@ -157,15 +151,13 @@ impl<D: Copy> Trail<D> {
     pub(super) fn pop(&mut self) -> Option<Change<D>> {
         (self.end > self.start).then(|| {
             self.end -= 1;
-            let change = self.get(self.end);
-            self.made -= usize::from(change.news >> 7);
-            change
+            self.get(self.end)
         })
     }
 
     /// The same trail with its domains told in another way.
     pub(super) fn map<E: Copy>(&self, blank: E, mut tell: impl FnMut(D) -> E) -> Trail<E> {
-        let mut other = Trail::new(self.ring.len(), blank);
+        let mut other = Trail::new(self.mask + 1, blank);
         (other.start, other.end) = (self.start, self.start);
         for position in self.start..self.end {
             let change = self.get(position);
@@ -212,7 +204,8 @@ mod tests {
                     }
                 }
                 prop_assert_eq!(trail.len(), model.len());
-                prop_assert_eq!(trail.made(), model.iter().filter(|change| change.1).count());
+                let newest = model.iter().rposition(|change| change.1);
+                prop_assert_eq!(trail.newest_made(), newest.map(|at| at + trail.end() - trail.len()));
             }
             let first = trail.end() - trail.len();
             for (offset, (at, _)) in model.iter().enumerate() {

@@ -9,6 +9,7 @@
 //! that kind for most of the time. They are not entered at all but counted as a *pool*.
 
 use crate::seed::Stream;
+use std::cell::Cell;
 
 /// Where a cell stands: its level, or one of these.
 pub(crate) type Standing = u16;
@@ -29,8 +30,8 @@ pub(crate) struct Buckets {
     pool_level: u8,
     /// No pooled cell has a number below this.
     pool_start: usize,
-    /// Some bucket was full and is to be tidied before the next choice.
-    crowded: bool,
+    /// One bit a bucket that was full and is to be tidied before the next choice.
+    crowded: [u64; 4],
     /// Whether pooled cells are drawn only when there is no other.
     shy_pool: bool,
 }
@@ -39,9 +40,8 @@ pub(crate) struct Buckets {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Bucket {
     /// Room for entries; the first `len` are some.
-    pub(crate) room: Vec<u32>,
+    pub(crate) room: Box<[u32]>,
     pub(crate) len: usize,
-    crowded: bool,
 }
 
 /// The same queue with its parts at hand, for a loop that keeps them in registers.
@@ -57,14 +57,14 @@ impl Default for Buckets {
     fn default() -> Self {
         let mut buckets: Box<[Bucket; 256]> = Box::new(std::array::from_fn(|_| Bucket::default()));
         // Level 0 stays empty, but a loop may write where its next entry would be.
-        buckets[0].room = vec![0];
+        buckets[0].room = Box::new([0]);
         Self {
             buckets,
             filled: [0; 4],
             pool: 0,
             pool_level: 0,
             pool_start: 0,
-            crowded: false,
+            crowded: [0; 4],
             shy_pool: false,
         }
     }
@@ -78,12 +78,13 @@ impl Buckets {
     pub(crate) fn reset(&mut self, pool_level: u8, shy_pool: bool) {
         self.shy_pool = shy_pool;
         for bucket in self.buckets.iter_mut() {
-            (bucket.len, bucket.crowded) = (0, false);
+            bucket.len = 0;
             // When buckets are tidied must not depend on what was filled before.
-            bucket.room.truncate(SMALL);
+            if bucket.room.len() > SMALL {
+                bucket.resize(SMALL);
+            }
         }
-        self.filled = [0; 4];
-        self.crowded = false;
+        (self.filled, self.crowded) = ([0; 4], [0; 4]);
         (self.pool, self.pool_level, self.pool_start) = (0, pool_level, 0);
     }
 
@@ -110,7 +111,8 @@ impl Buckets {
     pub(crate) fn enter(&mut self, at: u32, level: u8) {
         let bucket = &mut self.buckets[usize::from(level)];
         if bucket.is_full() {
-            self.crowded |= bucket.grow();
+            let crowded = u64::from(bucket.grow());
+            self.crowded[usize::from(level / 64)] |= crowded << (level % 64);
         }
         bucket.room[bucket.len] = at;
         bucket.len += 1;
@@ -131,19 +133,21 @@ impl Buckets {
     /// Whether [`tidy`](Self::tidy) has something to do.
     #[inline]
     pub(crate) fn is_crowded(&self) -> bool {
-        self.crowded
+        self.crowded != [0; 4]
     }
 
-    /// Tidies buckets that were full. `standing` tells where any cell stands now.
+    /// Tidies buckets that were full. `stands` tells whether a cell stands at a level now.
     #[inline]
-    pub(crate) fn tidy(&mut self, standing: impl Fn(u32) -> Standing + Copy) {
-        if std::mem::take(&mut self.crowded) {
+    pub(crate) fn tidy(&mut self, stands: impl Fn(u32, u8) -> bool + Copy) {
+        if self.is_crowded() {
             for (level, bucket) in self.buckets.iter_mut().enumerate() {
-                if std::mem::take(&mut bucket.crowded) {
-                    bucket.tidy(level as Standing, standing);
-                    self.filled[level / 64] &= !(u64::from(bucket.len == 0) << (level % 64));
+                let (word, bit) = (level / 64, 1 << (level % 64));
+                if self.crowded[word] & bit != 0 {
+                    bucket.tidy(|at| stands(at, level as u8));
+                    self.filled[word] &= !(u64::from(bucket.len == 0) << (level % 64));
                 }
             }
+            self.crowded = [0; 4];
         }
     }
 
@@ -221,30 +225,38 @@ impl Bucket {
     /// Makes room; says whether it should be tidied too.
     #[cold]
     fn grow(&mut self) -> bool {
-        self.crowded = self.len >= SMALL;
-        self.room.resize((self.len * 2).max(64), 0);
-        self.crowded
+        let crowded = self.len >= SMALL;
+        self.resize((self.len * 2).max(64));
+        crowded
+    }
+
+    fn resize(&mut self, room: usize) {
+        let mut entries = std::mem::take(&mut self.room).into_vec();
+        entries.resize(room, 0);
+        self.room = entries.into_boxed_slice();
     }
 
     #[cold]
-    fn tidy(&mut self, level: Standing, standing: impl Fn(u32) -> Standing) {
+    fn tidy(&mut self, stands: impl Fn(u32) -> bool) {
         let before = self.len;
+        // Each is written where the next one kept belongs, whether it is kept or not: no branch.
+        let entries = Cell::from_mut(&mut self.room[..before]).as_slice_of_cells();
         let mut kept = 0;
-        let entries = &mut self.room[..before];
-        for entry in 0..before {
-            let at = entries[entry];
-            entries[kept] = at;
-            kept += usize::from(standing(at) == level);
+        for entry in entries {
+            entries[kept].set(entry.get());
+            kept += usize::from(stands(entry.get()));
         }
         self.len = kept;
         // Mostly untrue entries are what filled it; else it may be the same cell many times.
         if kept > before / 4 * 3 {
-            self.room.truncate(kept);
-            self.room.sort_unstable();
-            self.room.dedup();
-            self.len = self.room.len();
+            let mut entries = std::mem::take(&mut self.room).into_vec();
+            entries.truncate(kept);
+            entries.sort_unstable();
+            entries.dedup();
+            self.len = entries.len();
+            self.room = entries.into_boxed_slice();
         }
-        self.room.resize((self.len * 4).max(SMALL), 0);
+        self.resize((self.len * 4).max(SMALL));
     }
 }
 
@@ -306,10 +318,9 @@ mod tests {
                     Step::Restore(_) => {}
                     Step::Choose => {
                         if tidy {
-                            buckets.crowded = true;
-                            buckets.buckets.iter_mut().for_each(|bucket| bucket.crowded = true);
+                            buckets.crowded = [u64::MAX; 4];
                         }
-                        buckets.tidy(|at| stand(&model, at));
+                        buckets.tidy(|at, level| stand(&model, at) == Standing::from(level));
                         let chosen = buckets.choose(&mut stream, CELLS, |at| stand(&model, at));
                         let rank = |level: u8| match level {
                             255 if shy => 256,
@@ -343,7 +354,7 @@ mod tests {
         let (mut used, mut fresh) = (Buckets::default(), Buckets::default());
         until_crowded(&mut used);
         (0..SMALL as u32).for_each(|at| used.enter(at, 3));
-        used.tidy(|_| 3);
+        used.tidy(|_, level| level == 3);
         assert_eq!(until_crowded(&mut used), until_crowded(&mut fresh));
     }
 

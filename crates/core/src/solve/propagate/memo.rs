@@ -39,7 +39,7 @@ impl Picks {
 
 #[derive(Debug)]
 pub(crate) struct Memo {
-    weights: Weights,
+    pub(super) weights: Weights,
     sides: usize,
     /// Words of a pose set.
     width: usize,
@@ -78,9 +78,14 @@ impl Memo {
     #[cold]
     #[inline(never)]
     pub(super) fn learns(&mut self, dom: u16, class: u16) -> bool {
-        let known = self.steps.get(&self.domains[usize::from(dom)], class);
-        let known = known.is_some() || !Self::is_real(dom);
-        !known && self.learn(dom, class).is_ok_and(|step| step.is_some())
+        let remembered = |memo: &Self| {
+            let dom = &memo.domains[usize::from(dom)];
+            memo.steps.get(dom, class).is_some()
+        };
+        Self::is_real(dom)
+            && !remembered(self)
+            && self.learn(dom, class).is_ok()
+            && remembered(self)
     }
 
     /// The domain of one pose of a domain, and which sides that concerns (from bit
@@ -91,7 +96,7 @@ impl Memo {
         u32::from(sides) << Picks::SIDES | only as u32
     }
 
-    fn set(&self, dom: u16) -> &[u64] {
+    pub(super) fn set(&self, dom: u16) -> &[u64] {
         &self.sets[usize::from(dom) * self.width..][..self.width]
     }
 
@@ -118,8 +123,8 @@ impl Memo {
         Ok(dom as u16)
     }
 
-    /// Works out a transition met for the first time, or one that leaves nothing: those are rare and
-    /// not remembered, so that the hot loop need not tell them apart.
+    /// Works out a transition met for the first time, or one that leaves nothing or the domain of
+    /// pooled cells: those are rare and not remembered, so that the hot loop need not tell them apart.
     #[cold]
     #[inline(never)]
     fn learn(&mut self, dom: u16, class: u16) -> Result<Option<Step>, TablesFull> {
@@ -138,6 +143,9 @@ impl Memo {
                 Step::to(class, next, [old, new], dom == self.common)
             }
         };
+        if step.next() == self.common && dom != self.common {
+            return Ok(Some(step));
+        }
         match self.steps.insert(&mut domains[usize::from(dom)], step) {
             Ok(()) => Ok(Some(step)),
             Err(NoPlace) => Err(TablesFull),
@@ -183,6 +191,12 @@ impl Domains for Memo {
 
     fn pool(&mut self, common: u16) {
         let before = std::mem::replace(&mut self.common, common);
+        if before == common {
+            return;
+        }
+        if Self::is_real(common) {
+            self.steps.forget_to(&self.domains, common);
+        }
         for dom in [before, common] {
             let old = self.domains[usize::from(dom)];
             for step in self.steps.of(&old).filter(|step| step.next() != dom) {

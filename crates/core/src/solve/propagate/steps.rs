@@ -71,13 +71,17 @@ const FACTORS: [u16; 12] =
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Step(u64);
 
-const LEVEL: u32 = 16;
+/// One bit a side that is told of the change.
 const NEWS: u32 = 24;
-const CLOSES: u32 = 30;
+/// Just one pose is left.
+const CLOSES: u32 = 16;
+/// The cell enters another bucket.
 const MOVES: u32 = 31;
 const CLASS: u32 = 32;
 /// The cell was pooled.
-const POOLED: u32 = 62;
+const POOLED: u32 = CLOSES + 32;
+/// On top, so that one shift tells it, or the highest bits of it.
+const LEVEL: u32 = 56;
 
 impl Step {
     /// No step: of one past the largest class.
@@ -121,6 +125,12 @@ impl Step {
     #[inline]
     pub(super) const fn level(self) -> u8 {
         (self.0 >> LEVEL) as u8
+    }
+
+    /// The word of 64 levels that its level is in.
+    #[inline]
+    pub(super) const fn word(self) -> usize {
+        (self.0 >> (LEVEL + 6)) as usize
     }
 
     /// One bit for each of these sides beyond which less may stand.
@@ -205,6 +215,15 @@ impl Steps {
         let length = if dom.start == 0 { 0 } else { dom.length() };
         let row = self.places[dom.start as usize..][..length].iter_mut();
         row.filter(|step| **step != Step::NONE)
+    }
+
+    /// Forgets all steps of other domains to this one.
+    pub(super) fn forget_to(&mut self, domains: &[Domain], to: u16) {
+        for (_, from) in domains.iter().enumerate().filter(|&(dom, _)| dom != usize::from(to)) {
+            for step in self.of(from).filter(|step| step.next() == to) {
+                *step = Step::NONE;
+            }
+        }
     }
 
     /// A blank row.

@@ -13,8 +13,9 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     pub(super) fn settle(&mut self) {
         self.note_best(self.state.open);
         let window = self.search.window as usize;
-        if self.state.trail.len() > window + window / 8 || self.state.trail.made() == 0 {
-            self.committed |= self.state.trail.cut(window);
+        let trail = &mut self.state.trail;
+        if trail.len() > window + window / 8 || trail.newest_made().is_none() {
+            self.committed |= trail.cut(window);
         }
     }
 

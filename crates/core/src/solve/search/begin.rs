@@ -8,7 +8,7 @@ use crate::solve::kernel::{Dead, Pause};
 use crate::solve::propagate::{Domains, TablesFull};
 use crate::solve::settings::Order;
 use crate::solve::space::Space;
-use crate::solve::state::Wave;
+use crate::solve::state::{Wave, alike};
 use crate::solve::steer::Steering;
 use crate::solve::undo::Change;
 
@@ -78,9 +78,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 let to = (from + UNIT).min(self.state.cells.len());
                 // Neighbouring cells mostly hold the same, and mostly it says nothing.
                 let mut quiet = D::OUTSIDE;
-                for at in from..to {
+                let mut at = from;
+                while at < to {
                     let dom = self.state.cells[at];
                     if dom == quiet || !D::is_real(dom) {
+                        at += alike(&self.state.cells[at..to]);
                         continue;
                     }
                     let news = self.domains.news(D::OUTSIDE, dom);
@@ -94,6 +96,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                         self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
                         return Ok(());
                     }
+                    at += 1;
                 }
                 self.phase = Phase::Scan(to);
                 if to == self.state.cells.len() && self.state.head == self.state.trail.end() {
@@ -109,13 +112,19 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         // The most common domain, when one holds the majority of cells (Boyer and Moore 1991), run
         // by run of cells that hold the same.
         let (mut common, mut lead) = (D::OUTSIDE, 0usize);
-        for run in self.state.cells.chunk_by(|a, b| a == b).filter(|run| D::is_real(run[0])) {
-            if run[0] == common {
-                lead += run.len();
-            } else if lead < run.len() {
-                (common, lead) = (run[0], run.len() - lead);
+        let mut at = 0;
+        while at < self.state.cells.len() {
+            let (dom, length) = (self.state.cells[at], alike(&self.state.cells[at..]));
+            at += length;
+            if !D::is_real(dom) {
+                continue;
+            }
+            if dom == common {
+                lead += length;
+            } else if lead < length {
+                (common, lead) = (dom, length - lead);
             } else {
-                lead -= run.len();
+                lead -= length;
             }
         }
         let level = if D::is_real(common) { self.domains.level(common) } else { 0 };
@@ -125,15 +134,20 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.domains.pool(self.state.common);
         self.reset_queue(level);
         let (mut pooled, mut entered) = (0, 0);
-        for at in 0..self.state.cells.len() {
+        let mut at = 0;
+        while at < self.state.cells.len() {
             let dom = self.state.cells[at];
+            let length = alike(&self.state.cells[at..]);
             if dom == self.state.common {
-                pooled += 1;
+                pooled += length;
             } else if D::is_real(dom) && !self.domains.is_decided(dom) {
-                entered += 1;
-                let level = self.level_at(at as u32);
-                self.state.queue.enter(at as u32, level);
+                entered += length;
+                for at in at..at + length {
+                    let level = self.level_at(at as u32);
+                    self.state.queue.enter(at as u32, level);
+                }
             }
+            at += length;
         }
         if !D::is_real(self.state.common) {
             pooled = 0;

@@ -124,6 +124,10 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
             && ranking(self.search.order) == ranking(search.order)
     }
 
+    fn check_indices(&mut self, checked: bool) {
+        self.checked = checked;
+    }
+
     fn relayout(&mut self, layout: Layout) {
         self.state.padded = Padded::new(layout);
     }
@@ -161,6 +165,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.least_open = self.least_open;
         other.stale = self.stale;
         other.heat.clone_from(&self.heat);
+        other.checked = self.checked;
         other
     }
 }

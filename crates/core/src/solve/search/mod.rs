@@ -76,6 +76,8 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     choosing: bool,
     /// What cells hold that nothing has restricted.
     untouched: D::Dom,
+    /// Whether the engine checks all indices.
+    checked: bool,
 }
 
 /// Where a cell stands in the queue.
@@ -120,6 +122,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             heat: Heat::default(),
             choosing: false,
             untouched: D::OUTSIDE,
+            checked: false,
         }
     }
 
@@ -229,7 +232,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     #[inline(always)]
     fn sprint(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
         let window = self.search.window as usize;
-        let course = Course { decisions: *steps, window, unit: UNIT };
+        let course = Course { decisions: *steps, window, unit: UNIT, checked: self.checked };
         let Sprint { halt, decisions, open, committed } =
             self.domains.sprint(&mut self.state, &mut self.stream, course);
         self.note_best(open);
@@ -242,10 +245,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         match halt {
             Halt::Spent => return Ok(true),
             Halt::Choose => return Ok(false),
-            Halt::Pick(at, random) => {
-                let pose = self.domains.pick(self.state.cells[at as usize], random);
-                self.place(at, pose as u32, observer, false)?;
-            }
             Halt::Spread(changes) => self.propagate_up_to(UNIT - changes, observer)?,
         }
         self.tally.steps += 1;

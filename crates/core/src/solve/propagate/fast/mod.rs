@@ -1,0 +1,373 @@
+//! The memo engine's own way through a run of decisions, with everything it touches at hand.
+//!
+//! It does what [`Searcher`](crate::solve::search) does over [`Domains`](super::Domains), in the
+//! same order and with the same random numbers, as long as nothing special happens. When something
+//! does (a rim that wraps, a cell that ran out, a list that is full) it stops *before* it, with the
+//! state as the slow way would have it, and says where to go on.
+//!
+//! What is only missing, such as a step never asked for, is made between two dashes and not in the
+//! loop: a loop that changes no table keeps more of them in registers.
+
+//!
+//! # Why no index is out of range
+//! The loop asks for no bounds, which is a tenth of its time or more. It rests on these, which other
+//! modules keep:
+//! - A cell in a bucket or in the trail lies inside the map, and beyond each of its sides lies a
+//!   cell or the rim (`padded`).
+//! - What a cell or a step holds is a domain that was interned, and none is ever dropped (`memo`).
+//! - Any class of a domain has a place in the table of steps (`steps`).
+//! - A bucket is marked as filled just when it has entries, and has room for all it has (`buckets`).
+//! - A decision makes at most [`NOTES`] visits with as many changes each as there are sides, and the
+//!   ring has that many places to spare (`undo`).
+
+#![allow(unsafe_code, reason = "measured: bench rows `unchecked`")]
+#![allow(clippy::inline_always, reason = "an index must cost no more than a load")]
+
+mod table;
+
+use self::table::Table;
+use super::memo::{Memo, OUTSIDE, Picks};
+use crate::seed::{Stream, scale};
+use crate::solve::choose::{Bucket, Queue};
+use crate::solve::measure::PickTable;
+use crate::solve::padded::Ways;
+use crate::solve::state::State;
+use crate::solve::undo::{Change, MADE, SPARE};
+
+/// Changes of one decision that concern others, at most; with more, the slow way goes on.
+const NOTES: usize = 64;
+const _: () = assert!(NOTES * 6 <= SPARE);
+
+/// Where a sprint came to a stop.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Halt {
+    /// All decisions that were asked for are made.
+    Spent,
+    /// Before a choice.
+    Choose,
+    /// Before the change at the head, so many into the decision's own.
+    Spread(usize),
+}
+
+/// What a sprint did.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Sprint {
+    pub(crate) halt: Halt,
+    /// Decisions made, the one under way included.
+    pub(crate) decisions: u64,
+    /// Open cells after the newest decision that is done with; `usize::MAX` when none is.
+    pub(crate) open: usize,
+    /// Whether old decisions were committed.
+    pub(crate) committed: bool,
+}
+
+/// What bounds a sprint.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Course {
+    /// Decisions to make.
+    pub(crate) decisions: u64,
+    /// The undo window.
+    pub(crate) window: usize,
+    /// Changes that one decision may make before it counts as more than one step.
+    pub(crate) unit: usize,
+    /// Whether all indices are checked.
+    pub(crate) checked: bool,
+}
+
+/// Where a dash begins.
+#[derive(Clone, Copy, Debug)]
+enum Start {
+    /// Before a choice.
+    Choose,
+    /// Before the change at the head; the decision it belongs to is at this place of the trail.
+    Spread(usize),
+}
+
+/// What a dash lacks to go on.
+#[derive(Clone, Copy, Debug)]
+enum Lack {
+    /// Nothing that is made here.
+    Nothing,
+    /// What becomes of this domain under this class.
+    Step(u16, u16),
+    /// A way to pick from this domain.
+    Picks(u16),
+    /// Room in the bucket of this level.
+    Room(u8),
+}
+
+impl Memo {
+    /// Makes decisions from a fixed point on.
+    pub(super) fn sprint<const S: usize>(
+        &mut self,
+        state: &mut State<u16, S>,
+        stream: &mut Stream,
+        course: Course,
+    ) -> Sprint {
+        let mut sprint =
+            Sprint { halt: Halt::Choose, decisions: 0, open: usize::MAX, committed: false };
+        let mut start = Start::Choose;
+        let mut notes = [0; NOTES];
+        let ways = state.padded.ways();
+        if let Queue::Levels(queue) = &mut state.queue {
+            let (domains, cells, common) = (&self.domains[..], &state.cells[..], state.common);
+            queue.tidy(move |at, level| {
+                let dom = cells[at as usize];
+                let (level_now, pooled) = (domains[usize::from(dom)].level, dom == common);
+                level_now == level && !pooled
+            });
+        }
+        loop {
+            let at_hand = (&mut notes, &ways);
+            let lack = if course.checked {
+                self.dash::<true, S>(state, stream, course, start, at_hand, &mut sprint)
+            } else {
+                self.dash::<false, S>(state, stream, course, start, at_hand, &mut sprint)
+            };
+            let made = match lack {
+                Lack::Nothing => false,
+                Lack::Step(dom, class) => self.learns(dom, class),
+                Lack::Picks(dom) => {
+                    self.prepare(usize::from(dom));
+                    true
+                }
+                Lack::Room(level) => match &mut state.queue {
+                    Queue::Levels(buckets) => buckets.widen(level),
+                    Queue::Fixed(_) => false,
+                },
+            };
+            start = match sprint.halt {
+                Halt::Choose if made => Start::Choose,
+                Halt::Spread(changes) if made => Start::Spread(state.head - changes),
+                _ => return sprint,
+            };
+        }
+    }
+
+    /// Makes decisions until something special comes, or something lacks.
+    fn dash<const CHECKED: bool, const S: usize>(
+        &self,
+        state: &mut State<u16, S>,
+        stream: &mut Stream,
+        course: Course,
+        start: Start,
+        (notes, ways): (&mut [usize; NOTES], &Ways),
+        sprint: &mut Sprint,
+    ) -> Lack {
+        let State { cells, trail, head, open, queue: Queue::Levels(queue), common, .. } = state
+        else {
+            return Lack::Nothing;
+        };
+        let most = course.window + course.window / 8;
+        let mut hands = trail.hands();
+        let mask = hands.mask;
+        // With so many changes held, none of a decision finds the ring full.
+        let room = (mask + 1).saturating_sub(NOTES * S);
+        if queue.is_crowded() || hands.end - hands.start > room {
+            return Lack::Nothing;
+        }
+        let common = *common;
+        let queue = queue.hands();
+        let mut filled = *queue.filled;
+        // Open cells, and from bit 32 on pooled ones.
+        let mut counts = (*queue.pool as u64) << 32 | *open as u64;
+        // Changes are written straight on, past the end of the ring as well, and carried over between
+        // two decisions. The position of a change is its slot and the lap.
+        let (mut slot, mut lap) = (hands.end & mask, hands.end & !mask);
+        let mut at_head = *head;
+        // Past this slot something is to be carried over, cut or made.
+        let mut last = (hands.start + most.min(room)).saturating_sub(lap).min(mask);
+        let mut left_to_make = course.decisions - sprint.decisions;
+        let mut random = stream.clone();
+        let mut noted = 0;
+        let mut first = hands.end;
+        let (mut at, mut left, mut now) = (0, 0, &self.domains[0]);
+        let mut lack = Lack::Nothing;
+        if let Start::Spread(decision) = start {
+            first = decision;
+            // Where the decision might become more than one step the slow way counts.
+            if hands.end - first + NOTES * S > course.unit {
+                return Lack::Nothing;
+            }
+            for position in at_head..hands.end {
+                // With too many the slow way goes on.
+                let Some(note) = notes.get_mut(noted) else { return Lack::Nothing };
+                *note = position & mask;
+                noted += usize::from(hands.ring[position & mask].news & !MADE != 0);
+            }
+            // As below.
+            if noted > NOTES - S {
+                return Lack::Nothing;
+            }
+            let change = hands.ring[at_head & mask];
+            (at, left) = (change.at, u32::from(change.news & !MADE));
+            now = &self.domains[usize::from(cells[at as usize])];
+        }
+        // SAFETY: cells inside the map and those beyond their sides have numbers below the length.
+        let mut cells = unsafe { Table::<_, CHECKED>::new(&mut cells[..]) };
+        // SAFETY: cells and steps hold domains that were interned.
+        let (domains, picks) = unsafe {
+            let domains = Table::<_, CHECKED>::new(&self.domains[..]);
+            (domains, Table::<_, CHECKED>::new(&self.picks[..]))
+        };
+        // SAFETY: domains have a place for each class.
+        let steps = unsafe { Table::<_, CHECKED>::new(&self.steps.places[..]) };
+        // SAFETY: levels are below 256.
+        let mut buckets = unsafe { Table::<_, CHECKED>::new(&mut queue.buckets[..]) };
+        // SAFETY: a visit, which makes S notes at most, begins with room for so many.
+        let mut notes = unsafe { Table::<_, CHECKED>::new(&mut notes[..]) };
+
+        sprint.halt = 'decisions: loop {
+            // SAFETY: a decision begins at a slot of the ring and makes no more changes than can be spared.
+            let mut ring = unsafe { Table::<_, CHECKED>::new(&mut hands.ring[..]) };
+            if left == 0 {
+                // Here all is propagated.
+                if left_to_make == 0 {
+                    break Halt::Spent;
+                }
+                let dom;
+                (at, dom) = loop {
+                    let Some(word) = filled.iter().position(|&word| word != 0) else {
+                        break 'decisions Halt::Choose;
+                    };
+                    let level = word * 64 + filled[word].trailing_zeros() as usize;
+                    if queue.pool_level <= level && counts >> 32 != 0 {
+                        break 'decisions Halt::Choose;
+                    }
+                    let Bucket { room: entries, len } = &mut buckets[level];
+                    // SAFETY: a bucket that is filled has one entry or more, and room for all.
+                    let mut entries = unsafe { Table::<_, CHECKED>::new(&mut entries[..]) };
+                    let number = scale(random.bits(), *len as u64) as usize;
+                    let less = *len - 1;
+                    *len = less;
+                    let at = entries[number];
+                    entries[number] = entries[less];
+                    filled[word] ^= u64::from(less == 0) << (level % 64);
+                    let dom = cells[at as usize];
+                    let stands = domains[usize::from(dom)].level;
+                    if usize::from(stands) == level && dom != common {
+                        break (at, dom);
+                    }
+                };
+                let bits = random.bits();
+                let mut picked = match &picks[usize::from(dom)] {
+                    Some(pick) => pick.guide[PickTable::part(bits)],
+                    None => 0,
+                };
+                if picked == 0 {
+                    let (pose, known) = self.pick_slowly(dom, bits);
+                    if !known {
+                        (lack, last) = (Lack::Picks(dom), 0);
+                    }
+                    picked = self.told(usize::from(dom), pose);
+                }
+                let news = (picked >> Picks::SIDES) as u8;
+                ring[slot] = Change { at, before: dom, news: MADE | news };
+                cells[at as usize] = picked as u16;
+                first = slot + lap;
+                counts -= 1;
+                left_to_make -= 1;
+                notes[0] = slot;
+                slot += 1;
+                noted = usize::from(news != 0);
+                (left, now) = (u32::from(news), &domains[usize::from(picked as u16)]);
+            }
+
+            // Changes that concern nobody need no visit; the others are noted by their place in the
+            // ring. One loop goes through all sides, for two loops are harder to foretell.
+            let mut visited = 0;
+            if left != 0 {
+                loop {
+                    let side = left.trailing_zeros() as usize;
+                    let (stride, others) = ways.of::<S>(at, side);
+                    let to = at.wrapping_add_signed(stride);
+                    let class = now.class(side);
+                    let cell = &mut cells[to as usize];
+                    let dom = *cell;
+                    let step = steps[domains[usize::from(dom)].place(class)];
+                    let next = step.next();
+                    if step.is_of(class) {
+                        if next != dom {
+                            let Bucket { room: entries, len } =
+                                &mut buckets[usize::from(step.level())];
+                            let Some(entry) = entries.get_mut(*len) else {
+                                lack = Lack::Room(step.level());
+                                break;
+                            };
+                            *entry = to;
+                            *len += step.moves() as usize;
+                            filled[step.word()] |= u64::from(step.moves()) << (step.level() % 64);
+                            counts -= step.counts();
+                            *cell = next;
+                            let news = step.news(others);
+                            ring[slot] = Change { at: to, before: dom, news: news as u8 };
+                            notes[noted] = slot;
+                            noted += usize::from(news != 0);
+                            slot += 1;
+                        }
+                    } else if dom != OUTSIDE {
+                        lack = Lack::Step(dom, class);
+                        break;
+                    }
+                    left &= left - 1;
+                    if left == 0 {
+                        visited += 1;
+                        // So there is room for the notes of one more visit.
+                        if visited == noted || noted > NOTES - S {
+                            break;
+                        }
+                        let change = ring[notes[visited]];
+                        (at, left) = (change.at, u32::from(change.news));
+                        now = &domains[usize::from(cells[at as usize])];
+                    }
+                }
+                if visited != noted {
+                    let note = notes[visited];
+                    // A slot past the newest one is from before the lap.
+                    at_head = if note < slot { lap + note } else { lap + note - mask - 1 };
+                    break Halt::Spread(at_head - first);
+                }
+            }
+            left = 0;
+            sprint.open = counts as u32 as usize;
+            if slot > last {
+                let carried = hands.carry(slot);
+                lap += slot - carried;
+                slot = carried;
+                hands.end = lap + slot;
+                if let Lack::Picks(_) = lack {
+                    break Halt::Choose;
+                }
+                if hands.end - hands.start > most {
+                    sprint.committed |= hands.cut(course.window);
+                }
+                if hands.end - hands.start > room {
+                    break Halt::Choose;
+                }
+                last = (hands.start + most.min(room)).saturating_sub(lap).min(mask);
+            }
+        };
+        hands.carry(slot);
+        let end = lap + slot;
+        if !matches!(sprint.halt, Halt::Spread(_)) {
+            at_head = end;
+        }
+        sprint.decisions = course.decisions - left_to_make;
+        let start = hands.start;
+        trail.put_back(start, end);
+        (*open, *head) = (counts as u32 as usize, at_head);
+        (*queue.filled, *queue.pool) = (filled, (counts >> 32) as usize);
+        *stream = random;
+        lack
+    }
+
+    /// The pose that random bits pick from a domain, and whether there is a table for it.
+    #[cold]
+    #[inline(never)]
+    fn pick_slowly(&self, dom: u16, bits: u64) -> (usize, bool) {
+        match &self.picks[usize::from(dom)] {
+            Some(pick) => (pick.table.pick(bits), true),
+            None => (self.weights.pick(self.set(dom), bits), false),
+        }
+    }
+}
