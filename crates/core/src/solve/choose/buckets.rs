@@ -9,7 +9,6 @@
 //! that kind for most of the time. They are not entered at all but counted as a *pool*.
 
 use crate::seed::Stream;
-use std::cell::Cell;
 
 /// Where a cell stands: its level, or one of these.
 pub(crate) type Standing = u16;
@@ -136,14 +135,15 @@ impl Buckets {
         self.crowded != [0; 4]
     }
 
-    /// Tidies buckets that were full. `stands` tells whether a cell stands at a level now.
+    /// Tidies buckets that were full. `keep` moves entries that are true of a level to the front,
+    /// and says how many those are.
     #[inline]
-    pub(crate) fn tidy(&mut self, stands: impl Fn(u32, u8) -> bool + Copy) {
+    pub(crate) fn tidy(&mut self, keep: impl Fn(&mut [u32], u8) -> usize + Copy) {
         if self.is_crowded() {
             for (level, bucket) in self.buckets.iter_mut().enumerate() {
                 let (word, bit) = (level / 64, 1 << (level % 64));
                 if self.crowded[word] & bit != 0 {
-                    bucket.tidy(|at| stands(at, level as u8));
+                    bucket.tidy(|entries| keep(entries, level as u8));
                     self.filled[word] &= !(u64::from(bucket.len == 0) << (level % 64));
                 }
             }
@@ -216,6 +216,17 @@ impl Buckets {
     }
 }
 
+/// Moves the entries of which something is true to the front; how many those are.
+pub(crate) fn keep(entries: &mut [u32], is_true: impl Fn(u32) -> bool) -> usize {
+    let mut kept = 0;
+    for entry in 0..entries.len() {
+        let at = entries[entry];
+        entries[kept] = at;
+        kept += usize::from(is_true(at));
+    }
+    kept
+}
+
 impl Bucket {
     #[inline]
     pub(crate) fn is_full(&self) -> bool {
@@ -237,15 +248,9 @@ impl Bucket {
     }
 
     #[cold]
-    fn tidy(&mut self, stands: impl Fn(u32) -> bool) {
+    fn tidy(&mut self, keep: impl Fn(&mut [u32]) -> usize) {
         let before = self.len;
-        // Each is written where the next one kept belongs, whether it is kept or not: no branch.
-        let entries = Cell::from_mut(&mut self.room[..before]).as_slice_of_cells();
-        let mut kept = 0;
-        for entry in entries {
-            entries[kept].set(entry.get());
-            kept += usize::from(stands(entry.get()));
-        }
+        let kept = keep(&mut self.room[..before]);
         self.len = kept;
         // Mostly untrue entries are what filled it; else it may be the same cell many times.
         if kept > before / 4 * 3 {
@@ -320,7 +325,9 @@ mod tests {
                         if tidy {
                             buckets.crowded = [u64::MAX; 4];
                         }
-                        buckets.tidy(|at, level| stand(&model, at) == Standing::from(level));
+                        buckets.tidy(|entries, level| {
+                            keep(entries, |at| stand(&model, at) == Standing::from(level))
+                        });
                         let chosen = buckets.choose(&mut stream, CELLS, |at| stand(&model, at));
                         let rank = |level: u8| match level {
                             255 if shy => 256,
@@ -354,7 +361,7 @@ mod tests {
         let (mut used, mut fresh) = (Buckets::default(), Buckets::default());
         until_crowded(&mut used);
         (0..SMALL as u32).for_each(|at| used.enter(at, 3));
-        used.tidy(|_, level| level == 3);
+        used.tidy(|entries, level| if level == 3 { entries.len() } else { 0 });
         assert_eq!(until_crowded(&mut used), until_crowded(&mut fresh));
     }
 

@@ -7,7 +7,7 @@
 mod buckets;
 mod sequence;
 
-pub(super) use buckets::{Bucket, Buckets, CLOSED, POOLED, Standing};
+pub(super) use buckets::{Bucket, Buckets, CLOSED, POOLED, Standing, keep};
 pub(super) use sequence::Sequence;
 
 use crate::seed::Stream;
@@ -63,7 +63,9 @@ impl Queue {
     ) -> Option<u32> {
         match self {
             Self::Levels(buckets) => {
-                buckets.tidy(|at, level| standing(at) == Standing::from(level));
+                buckets.tidy(|entries, level| {
+                    keep(entries, |at| standing(at) == Standing::from(level))
+                });
                 buckets.choose(stream, cells, standing)
             }
             Self::Fixed(sequence) => sequence.choose(cells, standing),

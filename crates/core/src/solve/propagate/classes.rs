@@ -34,34 +34,18 @@ pub(super) struct Classes {
     words: Vec<u64>,
     known: HashTable<u16>,
     sides: Vec<SideRows>,
+    /// For each pose one bit a side: that of its row, and none where there are too many.
+    rows: Vec<[u64; SIDES]>,
     union: Vec<u64>,
 }
 
-/// Which poses have which row beyond one side.
+/// What is known of the rows beyond one side.
 #[derive(Debug)]
 struct SideRows {
-    /// How many rows, and none where there are too many.
-    rows: usize,
-    /// Bits of the poses of each row: the first word of all of them, then the second, and so on.
-    poses: Vec<u64>,
+    /// Whether there are so few that a set of them is one word.
+    few: bool,
     /// Sets of rows met, one bit a row, and their class.
     known: HashTable<(u64, u16)>,
-}
-
-impl SideRows {
-    fn new(rules: &Rules, side: usize, width: usize) -> Self {
-        let rows = rules.rows(side).len();
-        let rows = if rows <= MOST_ROWS { rows } else { 0 };
-        let mut poses = Vec::new();
-        if rows > 0 {
-            poses.resize(rows * width, 0);
-            for pose in rules.poses().ids() {
-                let at = pose.index() / 64 * rows + rules.row_of(side, pose).index();
-                poses[at] |= 1 << (pose.index() % 64);
-            }
-        }
-        Self { rows, poses, known: HashTable::new() }
-    }
 }
 
 impl Classes {
@@ -71,12 +55,18 @@ impl Classes {
         let everything = PoseSet::full(poses).words().to_vec();
         let mut known = HashTable::new();
         known.insert_unique(hash(&everything), 0, |_| 0);
+        let few: Vec<bool> = (0..sides).map(|side| rules.rows(side).len() <= MOST_ROWS).collect();
+        let bit = |side: usize, pose: PoseId| match few.get(side) {
+            Some(true) => 1 << rules.row_of(side, pose).index(),
+            _ => 0,
+        };
         Self {
             rules: rules.clone(),
             width,
             words: everything,
             known,
-            sides: (0..sides).map(|side| SideRows::new(rules, side, width)).collect(),
+            rows: rules.poses().ids().map(|pose| std::array::from_fn(|s| bit(s, pose))).collect(),
+            sides: few.into_iter().map(|few| SideRows { few, known: HashTable::new() }).collect(),
             union: vec![0; width],
         }
     }
@@ -94,39 +84,49 @@ impl Classes {
         &self.words[usize::from(class) * self.width..][..self.width]
     }
 
-    /// The class of what a set supports beyond a side.
-    pub(super) fn of(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
-        let rows = &self.sides[side];
-        if rows.rows == 0 {
-            self.union.fill(0);
-            // Neighbouring numbers are mostly turns of one tile, so a row comes several times.
-            let mut last = None;
-            for pose in bits(set) {
-                let row = self.rules.row_of(side, PoseId::from_index(pose));
-                if last.replace(row) != Some(row) {
-                    unite(&mut self.union, self.rules.rows(side)[row].words());
-                }
-            }
-            return self.intern();
+    /// The classes of what a set supports beyond each side; 0 where the lattice has no such side.
+    pub(super) fn of(&mut self, set: &[u64]) -> Result<[u16; SIDES], TablesFull> {
+        let mut rows = [0; SIDES];
+        for pose in bits(set) {
+            rows.iter_mut().zip(&self.rows[pose]).for_each(|(rows, row)| *rows |= row);
         }
-        let mut met = [0; MOST_ROWS];
-        let met = &mut met[..rows.rows];
-        for (&word, poses) in set.iter().zip(rows.poses.chunks_exact(rows.rows)) {
-            met.iter_mut().zip(poses).for_each(|(met, row)| *met |= word & row);
+        let mut classes = [0; SIDES];
+        for side in 0..self.sides.len() {
+            let known = &self.sides[side];
+            classes[side] =
+                if known.few { self.of_rows(rows[side], side)? } else { self.of_many(set, side)? };
         }
-        let each = met.iter().enumerate();
-        let mask = each.fold(0, |mask, (row, &met)| mask | u64::from(met != 0) << row);
-        let key = hash(&[mask]);
-        if let Some(&(_, class)) = rows.known.find(key, |&(other, _)| other == mask) {
+        Ok(classes)
+    }
+
+    /// The class of what a set of few rows supports.
+    fn of_rows(&mut self, rows: u64, side: usize) -> Result<u16, TablesFull> {
+        let key = hash(&[rows]);
+        let known = self.sides[side].known.find(key, |&(other, _)| other == rows);
+        if let Some(&(_, class)) = known {
             return Ok(class);
         }
         self.union.fill(0);
-        for row in bits(&[mask]) {
+        for row in bits(&[rows]) {
             unite(&mut self.union, self.rules.rows(side)[Id::from_index(row)].words());
         }
         let class = self.intern()?;
-        self.sides[side].known.insert_unique(key, (mask, class), |&(mask, _)| hash(&[mask]));
+        self.sides[side].known.insert_unique(key, (rows, class), |&(rows, _)| hash(&[rows]));
         Ok(class)
+    }
+
+    /// The class of what a set supports where there are many rows.
+    fn of_many(&mut self, set: &[u64], side: usize) -> Result<u16, TablesFull> {
+        self.union.fill(0);
+        // Neighbouring numbers are mostly turns of one tile, so a row comes several times.
+        let mut last = None;
+        for pose in bits(set) {
+            let row = self.rules.row_of(side, PoseId::from_index(pose));
+            if last.replace(row) != Some(row) {
+                unite(&mut self.union, self.rules.rows(side)[row].words());
+            }
+        }
+        self.intern()
     }
 
     /// The number of the set in `union`.
@@ -180,9 +180,11 @@ mod tests {
                     set.insert(PoseId::from_index(pose));
                     union.unite(rules.support(side, PoseId::from_index(pose)));
                 }
-                let class = classes.of(set.words(), side).unwrap();
+                let all = classes.of(set.words()).unwrap();
+                let class = all[side];
                 prop_assert_eq!(classes.words(class), union.words());
-                prop_assert_eq!(classes.of(set.words(), side).unwrap(), class);
+                prop_assert_eq!(classes.of(set.words()).unwrap(), all);
+                prop_assert_eq!(&all[4..], [0, 0]);
                 for (words, other) in &known {
                     prop_assert_eq!(words == union.words(), *other == class);
                 }

@@ -9,13 +9,14 @@
 //! Tables grow up to a fixed size; past it the engine says so and another one goes on.
 
 use super::classes::{Classes, hash};
-use super::steps::{Domain, NoPlace, SIDES, Step, Steps};
+use super::steps::{Domain, NoPlace, Step, Steps};
 use super::{Course, Domains, Restricted, Sprint, TablesFull};
 use crate::rules::Rules;
 use crate::seed::Stream;
 use crate::solve::measure::{PickTable, Weights};
 use crate::solve::state::State;
 use hashbrown::HashTable;
+use std::cell::Cell;
 
 pub(super) const OUTSIDE: u16 = 1;
 const GHOST: u16 = 2;
@@ -40,7 +41,6 @@ impl Picks {
 #[derive(Debug)]
 pub(crate) struct Memo {
     pub(super) weights: Weights,
-    sides: usize,
     /// Words of a pose set.
     width: usize,
     pub(super) domains: Vec<Domain>,
@@ -50,6 +50,8 @@ pub(crate) struct Memo {
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
     pub(super) picks: Vec<Option<Box<Picks>>>,
+    /// Whether a domain was picked from: ways to pick are made only where it happens again.
+    pub(super) picked: Vec<Cell<bool>>,
     known: HashTable<u16>,
     /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
     decided: u16,
@@ -111,13 +113,11 @@ impl Memo {
         if dom >= MOST {
             return Err(TablesFull);
         }
-        let mut classes = [0; SIDES];
-        for (side, slot) in classes.iter_mut().enumerate().take(self.sides) {
-            *slot = self.classes.of(set, side)?;
-        }
+        let classes = self.classes.of(set)?;
         self.domains.push(Domain::new(classes, self.weights.level(set)));
         self.sets.extend_from_slice(set);
         self.picks.push(None);
+        self.picked.push(Cell::new(false));
         let Self { known, sets, width, .. } = self;
         known.insert_unique(key, dom as u16, |&d| hash(&sets[usize::from(d) * *width..][..*width]));
         Ok(dom as u16)
@@ -161,17 +161,16 @@ impl Domains for Memo {
     const GHOST: u16 = GHOST;
 
     fn new(rules: &Rules, weights: Weights) -> Self {
-        let sides = rules.lattice().sides().len();
         let width = rules.poses().len().div_ceil(64);
         let mut memo = Self {
             weights,
-            sides,
             width,
             domains: vec![Domain::default(); usize::from(REAL)],
             steps: Steps::new(),
             common: OUTSIDE,
             sets: vec![0; usize::from(REAL) * width],
             picks: (0..REAL).map(|_| None).collect(),
+            picked: (0..REAL).map(|_| Cell::new(false)).collect(),
             known: HashTable::new(),
             decided: REAL,
             classes: Classes::new(rules),
@@ -276,7 +275,7 @@ impl Domains for Memo {
 
     fn most_bytes(rules: &Rules) -> u64 {
         let width = rules.poses().len().div_ceil(64);
-        let domain = size_of::<Domain>() as u64 + 8 + 2 + width as u64 * 8;
+        let domain = size_of::<Domain>() as u64 + 8 + 2 + 1 + width as u64 * 8;
         Steps::MOST_BYTES + MOST as u64 * (domain + Classes::bytes(width))
     }
 }
@@ -317,6 +316,15 @@ mod tests {
                 let after = &memo.domains[usize::from(*left)];
                 assert_eq!(step, Step::to(*class, *left, [&before, after], common == full));
             }
+        }
+        // A step to what pooled cells hold is worked out each time, and remembered again later.
+        let (class, left, _) = seen[7];
+        for (common, remembered) in [(left, false), (OUTSIDE, true)] {
+            memo.pool(common);
+            assert!(matches!(memo.restrict(full, class), Restricted::Left(dom) if dom == left));
+            let dom = &memo.domains[usize::from(full)];
+            assert_eq!(memo.steps.get(dom, class).is_some(), remembered);
+            assert!(!memo.learns(full, class));
         }
     }
 }

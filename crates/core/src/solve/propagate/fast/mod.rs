@@ -28,7 +28,7 @@ mod table;
 use self::table::Table;
 use super::memo::{Memo, OUTSIDE, Picks};
 use crate::seed::{Stream, scale};
-use crate::solve::choose::{Bucket, Queue};
+use crate::solve::choose::{Bucket, Queue, keep};
 use crate::solve::measure::PickTable;
 use crate::solve::padded::Ways;
 use crate::solve::state::State;
@@ -110,11 +110,19 @@ impl Memo {
         let mut notes = [0; NOTES];
         let ways = state.padded.ways();
         if let Queue::Levels(queue) = &mut state.queue {
-            let (domains, cells, common) = (&self.domains[..], &state.cells[..], state.common);
-            queue.tidy(move |at, level| {
-                let dom = cells[at as usize];
-                let (level_now, pooled) = (domains[usize::from(dom)].level, dom == common);
-                level_now == level && !pooled
+            let (cells, common) = (&state.cells[..], state.common);
+            let pool_level = self.domains[usize::from(common)].level;
+            queue.tidy(|entries, level| {
+                if level == pool_level {
+                    keep(entries, |at| {
+                        let dom = cells[at as usize];
+                        self.domains[usize::from(dom)].level == level && dom != common
+                    })
+                } else if course.checked {
+                    self.keep::<true>(entries, level, cells)
+                } else {
+                    self.keep::<false>(entries, level, cells)
+                }
             });
         }
         loop {
@@ -142,6 +150,26 @@ impl Memo {
                 _ => return sprint,
             };
         }
+    }
+
+    /// Moves entries that are true of a level, at which none is pooled, to the front; how many.
+    fn keep<const CHECKED: bool>(&self, entries: &mut [u32], level: u8, cells: &[u16]) -> usize {
+        let count = entries.len();
+        // SAFETY: as many are written as were read.
+        let mut entries = unsafe { Table::<_, CHECKED>::new(entries) };
+        // SAFETY: cells that are entered are cells, and hold domains that were interned.
+        let (cells, domains) = unsafe {
+            let cells = Table::<_, CHECKED>::new(cells);
+            (cells, Table::<_, CHECKED>::new(&self.domains[..]))
+        };
+        let mut kept = 0;
+        for entry in 0..count {
+            let at = entries[entry];
+            // It is written in any case, which takes no branch.
+            entries[kept] = at;
+            kept += usize::from(domains[usize::from(cells[at as usize])].level == level);
+        }
+        kept
     }
 
     /// Makes decisions until something special comes, or something lacks.
@@ -255,8 +283,8 @@ impl Memo {
                     None => 0,
                 };
                 if picked == 0 {
-                    let (pose, known) = self.pick_slowly(dom, bits);
-                    if !known {
+                    let (pose, good) = self.pick_slowly(dom, bits);
+                    if !good {
                         (lack, last) = (Lack::Picks(dom), 0);
                     }
                     picked = self.told(usize::from(dom), pose);
@@ -361,13 +389,17 @@ impl Memo {
         lack
     }
 
-    /// The pose that random bits pick from a domain, and whether there is a table for it.
+    /// The pose that random bits pick from a domain where that is not at hand, and whether it is good
+    /// enough so.
     #[cold]
     #[inline(never)]
     fn pick_slowly(&self, dom: u16, bits: u64) -> (usize, bool) {
         match &self.picks[usize::from(dom)] {
             Some(pick) => (pick.table.pick(bits), true),
-            None => (self.weights.pick(self.set(dom), bits), false),
+            None => {
+                let again = self.picked[usize::from(dom)].replace(true);
+                (self.weights.pick(self.set(dom), bits), !again)
+            }
         }
     }
 }
