@@ -17,11 +17,20 @@ const MOST_SIDES: usize = 8;
 pub(super) struct Ways {
     steps: [i32; 2 * MOST_SIDES],
     others: [u32; MOST_SIDES],
+    /// Steps to where cells around lie: the next rows and levels, or the next two rows.
+    far: [i32; 4],
     parity_mask: u32,
     parity_flip: u32,
 }
 
 impl Ways {
+    /// Numbers of which each cell beyond a side, and not in the row of the cell itself, has one beside
+    /// it or is one. Some may lie outside the map.
+    #[inline]
+    pub(super) fn around(&self, at: u32) -> [u32; 4] {
+        self.far.map(|step| at.wrapping_add_signed(step))
+    }
+
     /// The step beyond a side, and the bits of all sides but that across.
     #[inline]
     pub(super) fn of<const SIDES: usize>(&self, at: u32, side: usize) -> (i32, u32) {
@@ -111,9 +120,14 @@ impl<const SIDES: usize> Padded<SIDES> {
 
     /// Steps at hand.
     pub(super) fn ways(&self) -> Ways {
+        let row = self.stride as i32;
+        // In boxes changes go on to other levels, elsewhere to the row after the next.
+        let solid = self.layout.lattice().is_solid();
+        let further = if solid { self.level as i32 } else { 2 * row };
         let mut ways = Ways {
             steps: [0; 2 * MOST_SIDES],
             others: [0; MOST_SIDES],
+            far: [row, -row, further, -further],
             parity_mask: self.parity_mask,
             parity_flip: self.parity_flip,
         };
@@ -211,6 +225,8 @@ mod tests {
                 let across = 1u32 << padded.opposite(number);
                 assert_eq!((others & across, others | across), (0, (1 << SIDES) - 1));
                 assert!((to as usize) < padded.len());
+                let near = |other: u32| to.abs_diff(other) <= 1;
+                assert!(near(at) || padded.ways().around(at).into_iter().any(near));
                 match layout.neighbour(cell, side) {
                     Some(beyond) => assert_eq!(to, padded.number(beyond), "{cell} {side}"),
                     None => assert!(inside.binary_search(&to).is_err(), "{cell} {side}"),

@@ -7,7 +7,6 @@
 //!
 //! What is only missing, such as a step never asked for, is made between two dashes and not in the
 //! loop: a loop that changes no table keeps more of them in registers.
-
 //!
 //! # Why no index is out of range
 //! The loop asks for no bounds, which is a tenth of its time or more. It rests on these, which other
@@ -191,6 +190,7 @@ impl Memo {
         let mask = hands.mask;
         // With so many changes held, none of a decision finds the ring full.
         let room = (mask + 1).saturating_sub(NOTES * S);
+        let limit = most.min(room);
         if queue.is_crowded() || hands.end - hands.start > room {
             return Lack::Nothing;
         }
@@ -204,7 +204,7 @@ impl Memo {
         let (mut slot, mut lap) = (hands.end & mask, hands.end & !mask);
         let mut at_head = *head;
         // Past this slot something is to be carried over, cut or made.
-        let mut last = (hands.start + most.min(room)).saturating_sub(lap).min(mask);
+        let mut last = (hands.start + limit).saturating_sub(lap).min(mask);
         let mut left_to_make = course.decisions - sprint.decisions;
         let mut random = stream.clone();
         let mut noted = 0;
@@ -229,6 +229,7 @@ impl Memo {
             }
             let change = hands.ring[at_head & mask];
             (at, left) = (change.at, u32::from(change.news & !MADE));
+            debug_assert!(left != 0, "only what concerns others is gone on with");
             now = &self.domains[usize::from(cells[at as usize])];
         }
         // SAFETY: cells inside the map and those beyond their sides have numbers below the length.
@@ -269,6 +270,11 @@ impl Memo {
                     let less = *len - 1;
                     *len = less;
                     let at = entries[number];
+                    // What lies around is asked for before it is known how it matters, for in a large
+                    // map it is far away.
+                    for near in ways.around(at) {
+                        cells.foresee(near as usize);
+                    }
                     entries[number] = entries[less];
                     filled[word] ^= u64::from(less == 0) << (level % 64);
                     let dom = cells[at as usize];
@@ -372,7 +378,7 @@ impl Memo {
                 if hands.end - hands.start > room {
                     break Halt::Choose;
                 }
-                last = (hands.start + most.min(room)).saturating_sub(lap).min(mask);
+                last = (hands.start + limit).saturating_sub(lap).min(mask);
             }
         };
         hands.carry(slot);

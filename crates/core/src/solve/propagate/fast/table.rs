@@ -19,6 +19,21 @@ impl<S, const CHECKED: bool> Table<S, CHECKED> {
     }
 }
 
+impl<T, S: Deref<Target = [T]>, const CHECKED: bool> Table<S, CHECKED> {
+    /// Asks for an entry to be at hand soon; it need not exist.
+    #[inline(always)]
+    pub(super) fn foresee(&self, at: usize) {
+        #[cfg(target_arch = "x86_64")]
+        {
+            use std::arch::x86_64::{_MM_HINT_T0, _mm_prefetch};
+            // SAFETY: any address may be asked for; nothing is read.
+            unsafe { _mm_prefetch::<_MM_HINT_T0>(self.0.as_ptr().wrapping_add(at).cast()) };
+        }
+        #[cfg(not(target_arch = "x86_64"))]
+        let _ = at;
+    }
+}
+
 impl<T, S: Deref<Target = [T]>, const CHECKED: bool> Index<usize> for Table<S, CHECKED> {
     type Output = T;
 
