@@ -212,5 +212,34 @@ mod tests {
                 prop_assert_eq!(trail.get(first + offset).at, *at);
             }
         }
+
+        /// What a loop writes straight on is what would have been pushed, lap after lap.
+        #[test]
+        fn what_is_carried_over_lies_where_it_was_pushed(lengths in prop::collection::vec(0..SPARE, 1..12)) {
+            let (mut straight, mut pushed) = (Trail::new(16, 0u16), Trail::new(16, 0u16));
+            for (number, length) in lengths.into_iter().enumerate() {
+                // The window is full at most.
+                for trail in [&mut straight, &mut pushed] {
+                    trail.cut(300);
+                }
+                let mut hands = straight.hands();
+                let (start, end) = (hands.start, hands.end);
+                let first = end & hands.mask;
+                for offset in 0..length {
+                    let news = if offset % 7 == 0 { MADE } else { number as u8 };
+                    let change = Change { at: offset as u32, before: number as u16, news };
+                    hands.ring[first + offset] = change;
+                    pushed.push(change.at, change.before, change.news);
+                }
+                let next = hands.carry(first + length);
+                prop_assert_eq!(next, (end + length) & hands.mask);
+                straight.put_back(start, end + length);
+                prop_assert_eq!((straight.len(), straight.end()), (pushed.len(), pushed.end()));
+                for position in straight.end() - straight.len()..straight.end() {
+                    let [a, b] = [&straight, &pushed].map(|trail| trail.get(position));
+                    prop_assert_eq!((a.at, a.before, a.news), (b.at, b.before, b.news));
+                }
+            }
+        }
     }
 }
