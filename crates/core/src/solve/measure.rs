@@ -51,13 +51,18 @@ impl Weights {
 
     /// The level of a set of poses; 0 when it has at most one.
     pub(super) fn level(&self, set: &[u64]) -> u8 {
-        let count: u32 = set.iter().map(|word| word.count_ones()).sum();
-        if count < 2 {
+        // Whether there are several is told sooner than how many.
+        let mut words = set.iter().filter(|&&word| word != 0);
+        let first = words.next().is_some_and(|word| !word.is_power_of_two());
+        if !first && words.next().is_none() {
             return 0;
         }
         match self.ranking {
             Ranking::Flat => 1,
-            Ranking::Options => (count - 1).min(255) as u8,
+            Ranking::Options => {
+                let count: u32 = set.iter().map(|word| word.count_ones()).sum();
+                (count - 1).min(255) as u8
+            }
             Ranking::Entropy => {
                 let (mut total, mut logs) = (0u64, 0u128);
                 for pose in bits(set) {

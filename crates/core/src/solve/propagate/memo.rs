@@ -22,6 +22,8 @@ pub(super) const OUTSIDE: u16 = 1;
 const GHOST: u16 = 2;
 /// The first number of a real domain.
 const REAL: u16 = 3;
+/// Domains that a small map meets; so many find room at once.
+const FEW: usize = 1024;
 /// Most domains.
 const MOST: usize = u16::MAX as usize;
 
@@ -171,7 +173,7 @@ impl Domains for Memo {
             sets: vec![0; usize::from(REAL) * width],
             picks: (0..REAL).map(|_| None).collect(),
             picked: (0..REAL).map(|_| Cell::new(false)).collect(),
-            known: HashTable::new(),
+            known: HashTable::with_capacity(FEW),
             decided: REAL,
             classes: Classes::new(rules),
             left: Vec::new(),

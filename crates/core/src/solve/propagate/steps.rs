@@ -243,8 +243,10 @@ impl Steps {
 
 /// A factor and a mask under which no two steps share a place.
 fn fit(steps: &[Step]) -> (u16, u16) {
-    // Rows are short as a rule, and a third of one stays blank, or one would try in vain too often.
-    let mut length = (steps.len() * 3 / 2).next_power_of_two().max(8);
+    // Rows are short as a rule. Shorter ones are mostly tried in vain: the more steps, the more pairs
+    // of them that may meet.
+    let count = steps.len();
+    let mut length = (count * 3 / 2).max(count * count / 6).next_power_of_two().max(8);
     while length <= 64 {
         let mask = length as u16 - 1;
         let free = |factor: &u16| {
