@@ -143,26 +143,21 @@ fn unchecked(name: &str, rounds: usize) -> Vec<Row> {
     let jobs: [(&str, &dyn Fn(u64) -> Job); 3] =
         [("poses-35", &some), ("hex-40", &hexes), ("terrace", &terrace)];
     let row = |(what, job): (&str, &dyn Fn(u64) -> Job)| {
-        let mut scratches = [Scratch::default(), Scratch::default()];
-        let mut fill = |checked: bool, round: usize| {
-            let scratch = &mut scratches[usize::from(checked)];
-            let job = job(round as u64).checked(checked);
-            let (time, _, used) = timed(job, std::mem::take(scratch));
-            *scratch = used;
-            time
-        };
-        let mut times = [Vec::new(), Vec::new()];
-        for round in 0..rounds.max(15) {
-            for checked in [false, true] {
-                times[usize::from(checked)].push(fill(checked, round));
+        let fill = |checked: bool| {
+            let mut scratch = Scratch::default();
+            move |round: usize| {
+                let job = job(round as u64).checked(checked);
+                let (time, _, used) = timed(job, std::mem::take(&mut scratch));
+                scratch = used;
+                time
             }
-        }
-        let [ours, checked] = times.map(median);
+        };
+        let pair = in_turns(rounds.max(15), fill(false), fill(true));
         Row {
             case: format!("{name} {what}"),
-            ours: format!("{:.2} ms", ours * 1e3),
-            against: format!("checked {:.2} ms", checked * 1e3),
-            value: ours / checked,
+            ours: format!("{:.2} ms", pair.ours * 1e3),
+            against: format!("checked {:.2} ms", pair.theirs * 1e3),
+            value: pair.ratio,
             unit: "x",
             goal: Some(0.96),
         }

@@ -230,7 +230,7 @@ fn every_window_fills_alike(
     #[values(0, 3, 400)] patience: u32,
 ) {
     let (mut backtracks, mut contradictions) = (0, 0);
-    for number in 0..6 {
+    for number in 0..12 {
         let mut stream = Seed::from_number(number).stream(&["window"]);
         let labels = if lattice == Lattice::Square { 4 } else { 2 };
         let set = sets::random_turning(lattice, 9, labels, &mut stream);

@@ -369,13 +369,11 @@ impl Memo {
                 lap += slot - carried;
                 slot = carried;
                 hands.end = lap + slot;
-                if let Lack::Picks(_) = lack {
-                    break Halt::Choose;
-                }
                 if hands.end - hands.start > most {
                     sprint.committed |= hands.cut(course.window);
                 }
-                if hands.end - hands.start > room {
+                // The cut comes first: when it does must not depend on what was known before.
+                if hands.end - hands.start > room || matches!(lack, Lack::Picks(_)) {
                     break Halt::Choose;
                 }
                 last = (hands.start + limit).saturating_sub(lap).min(mask);

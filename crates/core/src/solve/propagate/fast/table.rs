@@ -1,7 +1,7 @@
 //! A table that a loop reaches into without asking whether it may.
 //!
-//! Debug builds, and so all tests, check every index all the
-//! same, and [`Job::checked`](crate::solve::Job::checked) runs the loop with them checked.
+//! Debug builds, and so all tests, check every index all the same, and
+//! [`Job::checked`](crate::solve::Job::checked) runs the loop with them checked.
 
 use std::ops::{Deref, DerefMut, Index, IndexMut};
 
