@@ -115,5 +115,15 @@ impl Keyed {
 
 /// Maps 64 random bits onto `0..end`: the high half of the product.
 pub(crate) fn scale(bits: u64, end: u64) -> u64 {
-    ((u128::from(bits) * u128::from(end)) >> 64) as u64
+    divide(bits, end).0
+}
+
+/// A number below `end` as by [`scale`], and the low half of the product: what of the random bits
+/// that number left open.
+///
+/// Whichever the number, the rest takes values all over `0..2^64`, `end` apart from each other.
+#[inline]
+pub(crate) fn divide(bits: u64, end: u64) -> (u64, u64) {
+    let product = u128::from(bits) * u128::from(end);
+    ((product >> 64) as u64, product as u64)
 }

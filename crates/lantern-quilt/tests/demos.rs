@@ -70,11 +70,11 @@ fn every_order_fills_and_is_right(
 
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
-#[case("terrace", "80fa73323779b125")]
-#[case("comb", "e65a83e8e9b6a053")]
-#[case("weave", "50f9754f19632e63")]
-#[case("patchwork", "48b0a0b79d83831f")]
-#[case("festival", "10a4f1e35a21f536")]
+#[case("terrace", "f439cbae406aaa4d")]
+#[case("comb", "5683818714a8afea")]
+#[case("weave", "a8f955c44d4ea5f7")]
+#[case("patchwork", "09f730590f9bace7")]
+#[case("festival", "c39bad1965ee218c")]
 fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     let quilt = open(name);
     let map = fill(&quilt, quilt.layout, &quilt.seed);
@@ -169,10 +169,10 @@ fn check_names_the_tile_that_was_taken_out() {
 }
 
 #[rstest]
-#[case("terrace", 100, false)]
-#[case("comb", 62, true)]
+#[case("terrace", 99, false)]
+#[case("comb", 60, true)]
 #[case("weave", 100, false)]
-#[case("patchwork", 23, false)]
+#[case("patchwork", 20, false)]
 #[case("festival", 100, false)]
 fn the_demos_are_as_good_as_they_are(
     #[case] name: &str,

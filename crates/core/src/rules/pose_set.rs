@@ -142,4 +142,18 @@ impl Iterator for Bits<'_> {
         self.word &= self.word - 1;
         Some((self.next - 1) * 64 + bit)
     }
+
+    #[inline]
+    fn fold<B, F: FnMut(B, usize) -> B>(mut self, first: B, mut each: F) -> B {
+        let mut sum = first;
+        loop {
+            let base = self.next.wrapping_sub(1).wrapping_mul(64);
+            while self.word != 0 {
+                sum = each(sum, base + self.word.trailing_zeros() as usize);
+                self.word &= self.word - 1;
+            }
+            let Some(&word) = self.words.get(self.next) else { return sum };
+            (self.word, self.next) = (word, self.next + 1);
+        }
+    }
 }

@@ -65,11 +65,11 @@ impl Weights {
             }
             Ranking::Entropy => {
                 let (mut total, mut logs) = (0u64, 0u128);
-                for pose in bits(set) {
+                bits(set).for_each(|pose| {
                     let (weight, log) = self.measures[pose];
                     total += weight;
                     logs += log;
-                }
+                });
                 // Division of the wide kind is slow, and seldom needed.
                 let mean = match u64::try_from(logs) {
                     Ok(logs) => logs / total,
@@ -100,18 +100,21 @@ impl Weights {
 
     /// The same pick, prepared for many draws from one set.
     pub(super) fn table(&self, set: &[u64]) -> PickTable {
-        let poses: Vec<u32> = bits(set).map(|pose| pose as u32).collect();
+        let count = set.iter().map(|word| word.count_ones() as usize).sum();
+        let (mut poses, mut ends) = (Vec::with_capacity(count), Vec::with_capacity(count));
         let mut sum = 0;
-        let ends: Vec<u64> = poses
-            .iter()
-            .map(|&pose| {
-                sum += self.weight[pose as usize];
-                sum
-            })
-            .collect();
+        bits(set).for_each(|pose| {
+            sum += self.weight[pose];
+            poses.push(pose as u32);
+            ends.push(sum);
+        });
+        let mut at = 0;
         let guide = std::array::from_fn(|part| {
             let point = scale((part as u64) << (64 - GUIDE_BITS), sum);
-            ends.partition_point(|&end| end <= point) as u16
+            while ends[at] <= point {
+                at += 1;
+            }
+            at as u16
         });
         PickTable { poses, ends, guide }
     }

@@ -53,14 +53,15 @@ impl Queue {
         }
     }
 
-    /// Takes out the open cell to decide; `None` when all are closed.
+    /// Takes out the open cell to decide, with random bits to pick its pose by; `None` when all are
+    /// closed.
     #[inline]
     pub(super) fn choose(
         &mut self,
         stream: &mut Stream,
         cells: usize,
         standing: impl Fn(u32) -> Standing + Copy,
-    ) -> Option<u32> {
+    ) -> Option<(u32, u64)> {
         match self {
             Self::Levels(buckets) => {
                 buckets.tidy(|entries, level| {
@@ -68,7 +69,7 @@ impl Queue {
                 });
                 buckets.choose(stream, cells, standing)
             }
-            Self::Fixed(sequence) => sequence.choose(cells, standing),
+            Self::Fixed(sequence) => Some((sequence.choose(cells, standing)?, stream.bits())),
         }
     }
 }

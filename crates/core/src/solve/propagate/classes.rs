@@ -87,9 +87,9 @@ impl Classes {
     /// The classes of what a set supports beyond each side; 0 where the lattice has no such side.
     pub(super) fn of(&mut self, set: &[u64]) -> Result<[u16; SIDES], TablesFull> {
         let mut rows = [0; SIDES];
-        for pose in bits(set) {
+        bits(set).for_each(|pose| {
             rows.iter_mut().zip(&self.rows[pose]).for_each(|(rows, row)| *rows |= row);
-        }
+        });
         let mut classes = [0; SIDES];
         for side in 0..self.sides.len() {
             let known = &self.sides[side];
@@ -107,9 +107,8 @@ impl Classes {
             return Ok(class);
         }
         self.union.fill(0);
-        for row in bits(&[rows]) {
-            unite(&mut self.union, self.rules.rows(side)[Id::from_index(row)].words());
-        }
+        let Self { union, rules, .. } = self;
+        bits(&[rows]).for_each(|row| unite(union, rules.rows(side)[Id::from_index(row)].words()));
         let class = self.intern()?;
         self.sides[side].known.insert_unique(key, (rows, class), |&(rows, _)| hash(&[rows]));
         Ok(class)

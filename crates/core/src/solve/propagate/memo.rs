@@ -66,8 +66,17 @@ impl Memo {
     /// How to pick from a domain.
     fn picks_of(&self, dom: usize) -> Picks {
         let table = self.weights.table(&self.sets[dom * self.width..][..self.width]);
-        let guide =
-            std::array::from_fn(|part| table.sure(part).map_or(0, |pose| self.told(dom, pose)));
+        // Parts side by side mostly pick the same pose.
+        let mut last = (usize::MAX, 0);
+        let guide = std::array::from_fn(|part| match table.sure(part) {
+            None => 0,
+            Some(pose) => {
+                if pose != last.0 {
+                    last = (pose, self.told(dom, pose));
+                }
+                last.1
+            }
+        });
         Picks { guide, table }
     }
 

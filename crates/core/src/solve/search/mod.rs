@@ -206,11 +206,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             None => queue.choose(stream, cells.len(), |at| standing(domains, cells, common, at)),
             Some(own) => queue.choose(stream, cells.len(), |at| own.standing(at)),
         };
-        let Some(at) = chosen else {
+        let Some((at, random)) = chosen else {
             self.phase = Phase::Ended(Pause::Filled);
             return Ok(());
         };
-        let (dom, random) = (self.state.cells[at as usize], self.stream.bits());
+        let dom = self.state.cells[at as usize];
         let pose = match (&self.steering, &self.own) {
             (None, None) => self.domains.pick(dom, random),
             (None, Some(own)) => own.pick(at, self.domains.words(&dom), random),

@@ -26,7 +26,7 @@ mod table;
 
 use self::table::Table;
 use super::memo::{Memo, OUTSIDE, Picks};
-use crate::seed::{Stream, scale};
+use crate::seed::{Stream, divide};
 use crate::solve::choose::{Bucket, Queue, keep};
 use crate::solve::measure::PickTable;
 use crate::solve::padded::Ways;
@@ -254,8 +254,8 @@ impl Memo {
                 if left_to_make == 0 {
                     break Halt::Spent;
                 }
-                let dom;
-                (at, dom) = loop {
+                let (dom, bits);
+                (at, dom, bits) = loop {
                     let Some(word) = filled.iter().position(|&word| word != 0) else {
                         break 'decisions Halt::Choose;
                     };
@@ -266,7 +266,8 @@ impl Memo {
                     let Bucket { room: entries, len } = &mut buckets[level];
                     // SAFETY: a bucket that is filled has one entry or more, and room for all.
                     let mut entries = unsafe { Table::<_, CHECKED>::new(&mut entries[..]) };
-                    let number = scale(random.bits(), *len as u64) as usize;
+                    let (number, rest) = divide(random.bits(), *len as u64);
+                    let number = number as usize;
                     let less = *len - 1;
                     *len = less;
                     let at = entries[number];
@@ -280,10 +281,9 @@ impl Memo {
                     let dom = cells[at as usize];
                     let stands = domains[usize::from(dom)].level;
                     if usize::from(stands) == level && dom != common {
-                        break (at, dom);
+                        break (at, dom, rest);
                     }
                 };
-                let bits = random.bits();
                 let mut picked = match &picks[usize::from(dom)] {
                     Some(pick) => pick.guide[PickTable::part(bits)],
                     None => 0,
