@@ -131,7 +131,7 @@ pub fn missing_pieces(
         let more = u64::from(with_it.saturating_sub(report.filled));
         let helps = more * WORTH > u64::from(trials.seeds);
         // Where hardly any map fills, a piece that lets trials get further is worth naming too.
-        let further = with_it == report.filled && reached > report.reached + report.reached / 10;
+        let further = with_it >= report.filled && reached > report.reached + report.reached / 10;
         if helps || further {
             report.pieces.push(MissingPiece { faces, turns, needs, with_it, reached });
         }

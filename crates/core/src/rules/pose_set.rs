@@ -157,3 +157,26 @@ impl Iterator for Bits<'_> {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Taken one by one, all at once, or first so and then so: the same numbers.
+        #[test]
+        fn bits_come_alike_in_every_way(
+            words in prop::collection::vec(prop_oneof![Just(0u64), Just(u64::MAX), any::<u64>()], 0..5),
+            first in 0usize..200,
+        ) {
+            let all: Vec<usize> =
+                (0..words.len() * 64).filter(|&at| words[at / 64] >> (at % 64) & 1 == 1).collect();
+            let mut rest = bits(&words);
+            let mut taken: Vec<usize> = rest.by_ref().take(first).collect();
+            rest.for_each(|bit| taken.push(bit));
+            prop_assert_eq!(&taken, &all);
+            prop_assert_eq!(bits(&words).fold(0, |sum, bit| sum + bit), all.iter().sum());
+        }
+    }
+}
