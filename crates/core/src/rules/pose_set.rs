@@ -176,7 +176,7 @@ mod tests {
             let mut taken: Vec<usize> = rest.by_ref().take(first).collect();
             rest.for_each(|bit| taken.push(bit));
             prop_assert_eq!(&taken, &all);
-            prop_assert_eq!(bits(&words).fold(0, |sum, bit| sum + bit), all.iter().sum());
+            prop_assert_eq!(bits(&words).sum::<usize>(), all.iter().sum());
         }
     }
 }
