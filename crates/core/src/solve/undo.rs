@@ -130,7 +130,8 @@ impl<D: Copy> Trail<D> {
 
     #[inline]
     pub(super) fn push(&mut self, at: u32, before: D, news: u8) {
-        if self.end - self.start > self.mask {
+        // So many places are left free that a loop finds room for a whole decision.
+        if self.end - self.start > self.mask - SPARE {
             self.grow();
         }
         let slot = self.end & self.mask;
@@ -175,7 +176,7 @@ mod tests {
     proptest! {
         /// Against a plain deque of changes, each with whether it is a decision.
         #[test]
-        fn behaves_as_a_deque(steps in prop::collection::vec(0u8..9, 0..400), window in 0usize..40) {
+        fn behaves_as_a_deque(steps in prop::collection::vec(0u8..9, 0..1500), window in 0usize..900) {
             let mut trail = Trail::new(16, 0u16);
             let mut model = std::collections::VecDeque::new();
             for (number, step) in steps.into_iter().enumerate() {
@@ -204,6 +205,7 @@ mod tests {
                     }
                 }
                 prop_assert_eq!(trail.len(), model.len());
+                prop_assert!(trail.len() <= trail.hands().mask + 1 - SPARE);
                 let newest = model.iter().rposition(|change| change.1);
                 prop_assert_eq!(trail.newest_made(), newest.map(|at| at + trail.end() - trail.len()));
             }
