@@ -82,10 +82,10 @@ type Need = Vec<Vec<Face>>;
 
 /// Fills trial maps and looks for pieces that would help.
 ///
-/// A piece is told of when it lets more than one map in fifty more fill at the first go, or, where
-/// hardly any fills, lets them get a tenth further. Of the constraints, lists and borders hold; pins and limits play no part.
-/// The same tileset and constraints give the same report on every machine. Takes
-/// about `seeds` x (`pieces` + 2) fills of `size` x `size` cells.
+/// A piece is told of when it lets more than one map in fifty more fill at the first go, or lets them
+/// get a tenth further. Of the constraints, lists and borders hold; pins and limits play no part. The
+/// same tileset and constraints give the same report on every machine. Takes about `seeds` x
+/// (`pieces` + 2) fills of `size` x `size` cells.
 pub fn missing_pieces(
     tileset: &Tileset,
     constraints: &Constraints,
