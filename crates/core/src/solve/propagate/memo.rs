@@ -87,18 +87,18 @@ impl Memo {
         self.picks[dom] = Some(Box::new(self.picks_of(dom)));
     }
 
-    /// Works out a step of a real domain that was not known; `false` when there is none to take.
+    /// Works out a step of a real domain that was not known; `false` when none is remembered.
     #[cold]
     #[inline(never)]
     pub(super) fn learns(&mut self, dom: u16, class: u16) -> bool {
-        let remembered = |memo: &Self| {
-            let dom = &memo.domains[usize::from(dom)];
-            memo.steps.get(dom, class).is_some()
-        };
+        debug_assert!(self.steps.get(&self.domains[usize::from(dom)], class).is_none());
         Self::is_real(dom)
-            && !remembered(self)
-            && self.learn(dom, class).is_ok()
-            && remembered(self)
+            && self.learn(dom, class).is_ok_and(|step| step.is_some_and(|s| self.keeps(dom, s)))
+    }
+
+    /// Whether a step of a domain is remembered.
+    fn keeps(&self, dom: u16, step: Step) -> bool {
+        step.next() != self.common || dom == self.common
     }
 
     /// The domain of one pose of a domain, and which sides that concerns (from bit
@@ -116,7 +116,8 @@ impl Memo {
     /// The number of these bits, interned.
     fn intern(&mut self, set: &[u64]) -> Result<u16, TablesFull> {
         let key = hash(set);
-        let found = self.known.find(key, |&dom| self.set(dom) == set).copied();
+        // Sets are a few words, fewer than a call to compare them is worth.
+        let found = self.known.find(key, |&dom| self.set(dom).iter().eq(set)).copied();
         if let Some(dom) = found {
             return Ok(dom);
         }
@@ -145,7 +146,7 @@ impl Memo {
         left.extend(self.set(dom).iter().zip(mask).map(|(word, mask)| word & mask));
         let next = if left.iter().all(|&w| w == 0) { None } else { Some(self.intern(&left)) };
         self.left = left;
-        let domains = &mut self.domains;
+        let domains = &self.domains;
         let step = match next.transpose()? {
             None => return Ok(None),
             Some(next) if next == dom => Step::same(class, dom),
@@ -154,10 +155,10 @@ impl Memo {
                 Step::to(class, next, [old, new], dom == self.common)
             }
         };
-        if step.next() == self.common && dom != self.common {
+        if !self.keeps(dom, step) {
             return Ok(Some(step));
         }
-        match self.steps.insert(&mut domains[usize::from(dom)], step) {
+        match self.steps.insert(&mut self.domains[usize::from(dom)], step) {
             Ok(()) => Ok(Some(step)),
             Err(NoPlace) => Err(TablesFull),
         }
@@ -332,10 +333,12 @@ mod tests {
         let (class, left, _) = seen[7];
         for (common, remembered) in [(left, false), (OUTSIDE, true)] {
             memo.pool(common);
+            if !remembered {
+                assert!(!memo.learns(full, class));
+            }
             assert!(matches!(memo.restrict(full, class), Restricted::Left(dom) if dom == left));
             let dom = &memo.domains[usize::from(full)];
             assert_eq!(memo.steps.get(dom, class).is_some(), remembered);
-            assert!(!memo.learns(full, class));
         }
     }
 }
