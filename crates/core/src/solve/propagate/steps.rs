@@ -243,11 +243,16 @@ impl Steps {
 
 /// A factor and a mask under which no two steps share a place.
 fn fit(steps: &[Step]) -> (u16, u16) {
-    // Rows are short as a rule. Shorter ones are mostly tried in vain: the more steps, the more pairs
-    // of them that may meet.
+    // Rows are short as a rule, but not as short as can be: the more steps, the more pairs of them that
+    // may meet, and one that is learned later should mostly find its place free.
+    const LEAST: usize = 16;
+    const MOST: usize = 64;
     let count = steps.len();
-    let mut length = (count * 3 / 2).max(count * count / 6).next_power_of_two().max(8);
-    while length <= 64 {
+    let mut length = (count * 2).max(count * count / 4).next_power_of_two().max(LEAST);
+    if count * count < 6 * MOST {
+        length = length.min(MOST);
+    }
+    while length <= MOST {
         let mask = length as u16 - 1;
         let free = |factor: &u16| {
             let mut taken = 0u64;
