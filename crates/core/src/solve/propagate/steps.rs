@@ -249,6 +249,7 @@ fn fit(steps: &[Step]) -> (u16, u16) {
     const MOST: usize = 64;
     let count = steps.len();
     let mut length = (count * 2).max(count * count / 4).next_power_of_two().max(LEAST);
+    // For up to this many, one of the factors is mostly good enough in the longest of the short rows.
     if count * count < 6 * MOST {
         length = length.min(MOST);
     }
