@@ -44,11 +44,13 @@ fn rows_go_from_the_top_and_each_from_the_west(
 #[rstest]
 fn outward_goes_by_distance(
     #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+    #[values(Cell::new(4, 3), Cell::new(-1, 6), Cell::new(i32::MAX, i32::MIN))] from: Cell,
 ) {
-    let from = Cell::new(4, 3);
-    let cells = decided(lattice, Order::Outward(from));
-    assert_eq!(cells[0], from);
-    assert!(cells.is_sorted_by_key(|&cell| lattice.distance(from, cell)));
+    let mut cells = decided(lattice, Order::Outward(from));
+    assert!(cells.is_sorted_by_key(|&cell| (lattice.distance(from, cell), cell.y, cell.x)));
+    cells.sort_unstable();
+    cells.dedup();
+    assert_eq!(cells.len(), 63);
 }
 
 #[test]

@@ -45,7 +45,7 @@ pub(crate) struct Bucket {
 
 /// The same queue with its parts at hand, for a loop that keeps them in registers.
 pub(crate) struct Hands<'a> {
-    pub(crate) buckets: &'a mut [Bucket; 256],
+    pub(crate) buckets: &'a mut [Bucket],
     pub(crate) filled: &'a mut [u64; 4],
     pub(crate) pool: &'a mut usize,
     /// The level at which pooled cells are drawn; 256 when only in need.
@@ -154,7 +154,7 @@ impl Buckets {
     pub(crate) fn hands(&mut self) -> Hands<'_> {
         let pool_level = if self.shy_pool { 256 } else { usize::from(self.pool_level) };
         let Self { buckets, filled, pool, .. } = self;
-        Hands { buckets, filled, pool, pool_level }
+        Hands { buckets: &mut buckets[..], filled, pool, pool_level }
     }
 
     /// Takes out an open cell of the least level, ties broken by the stream, with random bits to pick

@@ -7,7 +7,7 @@
 mod buckets;
 mod sequence;
 
-pub(super) use buckets::{Bucket, Buckets, CLOSED, POOLED, Standing, keep};
+pub(super) use buckets::{Bucket, Buckets, CLOSED, Hands, POOLED, Standing, keep};
 pub(super) use sequence::Sequence;
 
 use crate::seed::Stream;
@@ -53,6 +53,12 @@ impl Queue {
         }
     }
 
+    /// Whether something is to be tidied before the next choice.
+    #[inline]
+    pub(super) fn is_crowded(&self) -> bool {
+        matches!(self, Self::Levels(buckets) if buckets.is_crowded())
+    }
+
     /// Takes out the open cell to decide, with random bits to pick its pose by; `None` when all are
     /// closed.
     #[inline]
@@ -69,7 +75,10 @@ impl Queue {
                 });
                 buckets.choose(stream, cells, standing)
             }
-            Self::Fixed(sequence) => Some((sequence.choose(cells, standing)?, stream.bits())),
+            Self::Fixed(sequence) => {
+                let at = sequence.next_open(cells, |at| standing(at) == CLOSED)?;
+                Some((at, stream.bits()))
+            },
         }
     }
 }

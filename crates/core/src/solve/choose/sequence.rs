@@ -1,7 +1,5 @@
 //! Cells in a fixed sequence: the next open one is decided, whatever it may hold.
 
-use super::buckets::{CLOSED, Standing};
-
 /// A cursor over a sequence. No cell before the cursor is open.
 #[derive(Clone, Debug)]
 pub(crate) struct Sequence {
@@ -38,12 +36,12 @@ impl Sequence {
         self.cursor = self.cursor.min(place as usize);
     }
 
-    /// The first open cell.
+    /// The first open cell; `cells` is one past the largest cell number.
     #[inline]
-    pub(crate) fn choose(
+    pub(crate) fn next_open(
         &mut self,
         cells: usize,
-        standing: impl Fn(u32) -> Standing,
+        is_closed: impl Fn(u32) -> bool,
     ) -> Option<u32> {
         let end = self.order.as_ref().map_or(cells, |order| order.cells.len());
         while self.cursor < end {
@@ -51,7 +49,7 @@ impl Sequence {
                 Some(order) => order.cells[self.cursor],
                 None => self.cursor as u32,
             };
-            if standing(at) != CLOSED {
+            if !is_closed(at) {
                 return Some(at);
             }
             self.cursor += 1;

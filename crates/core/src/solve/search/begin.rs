@@ -181,14 +181,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 Sequence::of(rows.collect(), len)
             }
             Order::Rows => Sequence::by_number(),
-            Order::Outward(from) => {
-                let mut cells: Vec<Cell> = layout.extent().iter().collect();
-                cells.sort_by_key(|&cell| layout.lattice().distance(from, cell));
-                Sequence::of(
-                    cells.into_iter().map(|cell| self.state.padded.number(cell)).collect(),
-                    len,
-                )
-            }
+            Order::Outward(from) => Sequence::of(self.outward(from), len),
             _ => {
                 if !matches!(self.state.queue, Queue::Levels(_)) {
                     self.state.queue = Queue::Levels(Buckets::default());
@@ -200,5 +193,31 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         };
         self.state.queue = Queue::Fixed(sequence);
+    }
+
+    /// The numbers of all cells by their distance from one, equals row by row.
+    ///
+    /// Distances in a map lie close together, so they are counted and not compared: linear in cells.
+    fn outward(&self, from: Cell) -> Vec<u32> {
+        let padded = &self.state.padded;
+        let (lattice, extent) = (padded.layout().lattice(), padded.layout().extent());
+        let nearest = extent.iter().map(|cell| lattice.distance(from, cell)).min().unwrap_or(0);
+        let ring = |cell| (lattice.distance(from, cell) - nearest) as usize;
+        let mut places = Vec::new();
+        for cell in extent.iter() {
+            places.resize(places.len().max(ring(cell) + 1), 0u32);
+            places[ring(cell)] += 1;
+        }
+        let mut all = 0;
+        for place in &mut places {
+            all += std::mem::replace(place, all);
+        }
+        let mut numbers = vec![0; all as usize];
+        for cell in extent.iter() {
+            let place = &mut places[ring(cell)];
+            numbers[*place as usize] = padded.number(cell);
+            *place += 1;
+        }
+        numbers
     }
 }

@@ -27,7 +27,7 @@ mod table;
 use self::table::Table;
 use super::memo::{Memo, OUTSIDE, Picks};
 use crate::seed::{Stream, divide};
-use crate::solve::choose::{Bucket, Queue, keep};
+use crate::solve::choose::{Bucket, Hands, Queue, keep};
 use crate::solve::measure::PickTable;
 use crate::solve::padded::Ways;
 use crate::solve::state::State;
@@ -125,12 +125,13 @@ impl Memo {
             });
         }
         loop {
-            let at_hand = (&mut notes, &ways);
-            let lack = if course.checked {
-                self.dash::<true, S>(state, stream, course, start, at_hand, &mut sprint)
-            } else {
-                self.dash::<false, S>(state, stream, course, start, at_hand, &mut sprint)
+            let dash = match (course.checked, &state.queue) {
+                (true, Queue::Levels(_)) => Self::dash::<true, true, S>,
+                (false, Queue::Levels(_)) => Self::dash::<false, true, S>,
+                (true, Queue::Fixed(_)) => Self::dash::<true, false, S>,
+                (false, Queue::Fixed(_)) => Self::dash::<false, false, S>,
             };
+            let lack = dash(self, state, stream, course, start, (&mut notes, &ways), &mut sprint);
             let made = match lack {
                 Lack::Nothing => false,
                 Lack::Step(dom, class) => self.learns(dom, class),
@@ -172,7 +173,9 @@ impl Memo {
     }
 
     /// Makes decisions until something special comes, or something lacks.
-    fn dash<const CHECKED: bool, const S: usize>(
+    ///
+    /// `RANKED` tells whether cells are in buckets; in a fixed sequence nothing is entered.
+    fn dash<const CHECKED: bool, const RANKED: bool, const S: usize>(
         &self,
         state: &mut State<u16, S>,
         stream: &mut Stream,
@@ -181,10 +184,7 @@ impl Memo {
         (notes, ways): (&mut [usize; NOTES], &Ways),
         sprint: &mut Sprint,
     ) -> Lack {
-        let State { cells, trail, head, open, queue: Queue::Levels(queue), common, .. } = state
-        else {
-            return Lack::Nothing;
-        };
+        let State { cells, trail, head, open, queue, common, .. } = state;
         let most = course.window + course.window / 8;
         let mut hands = trail.hands();
         let mask = hands.mask;
@@ -195,7 +195,14 @@ impl Memo {
             return Lack::Nothing;
         }
         let common = *common;
-        let queue = queue.hands();
+        let (mut no_levels, mut no_pool) = ([0; 4], u32::MAX as usize);
+        let (queue, mut sequence) = match queue {
+            Queue::Levels(buckets) => (buckets.hands(), None),
+            Queue::Fixed(sequence) => {
+                let (filled, pool) = (&mut no_levels, &mut no_pool);
+                (Hands { buckets: &mut [], filled, pool, pool_level: 256 }, Some(sequence))
+            }
+        };
         let mut filled = *queue.filled;
         // Open cells, and from bit 32 on pooled ones.
         let mut counts = (*queue.pool as u64) << 32 | *open as u64;
@@ -232,6 +239,7 @@ impl Memo {
             debug_assert!(left != 0, "only what concerns others is gone on with");
             now = &self.domains[usize::from(cells[at as usize])];
         }
+        let length = cells.len();
         // SAFETY: cells inside the map and those beyond their sides have numbers below the length.
         let mut cells = unsafe { Table::<_, CHECKED>::new(&mut cells[..]) };
         // SAFETY: cells and steps hold domains that were interned.
@@ -256,6 +264,14 @@ impl Memo {
                 }
                 let (dom, bits);
                 (at, dom, bits) = loop {
+                    if !RANKED {
+                        let closed = |at| domains[usize::from(cells[at as usize])].level == 0;
+                        let Some(at) = sequence.as_mut().and_then(|s| s.next_open(length, closed))
+                        else {
+                            break 'decisions Halt::Choose;
+                        };
+                        break (at, cells[at as usize], random.bits());
+                    }
                     let Some(word) = filled.iter().position(|&word| word != 0) else {
                         break 'decisions Halt::Choose;
                     };
@@ -322,15 +338,18 @@ impl Memo {
                     let next = step.next();
                     if step.is_of(class) {
                         if next != dom {
-                            let Bucket { room: entries, len } =
-                                &mut buckets[usize::from(step.level())];
-                            let Some(entry) = entries.get_mut(*len) else {
-                                lack = Lack::Room(step.level());
-                                break;
-                            };
-                            *entry = to;
-                            *len += step.moves() as usize;
-                            filled[step.word()] |= u64::from(step.moves()) << (step.level() % 64);
+                            if RANKED {
+                                let Bucket { room: entries, len } =
+                                    &mut buckets[usize::from(step.level())];
+                                let Some(entry) = entries.get_mut(*len) else {
+                                    lack = Lack::Room(step.level());
+                                    break;
+                                };
+                                *entry = to;
+                                *len += step.moves() as usize;
+                                let moves = u64::from(step.moves());
+                                filled[step.word()] |= moves << (step.level() % 64);
+                            }
                             counts -= step.counts();
                             *cell = next;
                             let news = step.news(others);
