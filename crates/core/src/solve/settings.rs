@@ -66,5 +66,9 @@ pub enum Order {
     /// propagated, and cells to come show what their decided neighbours leave.
     Rows,
     /// From this cell outward, nearest first; equals row by row.
+    ///
+    /// Cells need not be ranked, and what is decided together lies together. On sets of many poses
+    /// that takes two thirds of the time of [`Order::Entropy`] (bench row `outward`), but more
+    /// contradictions are met.
     Outward(Cell),
 }

@@ -78,7 +78,7 @@ impl Queue {
             Self::Fixed(sequence) => {
                 let at = sequence.next_open(cells, |at| standing(at) == CLOSED)?;
                 Some((at, stream.bits()))
-            },
+            }
         }
     }
 }
