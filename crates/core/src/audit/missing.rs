@@ -127,12 +127,7 @@ pub fn missing_pieces(
     ranked.sort_by_key(|&(filled, _, _)| std::cmp::Reverse(filled));
     for (_, needs, faces) in ranked.into_iter().take(trials.pieces) {
         let (with_it, reached) = try_out(&faces, trials.size, trials.seeds);
-        // What makes one map in fifty run out a fill mends by itself; nobody should draw for it.
-        let more = u64::from(with_it.saturating_sub(report.filled));
-        let helps = more * WORTH > u64::from(trials.seeds);
-        // Where hardly any map fills, a piece that lets trials get further is worth naming too.
-        let further = with_it >= report.filled && reached > report.reached + report.reached / 10;
-        if helps || further {
+        if is_worth_drawing(trials.seeds, (report.filled, report.reached), (with_it, reached)) {
             report.pieces.push(MissingPiece { faces, turns, needs, with_it, reached });
         }
     }
@@ -140,6 +135,16 @@ pub fn missing_pieces(
         .pieces
         .sort_by_key(|piece| std::cmp::Reverse((piece.with_it, piece.reached, piece.needs)));
     report
+}
+
+/// Whether a piece helps enough, by how many of the trials fill without and with it, and how far they
+/// get.
+fn is_worth_drawing(trials: u32, today: (u32, u32), with_it: (u32, u32)) -> bool {
+    // What makes one map in fifty run out a fill mends by itself; nobody should draw for it.
+    let more = u64::from(with_it.0.saturating_sub(today.0));
+    let helps = more * WORTH > u64::from(trials);
+    // Where hardly any map fills, a piece that lets trials get further is worth naming too.
+    helps || with_it.0 >= today.0 && with_it.1 > today.1 + today.1 / 10
 }
 
 impl TrialReport {
@@ -396,4 +401,29 @@ fn median_weight(tileset: &Tileset) -> f64 {
     let mut weights: Vec<u64> = tileset.tiles().iter().map(CheckedTile::weight).collect();
     weights.sort_unstable();
     weights[weights.len() / 2] as f64 / WEIGHT_UNIT
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::one_of_fifty_is_mended(100, (97, 990), (99, 999), false)]
+    #[case::three_of_a_hundred(100, (97, 990), (100, 1000), true)]
+    #[case::one_of_few(20, (19, 990), (20, 1000), true)]
+    #[case::fewer(100, (60, 900), (10, 1000), false)]
+    #[case::a_tenth_further(100, (0, 500), (0, 550), false)]
+    #[case::more_than_a_tenth_further(100, (0, 500), (0, 551), true)]
+    #[case::further_but_fewer(100, (1, 500), (0, 900), false)]
+    #[case::from_nowhere(100, (0, 0), (0, 1), true)]
+    #[case::no_trials(0, (0, 0), (0, 0), false)]
+    fn a_piece_is_told_of_where_it_helps(
+        #[case] trials: u32,
+        #[case] today: (u32, u32),
+        #[case] with_it: (u32, u32),
+        #[case] told: bool,
+    ) {
+        assert_eq!(is_worth_drawing(trials, today, with_it), told);
+    }
 }

@@ -69,6 +69,6 @@ pub enum Order {
     ///
     /// Cells need not be ranked, and what is decided together lies together. On sets of many poses
     /// that takes two thirds of the time of [`Order::Entropy`] (bench row `outward`), but more
-    /// contradictions are met.
+    /// contradictions may be met.
     Outward(Cell),
 }
