@@ -11,8 +11,8 @@
 //! # Why no index is out of range
 //! The loop asks for no bounds, which is a tenth of its time or more. It rests on these, which other
 //! modules keep:
-//! - A cell in a bucket or in the trail lies inside the map, and beyond each of its sides lies a
-//!   cell or the rim (`padded`).
+//! - An open cell and one in the trail lie inside the map, and beyond each of their sides lies a
+//!   cell or the rim (`padded`); what is in a bucket or a sequence lies there too or is the rim.
 //! - What a cell or a step holds is a domain that was interned, and none is ever dropped (`memo`).
 //! - Any class of a domain has a place in the table of steps (`steps`).
 //! - A bucket is marked as filled just when it has entries, and has room for all it has (`buckets`).
@@ -195,6 +195,7 @@ impl Memo {
             return Lack::Nothing;
         }
         let common = *common;
+        // In a sequence no cell is pooled, so from this pool all may leave.
         let (mut no_levels, mut no_pool) = ([0; 4], u32::MAX as usize);
         let (queue, mut sequence) = match queue {
             Queue::Levels(buckets) => (buckets.hands(), None),
