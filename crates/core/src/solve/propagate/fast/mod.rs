@@ -125,13 +125,23 @@ impl Memo {
             });
         }
         loop {
-            let dash = match (course.checked, &state.queue) {
-                (true, Queue::Levels(_)) => Self::dash::<true, true, S>,
-                (false, Queue::Levels(_)) => Self::dash::<false, true, S>,
-                (true, Queue::Fixed(_)) => Self::dash::<true, false, S>,
-                (false, Queue::Fixed(_)) => Self::dash::<false, false, S>,
+            let at_hand = (&mut notes, &ways);
+            let ranked = matches!(state.queue, Queue::Levels(_));
+            // Four calls and no pointer to one of four: each is made part of this loop.
+            let lack = match (course.checked, ranked) {
+                (true, true) => {
+                    self.dash::<true, true, S>(state, stream, course, start, at_hand, &mut sprint)
+                }
+                (false, true) => {
+                    self.dash::<false, true, S>(state, stream, course, start, at_hand, &mut sprint)
+                }
+                (true, false) => {
+                    self.dash::<true, false, S>(state, stream, course, start, at_hand, &mut sprint)
+                }
+                (false, false) => {
+                    self.dash::<false, false, S>(state, stream, course, start, at_hand, &mut sprint)
+                }
             };
-            let lack = dash(self, state, stream, course, start, (&mut notes, &ways), &mut sprint);
             let made = match lack {
                 Lack::Nothing => false,
                 Lack::Step(dom, class) => self.learns(dom, class),
@@ -198,11 +208,12 @@ impl Memo {
         // In a sequence no cell is pooled, so from this pool all may leave.
         let (mut no_levels, mut no_pool) = ([0; 4], u32::MAX as usize);
         let (queue, mut sequence) = match queue {
-            Queue::Levels(buckets) => (buckets.hands(), None),
-            Queue::Fixed(sequence) => {
+            Queue::Levels(buckets) if RANKED => (buckets.hands(), None),
+            Queue::Fixed(sequence) if !RANKED => {
                 let (filled, pool) = (&mut no_levels, &mut no_pool);
                 (Hands { buckets: &mut [], filled, pool, pool_level: 256 }, Some(sequence))
             }
+            _ => return Lack::Nothing,
         };
         let mut filled = *queue.filled;
         // Open cells, and from bit 32 on pooled ones.
