@@ -32,7 +32,7 @@ pub const ALL: &[Case] = &[
     Case { name: "cold-64", measure: cold },
     Case { name: "terrace-1024", measure: terrace_1024 },
     Case { name: "terrace-256", measure: terrace_256 },
-    Case { name: "outward", measure: outward },
+    Case { name: "sequence", measure: sequence },
     Case { name: "unchecked", measure: unchecked },
     Case { name: "terrace-retries", measure: terrace_retries },
     Case { name: "memory", measure: memory },
@@ -138,15 +138,19 @@ fn unchecked(name: &str, rounds: usize) -> Vec<Row> {
     two_ways(name, rounds, "checked", 0.96, Job::checked)
 }
 
-/// A warm fill from the middle outward against one of the lowest entropy first.
-fn outward(name: &str, rounds: usize) -> Vec<Row> {
-    two_ways(name, rounds, "lowest entropy", 1.1, |job, other| {
-        let mut search = Search::default();
-        if !other {
-            search.order = Order::Outward(Cell::new(128, 128));
-        }
-        job.search(search)
-    })
+/// Warm fills of cells in a fixed sequence against ones of the lowest entropy first.
+fn sequence(name: &str, rounds: usize) -> Vec<Row> {
+    let middle = Order::Outward(Cell::new(128, 128));
+    let against_entropy = |(what, order)| {
+        two_ways(&format!("{name} {what}"), rounds, "lowest entropy", 1.1, |job, other| {
+            let mut search = Search::default();
+            if !other {
+                search.order = order;
+            }
+            job.search(search)
+        })
+    };
+    [("outward", middle), ("rows", Order::Rows)].into_iter().flat_map(against_entropy).collect()
 }
 
 /// Warm fills of 256x256 cells of three sets, in turns with those in another way.

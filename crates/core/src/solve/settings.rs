@@ -63,12 +63,14 @@ pub enum Order {
     /// Fast, but it meets contradictions that others avoid: for sets in which every pair of a
     /// western and a northern neighbour leaves a pose. On those
     /// ([`Rules::never_stuck_by_rows`](crate::rules::Rules::never_stuck_by_rows)) nothing needs to be
-    /// propagated, and cells to come show what their decided neighbours leave.
+    /// propagated, and cells to come show what their decided neighbours leave. Others are filled as in
+    /// any order, in half the time of [`Order::Entropy`] (bench rows `sequence`); whether they get
+    /// stuck is best tried out.
     Rows,
     /// From this cell outward, nearest first; equals row by row.
     ///
     /// Cells need not be ranked, and what is decided together lies together. On sets of many poses
-    /// that takes two thirds of the time of [`Order::Entropy`] (bench row `outward`), but more
+    /// that takes two thirds of the time of [`Order::Entropy`] (bench rows `sequence`), but more
     /// contradictions may be met.
     Outward(Cell),
 }
