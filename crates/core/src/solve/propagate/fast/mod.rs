@@ -213,6 +213,7 @@ impl Memo {
                 let (filled, pool) = (&mut no_levels, &mut no_pool);
                 (Hands { buckets: &mut [], filled, pool, pool_level: 256 }, Some(sequence))
             }
+            // Never so; but said here, each loop is compiled for one kind of queue.
             _ => return Lack::Nothing,
         };
         let mut filled = *queue.filled;
@@ -261,7 +262,7 @@ impl Memo {
         };
         // SAFETY: domains have a place for each class.
         let steps = unsafe { Table::<_, CHECKED>::new(&self.steps.places[..]) };
-        // SAFETY: levels are below 256.
+        // SAFETY: levels are below 256; where there are no buckets, none is asked for.
         let mut buckets = unsafe { Table::<_, CHECKED>::new(&mut queue.buckets[..]) };
         // SAFETY: a visit, which makes S notes at most, begins with room for so many.
         let mut notes = unsafe { Table::<_, CHECKED>::new(&mut notes[..]) };
