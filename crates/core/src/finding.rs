@@ -139,6 +139,8 @@ codes! {
     MissingPiece = "missing-piece", Warning;
     /// Row by row, maps of this set fill at any size without getting stuck.
     NeverStuck = "never-stuck", Note;
+    /// Row by row, trial fills get stuck no more often than today, and take less time.
+    TryRows = "try-rows", Note;
     /// An accepted finding that does not occur.
     IdleAccept = "idle-accept", Warning;
     /// A border rule that no tile can meet.
@@ -288,7 +290,8 @@ pub fn allowed(names: &[&str]) -> String {
 
 /// The name closest to `written` by Damerau-Levenshtein distance, if it is close enough to help.
 ///
-/// The first of equals wins. Names over 80 characters are not compared. O(names x length^2).
+/// Of equals the one that begins most like it wins, then the first. Names over 80 characters are not
+/// compared. O(names x length^2).
 pub fn nearest<'a>(written: &str, names: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     const LONGEST: usize = 80;
     let length = written.chars().count();
@@ -301,6 +304,9 @@ pub fn nearest<'a>(written: &str, names: impl IntoIterator<Item = &'a str>) -> O
         .filter(|name| name.len() <= LONGEST * 4)
         .map(|name| (strsim::damerau_levenshtein(written, name), name))
         .filter(|&(distance, _)| distance <= reach && distance < length.max(1))
-        .min_by_key(|&(distance, _)| distance)
+        .min_by_key(|&(distance, name)| {
+            let alike = written.chars().zip(name.chars()).take_while(|(a, b)| a == b).count();
+            (distance, std::cmp::Reverse(alike))
+        })
         .map(|(_, name)| name)
 }

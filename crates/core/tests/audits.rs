@@ -1,10 +1,11 @@
 //! What is known before a fill: against brute force, and against sets with a piece taken out.
 
 use lantern_quilt_core::audit::company::{audit_company, groups, inside, unsurrounded};
-use lantern_quilt_core::audit::missing::{Trials, missing_pieces};
+use lantern_quilt_core::audit::missing::missing_pieces;
+use lantern_quilt_core::audit::trial::{Trials, first_goes};
 use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::solve::Place;
+use lantern_quilt_core::solve::{Order, Place};
 use lantern_quilt_testkit::{brute, sets};
 use rstest::rstest;
 
@@ -146,6 +147,40 @@ fn pieces_named_help_as_often_as_is_said(
         }
     }
     assert!(named >= 1, "no piece named");
+}
+
+/// Trial fills go in the order that is asked for; one from a cell beyond the map begins in its middle.
+#[rstest]
+#[case(Lattice::Square, 8, 3)]
+#[case(Lattice::HexFlat, 9, 2)]
+fn trials_go_in_their_order(#[case] lattice: Lattice, #[case] tiles: usize, #[case] labels: usize) {
+    let mut trials = Trials::default();
+    (trials.size, trials.seeds) = (16, 20);
+    let layout = Layout::flat(lattice, 16, 16).unwrap();
+    let (beyond, middle) = (Order::Outward(Cell::new(900, -3)), Order::Outward(Cell::new(8, 8)));
+    let orders = [(Order::Random, Order::Random), (Order::Rows, Order::Rows), (beyond, middle)];
+    let mut differ = 0;
+    for number in 0..14 {
+        let mut stream = Seed::from_number(number).stream(&["missing", lattice.name()]);
+        let set = sets::random_turning(lattice, tiles, labels, &mut stream);
+        let mut collapse = Collapse::new("trial", set.clone(), Constraints::default()).unwrap();
+        let search = &mut collapse.search;
+        (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
+        let counts = orders.map(|(asked, taken)| {
+            (trials.order, collapse.search.order) = (asked, taken);
+            let fills = |seed: &u64| {
+                let mut run = collapse.job(layout, &Seed::from_number(*seed)).begin().unwrap();
+                run.fill().is_filled()
+            };
+            let want = (0..20).filter(fills).count() as u32;
+            assert_eq!(first_goes(&set, &Constraints::default(), &trials), want, "set {number}");
+            want
+        });
+        assert_eq!(trials.order, beyond);
+        assert_eq!(missing_pieces(&set, &Constraints::default(), &trials).filled, counts[2]);
+        differ += u32::from(counts.iter().any(|&count| count != counts[0]));
+    }
+    assert!(differ > 0, "the order plays no part");
 }
 
 #[test]

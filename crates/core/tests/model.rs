@@ -205,10 +205,11 @@ fn a_pin_outside_the_map_is_a_finding() {
 #[rstest]
 #[case("mos", Some("moss"))]
 #[case("edgnig", Some("edging"))]
+#[case::as_near_but_begins_alike("row", Some("rows"))]
 #[case("lantern", None)]
 #[case("", None)]
 fn the_nearest_name_is_offered_when_it_is_near(#[case] written: &str, #[case] want: Option<&str>) {
-    assert_eq!(nearest(written, ["moss", "path", "edging"]), want);
+    assert_eq!(nearest(written, ["moss", "path", "edging", "grow", "rows"]), want);
     assert_eq!(nearest(&"x".repeat(10_000), ["moss"]), None);
 }
 

@@ -283,7 +283,8 @@ fn boards_hold_every_set(
     #[values(1, 24, 25, 130)] tiles: usize,
     #[values(1, 24, 500)] pixels: u32,
 ) {
-    use lantern_quilt::audit::missing::{Trials, missing_pieces};
+    use lantern_quilt::audit::missing::missing_pieces;
+    use lantern_quilt::audit::trial::Trials;
     use lantern_quilt::draw::board;
     let mut set = TilesetBuilder::new(lattice);
     let long = "a socket whose name is much too long for any card";

@@ -3,8 +3,8 @@
 use crate::args;
 use crate::failure::{Failure, print_report};
 use crate::output;
-use lantern_quilt::audit::missing::Trials;
 use lantern_quilt::audit::seams::Seam;
+use lantern_quilt::audit::trial::Trials;
 use lantern_quilt::autotile::Coverage;
 use lantern_quilt::draw::{DrawOptions, NIGHT, board, draw, marked, shape_board};
 use lantern_quilt::files::{Changes, Check, Located, Quilt, Report, read_json, save_with};
@@ -198,6 +198,7 @@ fn say(
                 "size": t.size,
                 "fills": t.fills,
                 "filled_at_the_first_go": t.filled,
+                "filled_by_rows": checked.and_then(|(_, check, _)| check.by_rows),
             })),
         });
         return output::print(&format!("{told:#}\n"));

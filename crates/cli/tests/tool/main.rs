@@ -279,7 +279,7 @@ fn check_answers_for_people_and_for_scripts() {
     let (_keep, folder) = terrace();
     tool(&folder, &["check", "terrace.quilt.toml"])
         .success()
-        .stdout(contains("99 of 100 maps of 64x64").and(contains("nothing to say against it")))
+        .stdout(contains("100 of 100 maps of 64x64").and(contains("nothing to say against it")))
         .stderr("");
     let quick = ["check", "terrace.quilt.toml", "--trials", "0", "--json"];
     let said = tool(&folder, &quick).success().stderr("").get_output().stdout.clone();
@@ -288,8 +288,18 @@ fn check_answers_for_people_and_for_scripts() {
         (&said["findings"], &said["trials"]),
         (&serde_json::json!([]), &serde_json::Value::Null)
     );
-    // Mistakes are the answer: exit 1, and the same places as ever.
+    // Where no order is named, another one is tried.
     let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
+    fs::write(folder.join("open.quilt.toml"), text.replace("order = \"rows\"\n", "")).unwrap();
+    let tried = ["check", "open.quilt.toml", "--trial-size", "24", "--json"];
+    let said = tool(&folder, &tried).success().stderr("").get_output().stdout.clone();
+    let said: serde_json::Value = serde_json::from_slice(&said).unwrap();
+    assert_eq!(said["findings"][0]["code"], "try-rows");
+    assert_eq!(said["trials"]["filled_by_rows"], 100);
+    let output = tool(&folder, &["check", "open.quilt.toml", "--trial-size", "24"]).success();
+    let said = String::from_utf8(output.get_output().stderr.clone()).unwrap();
+    insta::assert_snapshot!(said);
+    // Mistakes are the answer: exit 1, and the same places as ever.
     fs::write(folder.join("bad.quilt.toml"), text.replace("sides = \"tea\"", "sides = \"tee\""))
         .unwrap();
     tool(&folder, &["check", "bad.quilt.toml"])

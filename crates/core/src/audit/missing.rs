@@ -4,34 +4,16 @@
 //! out. What its neighbours asked for is a *need*. Pieces that would have met needs are then tried:
 //! the set with that piece added fills the same maps again.
 
+use super::trial::{Trial, Trials};
 use crate::constraints::{Accept, Constraints};
 use crate::finding::{Code, Finding, Subject};
-use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
+use crate::lattice::Side;
 use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
-use crate::seed::Seed;
-use crate::solve::{Climb, Contradiction, Job, Outcome, Place, Scratch, Search, Space};
+use crate::solve::Contradiction;
 use crate::tileset::{CheckedTile, Face, Mirror, Tile, Tileset, WEIGHT_UNIT};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
-
-/// How thoroughly missing pieces are looked for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[non_exhaustive]
-pub struct Trials {
-    /// Cells a side of a trial map. Default 64.
-    pub size: u32,
-    /// Trial fills of the set as it is, and of each piece that is told of. Default 100.
-    pub seeds: u32,
-    /// Pieces told of, at most. Default 5.
-    pub pieces: usize,
-}
-
-impl Default for Trials {
-    fn default() -> Self {
-        Self { size: 64, seeds: 100, pieces: 5 }
-    }
-}
 
 /// A piece that is not in the set.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -84,7 +66,7 @@ type Need = Vec<Vec<Face>>;
 ///
 /// A piece is told of when it lets more than one map in fifty more fill at the first go, or lets them
 /// get a tenth further. Of the constraints, lists and borders hold; pins and limits play no part. The
-/// same tileset and constraints give the same report on every machine. Takes about `seeds` x
+/// same tileset, constraints and trials give the same report on every machine. Takes about `seeds` x
 /// (`pieces` + 2) fills of `size` x `size` cells.
 pub fn missing_pieces(
     tileset: &Tileset,
@@ -98,16 +80,17 @@ pub fn missing_pieces(
         reached: 0,
         pieces: Vec::new(),
     };
-    let Some(bench) = Bench::new(tileset, constraints, trials.size) else { return report };
+    let order = trials.order;
+    let Some(trial) = Trial::new(tileset, constraints, trials.size, order) else { return report };
     let mut stops = Vec::new();
-    (report.filled, report.reached) = bench.fill(trials.seeds, |stop| stops.push(stop));
+    (report.filled, report.reached) = trial.fill(trials.seeds, |stop| stops.push(stop));
     if stops.is_empty() {
         return report;
     }
     let faces = Faces::new(tileset);
     let needs: Vec<Need> = stops
         .iter()
-        .filter_map(|stop| need(stop, &bench.rules, tileset, constraints, &faces))
+        .filter_map(|stop| need(stop, &trial.rules, tileset, constraints, &faces))
         .collect();
     let mut runners = candidates(&needs, tileset, &faces);
     runners.truncate(RUNNERS);
@@ -117,7 +100,8 @@ pub fn missing_pieces(
         let weight = median_weight(tileset);
         let piece = Tile::new(NAME).sides(shown.iter().copied()).turns(turns).weight(weight);
         let Ok(more) = tileset.with_tile(piece) else { return (0, 0) };
-        Bench::new(&more, constraints, size).map_or((0, 0), |bench| bench.fill(seeds, |_| ()))
+        Trial::new(&more, constraints, size, order)
+            .map_or((0, 0), |trial| trial.fill(seeds, |_| ()))
     };
     let mut ranked: Vec<((u32, u32), u32, Vec<Face>)> = runners
         .into_iter()
@@ -206,57 +190,6 @@ fn in_words(faces: &[Face], tileset: &Tileset) -> String {
         format!("{} on {place}", tileset.face_name(*face))
     });
     told.collect::<Vec<_>>().join(", ")
-}
-
-/// A set ready for trial fills.
-struct Bench {
-    rules: Rules,
-    space: Space,
-}
-
-impl Bench {
-    fn new(tileset: &Tileset, constraints: &Constraints, size: u32) -> Option<Self> {
-        let lattice = tileset.lattice();
-        // A box of about as many cells.
-        let side = (size * size).isqrt().isqrt().max(2) * 2;
-        let size = if lattice.is_solid() { [side; 3] } else { [size, size, 1] };
-        let extent = Extent::new(Cell::default(), size).ok()?;
-        let rules = Rules::compile_with(tileset, constraints).ok()?;
-        let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
-        for rule in &constraints.borders {
-            let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
-            space.restrict(Place::Facing(rule.side), allowed);
-        }
-        for &side in lattice.sides() {
-            if let Some(allowed) = rules.whole_at(tileset, side) {
-                space.restrict(Place::Facing(side), allowed);
-            }
-        }
-        Some(Self { rules, space })
-    }
-
-    /// How many of so many fills succeed, and how far they get in thousandths; those that stop are told
-    /// of.
-    fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> (u32, u32) {
-        let mut search = Search::default();
-        (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
-        let job = Job::new(&self.rules, self.space.clone()).search(search).name("trial");
-        let mut scratch = Scratch::default();
-        let (mut filled, mut reached) = (0, 0);
-        for seed in 0..seeds {
-            let job = job.clone().seed(Seed::from_number(u64::from(seed)));
-            let Ok(mut run) = job.begin_with(scratch) else { return (0, 0) };
-            match run.fill() {
-                Outcome::Filled => filled += 1,
-                Outcome::Contradiction(stop) | Outcome::Impossible(stop) => stopped(stop.clone()),
-                Outcome::Stopped(_) => {}
-            }
-            let progress = run.progress();
-            reached += progress.decided * 1000 / progress.cells.max(1);
-            scratch = run.into_scratch();
-        }
-        (filled, (reached / u64::from(seeds.max(1))) as u32)
-    }
 }
 
 /// The faces of a set, and how its tiles turn.

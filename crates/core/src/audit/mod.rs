@@ -1,7 +1,8 @@
 //! What can be known before filling.
 //!
 //! [`audit`] looks at the rules alone and takes no time to speak of. [`company`] asks the solver
-//! about small blocks. [`missing`] fills whole maps to see what they run into. [`seams`] looks at
+//! about small blocks. [`trial`] fills whole maps to see how often that goes well, [`missing`]
+//! what they run into. [`seams`] looks at
 //! pictures, [`room`] at one map, and [`origins`] tells where each pair comes from.
 
 pub mod company;
@@ -10,6 +11,7 @@ pub mod missing;
 pub mod origins;
 pub mod room;
 pub mod seams;
+pub mod trial;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};

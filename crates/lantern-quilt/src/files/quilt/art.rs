@@ -293,8 +293,9 @@ fn audit_sheets(sheets: &BTreeMap<String, Sheet>, used: &BTreeSet<SheetCell>, no
         if unused.is_empty() {
             continue;
         }
-        let (count, s) = (unused.len(), if unused.len() == 1 { "" } else { "s" });
-        let text = format!("{count} cell{s} of the sheet `{}` are no tile", shorten(name));
+        let count = unused.len();
+        let [cells, are] = if count == 1 { ["cell", "is"] } else { ["cells", "are"] };
+        let text = format!("{count} {cells} of the sheet `{}` {are} no tile", shorten(name));
         let more = if count > NAMED { ", ..." } else { "" };
         unused.truncate(NAMED);
         let help = format!("name them, or leave them: {}{more}", unused.join(", "));

@@ -203,6 +203,9 @@ fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
             return order;
         }
         unknown_name("order", value, text, NAMES.map(|(name, _)| name), notes);
+        if let Some(last) = notes.findings.last_mut() {
+            last.finding.help.push_str(", or a cell to begin at: `{ from = [20, 12] }`");
+        }
         return Order::Entropy;
     }
     let Some(mut keys) = value.table(notes) else { return Order::Entropy };

@@ -1,0 +1,121 @@
+//! Trial fills: how often maps of a set fill at the first go, taking nothing back.
+
+use crate::constraints::Constraints;
+use crate::lattice::{Cell, Extent, Layout, Wrap};
+use crate::rules::Rules;
+use crate::seed::Seed;
+use crate::solve::{Climb, Contradiction, Job, Order, Outcome, Place, Scratch, Search, Space};
+use crate::tileset::Tileset;
+
+/// How trial fills are made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Trials {
+    /// Cells a side of a trial map. Default 64.
+    pub size: u32,
+    /// Trial fills of the set as it is, and of each piece that is told of. Default 100.
+    pub seeds: u32,
+    /// Pieces told of, at most. Default 5.
+    pub pieces: usize,
+    /// Which open cell is decided next. Default [`Order::Entropy`].
+    pub order: Order,
+}
+
+impl Default for Trials {
+    fn default() -> Self {
+        Self { size: 64, seeds: 100, pieces: 5, order: Order::default() }
+    }
+}
+
+/// How many trial fills succeed at the first go.
+///
+/// Of the constraints, lists and borders hold; pins and limits play no part. Takes `seeds` fills of
+/// `size` x `size` cells.
+///
+/// ```
+/// use lantern_quilt_core::audit::trial::{Trials, first_goes};
+/// use lantern_quilt_core::constraints::Constraints;
+/// use lantern_quilt_core::lattice::Lattice;
+/// use lantern_quilt_core::solve::Order;
+/// use lantern_quilt_core::tileset::{Socket, Tile, TilesetBuilder};
+///
+/// let mut set = TilesetBuilder::new(Lattice::Square);
+/// let [moss, path] = ["moss", "path"].map(|name| set.socket(Socket::plain(name)));
+/// set.tile(Tile::new("moss").all(moss));
+/// set.tile(Tile::new("lane").sides([path, moss, path, moss]));
+/// let mut trials = Trials::default();
+/// trials.order = Order::Rows;
+/// let set = set.build().expect("no mistakes");
+/// assert_eq!(first_goes(&set, &Constraints::default(), &trials), 100);
+/// ```
+pub fn first_goes(tileset: &Tileset, constraints: &Constraints, trials: &Trials) -> u32 {
+    Trial::new(tileset, constraints, trials.size, trials.order)
+        .map_or(0, |trial| trial.fill(trials.seeds, |_| ()).0)
+}
+
+/// A set ready for trial fills.
+pub(super) struct Trial {
+    pub(super) rules: Rules,
+    space: Space,
+    order: Order,
+}
+
+impl Trial {
+    pub(super) fn new(
+        tileset: &Tileset,
+        constraints: &Constraints,
+        size: u32,
+        order: Order,
+    ) -> Option<Self> {
+        let lattice = tileset.lattice();
+        // A box of about as many cells.
+        let side = (size * size).isqrt().isqrt().max(2) * 2;
+        let size = if lattice.is_solid() { [side; 3] } else { [size, size, 1] };
+        let extent = Extent::new(Cell::default(), size).ok()?;
+        let rules = Rules::compile_with(tileset, constraints).ok()?;
+        let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
+        for rule in &constraints.borders {
+            let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
+            space.restrict(Place::Facing(rule.side), allowed);
+        }
+        for &side in lattice.sides() {
+            if let Some(allowed) = rules.whole_at(tileset, side) {
+                space.restrict(Place::Facing(side), allowed);
+            }
+        }
+        // The cell that a quilt begins at may lie beyond a trial map.
+        let order = match order {
+            Order::Outward(_) => Order::Outward(Cell {
+                x: size[0] as i32 / 2,
+                y: size[1] as i32 / 2,
+                z: size[2] as i32 / 2,
+            }),
+            other => other,
+        };
+        Some(Self { rules, space, order })
+    }
+
+    /// How many of so many fills succeed, and how far they get in thousandths; those that stop are told
+    /// of.
+    pub(super) fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> (u32, u32) {
+        let mut search = Search::default();
+        (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
+        search.order = self.order;
+        let job = Job::new(&self.rules, self.space.clone()).search(search).name("trial");
+        let mut scratch = Scratch::default();
+        let (mut filled, mut reached) = (0, 0);
+        for seed in 0..seeds {
+            let job = job.clone().seed(Seed::from_number(u64::from(seed)));
+            let Ok(mut run) = job.begin_with(scratch) else { return (0, 0) };
+            match run.fill() {
+                Outcome::Filled => filled += 1,
+                Outcome::Contradiction(stop) | Outcome::Impossible(stop) => stopped(stop.clone()),
+                Outcome::Stopped(_) => {}
+            }
+            let progress = run.progress();
+            reached += progress.decided * 1000 / progress.cells.max(1);
+            scratch = run.into_scratch();
+        }
+        (filled, (reached / u64::from(seeds.max(1))) as u32)
+    }
+}
