@@ -6,7 +6,7 @@ use lantern_quilt::audit::audit;
 use lantern_quilt::audit::company::audit_company;
 use lantern_quilt::audit::missing::missing_pieces;
 use lantern_quilt::audit::trial::Trials;
-use lantern_quilt::files::{LearnOptions, Quilt, learn};
+use lantern_quilt::files::{Changes, LearnOptions, Quilt, learn};
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::{Order, Scratch};
 use lantern_quilt_testkit::sets;
@@ -31,8 +31,9 @@ pub const ALL: &[Case] = &[
     Case { name: "hex-40", measure: |n, r| fills(n, r, 5.0, &hex_40(), 512, 512) },
     Case { name: "box-100", measure: box_100 },
     Case { name: "cold-64", measure: cold },
-    Case { name: "terrace-1024", measure: terrace_1024 },
-    Case { name: "terrace-256", measure: terrace_256 },
+    Case { name: "terrace-1024", measure: |n, r| of_terrace(n, r, &terrace(), 1024) },
+    Case { name: "terrace-256", measure: |n, r| of_terrace(n, r, &terrace(), 256) },
+    Case { name: "terrace-entropy", measure: |n, r| of_terrace(n, r, &terrace_by_entropy(), 1024) },
     Case { name: "sequence", measure: sequence },
     Case { name: "unchecked", measure: unchecked },
     Case { name: "terrace-retries", measure: terrace_retries },
@@ -103,14 +104,18 @@ fn by_rows() -> Search {
 
 fn cold(name: &str, rounds: usize) -> Vec<Row> {
     let mut rows = Vec::new();
-    let quilt = terrace();
     let layout = Layout::flat(Lattice::Square, 64, 64).expect("small");
-    let terrace =
-        |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
+    let [terrace, by_entropy] = [terrace(), terrace_by_entropy()].map(|quilt| {
+        move |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed))
+    });
     let sixteen = plain(&square_16(), 64, 64);
     let many = plain(&turning(Lattice::Square, 16, 4), 64, 64);
-    let jobs: [(&str, &dyn Fn(u64) -> Job); 3] =
-        [("poses-16", &sixteen), ("poses-53", &many), ("terrace", &terrace)];
+    let jobs: [(&str, &dyn Fn(u64) -> Job); 4] = [
+        ("poses-16", &sixteen),
+        ("poses-53", &many),
+        ("terrace", &terrace),
+        ("terrace by entropy", &by_entropy),
+    ];
     for (what, job) in jobs {
         let (_, _, mut scratch) = timed(job(0), Scratch::default());
         let pair = in_turns(
@@ -162,7 +167,7 @@ fn two_ways(
     goal: f64,
     way: impl Fn(Job, bool) -> Job,
 ) -> Vec<Row> {
-    let quilt = terrace();
+    let quilt = terrace_by_entropy();
     let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
     let terrace =
         |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
@@ -194,11 +199,11 @@ fn two_ways(
     jobs.into_iter().map(row).collect()
 }
 
-fn terrace_1024(name: &str, rounds: usize) -> Vec<Row> {
-    let quilt = terrace();
-    let layout = Layout::flat(Lattice::Square, 1024, 1024).expect("small");
+/// Square maps of the terrace, as the demo is or by lowest entropy.
+fn of_terrace(name: &str, rounds: usize, quilt: &Quilt, side: u32) -> Vec<Row> {
+    let layout = Layout::flat(Lattice::Square, side, side).expect("small");
     let job = |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
-    against_noise(name, rounds, 6.0, &job, 1024, 1024)
+    against_noise(name, rounds, 6.0, &job, side, side)
 }
 
 /// Peak bytes a cell of a fill in memory of its own, tables and all; the map is read but not kept.
@@ -321,10 +326,20 @@ fn terrace() -> Quilt {
     demo("terrace")
 }
 
+/// The terrace in its variant for lowest entropy: the hardest set there is here for the engine.
+fn terrace_by_entropy() -> Quilt {
+    varied("terrace", Some("by_entropy"))
+}
+
 fn demo(name: &str) -> Quilt {
+    varied(name, None)
+}
+
+fn varied(name: &str, variant: Option<&str>) -> Quilt {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos");
     let path = format!("{folder}/{name}/{name}.quilt.toml");
-    Quilt::open(Path::new(&path), None).expect("the demo is sound")
+    let changes = Changes { variant: variant.map(str::to_owned), set: Vec::new() };
+    Quilt::open_with(Path::new(&path), None, &changes).expect("the demo is sound")
 }
 
 /// Fills once and gives back seconds, whether it was filled, and the scratch.
@@ -376,15 +391,8 @@ fn against_noise(
     }]
 }
 
-fn terrace_256(name: &str, rounds: usize) -> Vec<Row> {
-    let quilt = terrace();
-    let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
-    let job = |seed: u64| quilt.collapse().expect("it fills").job(layout, &Seed::from_number(seed));
-    against_noise(name, rounds, 6.0, &job, 256, 256)
-}
-
 fn terrace_retries(name: &str, _rounds: usize) -> Vec<Row> {
-    let quilt = terrace();
+    let quilt = terrace_by_entropy();
     let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
     let (mut tries, mut backtracks) = (Vec::new(), Vec::new());
     for seed in 0..20 {
@@ -479,7 +487,7 @@ fn learn_sample(name: &str, _rounds: usize) -> Vec<Row> {
 /// How far the tiles of the demo come out from their weights, with steering and without: the mean of
 /// |share / wanted - 1| over tiles, each counted by its weight.
 fn frequencies(name: &str, _rounds: usize) -> Vec<Row> {
-    let quilt = terrace();
+    let quilt = terrace_by_entropy();
     let layout = Layout::flat(Lattice::Square, 128, 128).expect("small");
     let mut rows = Vec::new();
     for (what, steer, goal) in [("steered", true, Some(0.15)), ("as they fall", false, None)] {
@@ -536,7 +544,7 @@ fn instructions(name: &str, _rounds: usize) -> Vec<Row> {
         println!("{name}: valgrind is not installed, so instructions are not counted");
         return Vec::new();
     };
-    let counted = ["16", "35", "53", "hex", "rows", "terrace"].into_iter();
+    let counted = ["16", "35", "53", "hex", "rows", "terrace", "entropy"].into_iter();
     counted
         .filter_map(|case| {
             let ours = count(case)?;
@@ -566,7 +574,8 @@ pub fn once(case: &str) {
         }
         _ => {
             let layout = Layout::flat(Lattice::Square, 256, 256).expect("small");
-            terrace().collapse().expect("it fills").clone().job(layout, &Seed::default())
+            let quilt = if case == "entropy" { terrace_by_entropy() } else { terrace() };
+            quilt.collapse().expect("it fills").clone().job(layout, &Seed::default())
         }
     };
     let (time, filled, _) = timed(job, Scratch::default());

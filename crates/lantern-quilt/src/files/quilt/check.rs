@@ -198,8 +198,8 @@ fn try_rows(today: &TrialReport, filled: u32) -> Option<Finding> {
         today.fills, today.filled
     );
     Some(Finding::new(Code::TryRows, Subject::Field("order".to_owned()), text).help(
-        "`order = \"rows\"` in the pass is quicker, often by half. It is tried, not proven, and \
-         tiles come out in other shares, so look at a map and mend the weights. \
+        "`order = \"rows\"` in the pass is quicker, often by half. It is tried, not proven; tiles come \
+         out in other shares and shapes may lean to one side, so look at a map and mend the weights. \
          `order = \"entropy\"` keeps the maps of today and says so",
     ))
 }
