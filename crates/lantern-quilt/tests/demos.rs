@@ -77,7 +77,7 @@ fn every_order_fills_and_is_right(
 
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
-#[case("terrace", "207225a5e65721bc")]
+#[case("terrace", "0d56393314cd04cc")]
 #[case("comb", "5683818714a8afea")]
 #[case("weave", "e7d746917cd05e1f")]
 #[case("patchwork", "af56d688099e965c")]
