@@ -228,8 +228,10 @@ fn say(
         ));
     }
     if let Some(trials) = &check.trials {
+        let by_rows =
+            check.by_rows.map_or(String::new(), |filled| format!("; row by row {filled}"));
         text.push_str(&format!(
-            "{} of {} maps of {}x{} fill at the first go, taking nothing back\n",
+            "{} of {} maps of {}x{} fill at the first go, taking nothing back{by_rows}\n",
             trials.filled, trials.fills, trials.size, trials.size
         ));
     }

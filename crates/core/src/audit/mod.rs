@@ -1,9 +1,9 @@
 //! What can be known before filling.
 //!
 //! [`audit`] looks at the rules alone and takes no time to speak of. [`company`] asks the solver
-//! about small blocks. [`trial`] fills whole maps to see how often that goes well, [`missing`]
-//! what they run into. [`seams`] looks at
-//! pictures, [`room`] at one map, and [`origins`] tells where each pair comes from.
+//! about small blocks. [`trial`] fills whole maps to see how often that goes well, [`missing`] to see
+//! what they run into. [`seams`] looks at pictures, [`room`] at one map, and [`origins`] tells where
+//! each pair comes from.
 
 pub mod company;
 mod lists;

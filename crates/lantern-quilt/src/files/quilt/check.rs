@@ -49,8 +49,8 @@ pub struct Check {
 }
 
 impl Quilt {
-    /// Looks for what is wrong, missing or impossible. Trial fills are made when asked for; the
-    /// rest takes a fraction of a second at most.
+    /// Looks for what is wrong, missing or impossible. Trial fills are made when asked for, in the
+    /// order of the quilt; the rest takes a fraction of a second at most.
     ///
     /// ```no_run
     /// use lantern_quilt::audit::trial::Trials;
