@@ -194,6 +194,8 @@ mod tests {
             let rules = rules(&allowed);
             let weights = || Weights::new(Ranking::Entropy, rules.weights().iter().copied());
             let (mut memo, mut plain) = (Memo::new(&rules, weights()), Plain::<2>::new(&rules, weights()));
+            // So wide that poses are not taken by fours.
+            let mut widest = Plain::<17>::new(&rules, weights());
             for words in sets.iter().map(set).filter(|words| words.iter().any(|&w| w != 0)) {
                 let (a, b) = (memo.of(&words).unwrap(), plain.of(&words).unwrap());
                 prop_assert_eq!(memo.words(&a), &words[..]);
@@ -207,6 +209,8 @@ mod tests {
                     }
                     let (class, mask) = (memo.support(a, side), plain.support(b, side));
                     prop_assert_eq!(&mask[..], union.words());
+                    let dom = widest.of(&words).unwrap();
+                    prop_assert_eq!(&widest.support(dom, side)[..2], union.words());
                     let news = memo.news(Memo::OUTSIDE, a);
                     prop_assert_eq!(news, plain.news(Plain::<2>::OUTSIDE, b));
                     prop_assert_eq!(news >> side & 1 == 0, union.len() == POSES);

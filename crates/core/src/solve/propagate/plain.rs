@@ -20,9 +20,12 @@ pub(crate) struct Plain<const W: usize> {
 #[derive(Debug)]
 struct SideRows<const W: usize> {
     rows: Vec<[u64; W]>,
-    row_of: Vec<u32>,
     /// Where few rows are shared by many poses: the poses of each row.
     poses_of: Vec<[u64; W]>,
+    /// Four poses at a time, what each set of them supports; of very many poses nothing, for that
+    /// would be too large.
+    fours: Vec<[[u64; W]; 16]>,
+    row_of: Vec<u32>,
     /// Domains asked about lately and what they support, by a hash of the domain. A domain that has
     /// changed is asked about again from each side, and the one it was soon after it.
     lately: Vec<([u64; W], [u64; W])>,
@@ -50,6 +53,26 @@ fn poses_of<const W: usize>(rules: &Rules, side: usize) -> Vec<[u64; W]> {
     poses
 }
 
+/// The most words of a pose set whose poses are taken by fours.
+const BY_FOURS: usize = 16;
+
+/// Four poses at a time, what each set of them supports, where there are not too many.
+fn fours<const W: usize>(rules: &Rules, side: usize) -> Vec<[[u64; W]; 16]> {
+    if W > BY_FOURS {
+        return Vec::new();
+    }
+    let mut fours = vec![[[0; W]; 16]; rules.poses().len().div_ceil(4)];
+    for pose in rules.poses().ids() {
+        let row: [u64; W] = wide(rules.support(side, pose).words());
+        let holds = |&set: &usize| set >> (pose.index() % 4) & 1 == 1;
+        for set in (0..16).filter(holds) {
+            let union = &mut fours[pose.index() / 4][set];
+            union.iter_mut().zip(row).for_each(|(word, more)| *word |= more);
+        }
+    }
+    fours
+}
+
 /// Where a domain is kept.
 fn slot<const W: usize>(dom: &[u64; W]) -> usize {
     let mixed = dom.iter().fold(0u64, |mixed, &word| {
@@ -67,7 +90,7 @@ fn wide<const W: usize>(words: &[u64]) -> [u64; W] {
 impl<const W: usize> Plain<W> {
     /// What a domain supports beyond a side.
     fn union(&mut self, dom: [u64; W], side: usize) -> [u64; W] {
-        let SideRows { rows, row_of, poses_of, lately } = &mut self.sides[side];
+        let SideRows { rows, poses_of, fours, row_of, lately } = &mut self.sides[side];
         let mut union = [0; W];
         for (row, poses) in rows.iter().zip(&*poses_of) {
             let shown = poses.iter().zip(&dom).fold(0, |any, (a, b)| any | (a & b));
@@ -83,13 +106,25 @@ impl<const W: usize> Plain<W> {
         if known.0 == dom {
             return known.1;
         }
-        // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
-        let mut last = u32::MAX;
-        for pose in bits(&dom) {
-            let row = std::mem::replace(&mut last, row_of[pose]);
-            if row != last {
-                for (word, &more) in union.iter_mut().zip(&rows[last as usize]) {
+        // Four poses take one load, however many of them there are.
+        for (&word, fours) in dom.iter().zip(fours.chunks(16)) {
+            let mut rest = word;
+            for four in fours {
+                for (word, &more) in union.iter_mut().zip(&four[rest as usize % 16]) {
                     *word |= more;
+                }
+                rest >>= 4;
+            }
+        }
+        if fours.is_empty() {
+            // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
+            let mut last = u32::MAX;
+            for pose in bits(&dom) {
+                let row = std::mem::replace(&mut last, row_of[pose]);
+                if row != last {
+                    for (word, &more) in union.iter_mut().zip(&rows[last as usize]) {
+                        *word |= more;
+                    }
                 }
             }
         }
@@ -113,10 +148,11 @@ impl<const W: usize> Domains for Plain<W> {
         let sides = (0..rules.lattice().sides().len())
             .map(|side| SideRows {
                 rows: rules.rows(side).iter().map(|row| wide(row.words())).collect(),
+                poses_of: poses_of(rules, side),
+                fours: fours(rules, side),
                 row_of: (0..rules.poses().len())
                     .map(|pose| rules.row_of(side, PoseId::from_index(pose)).index() as u32)
                     .collect(),
-                poses_of: poses_of(rules, side),
                 // The empty domain supports nothing: a true entry from the start.
                 lately: vec![([0; W], [0; W]); kept::<W>()],
             })
@@ -190,6 +226,8 @@ impl<const W: usize> Domains for Plain<W> {
         let rows: usize =
             (0..rules.lattice().sides().len()).map(|side| rules.rows(side).len()).sum();
         let lately = (rules.lattice().sides().len() + 1) * kept::<W>() * W * 16;
-        (rows * W * 16 + rules.poses().len() * 40 + lately) as u64
+        let fours = if W > BY_FOURS { 0 } else { rules.poses().len().div_ceil(4) * W * 16 * 8 };
+        let fours = rules.lattice().sides().len() * fours;
+        (rows * W * 16 + rules.poses().len() * 40 + lately + fours) as u64
     }
 }
