@@ -5,3 +5,4 @@ pub mod checked;
 pub mod known;
 pub mod maps;
 pub mod sets;
+pub mod trials;

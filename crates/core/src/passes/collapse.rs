@@ -9,7 +9,7 @@ use crate::map::{Layer, Placed};
 use crate::rules::{PoseSet, Rules, RulesError};
 use crate::seed::{Keyed, Seed};
 use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
-use crate::tileset::Tileset;
+use crate::tileset::{CheckedTile, Tileset};
 use std::sync::Arc;
 
 /// A compiled `collapse` pass; cheap to clone and to begin again with another seed.
@@ -192,14 +192,21 @@ impl Collapse {
     /// The tile layer of a run of this pass: as [`layer_of`], with the fallback in its holes. O(cells).
     pub fn layer(&self, run: &Run) -> Layer {
         let mut layer = layer_of(run, &self.tileset, &self.name);
-        if let Some(tile) = self.fallback.filter(|_| !run.holes().is_empty()) {
-            let tile = &self.tileset.tiles()[tile];
-            let placed = layer.add(Placed::new(tile.name()));
-            run.holes().iter().for_each(|&cell| {
-                layer.set(cell, Some(placed));
-            });
-        }
+        self.fill_holes(run, &mut layer);
         layer
+    }
+
+    /// Puts the fallback, if there is one, into the holes of a run.
+    pub(super) fn fill_holes(&self, run: &Run, layer: &mut Layer) {
+        let Some(tile) = self.fallback.filter(|_| !run.holes().is_empty()) else { return };
+        let tile = &self.tileset.tiles()[tile];
+        let looks = Looks::new(run, &self.tileset, &layer.name);
+        let entries: Vec<u32> = (0..tile.looks().max(1) as u32)
+            .map(|look| layer.add(Placed { look, ..Placed::new(tile.name()) }))
+            .collect();
+        for &cell in run.holes() {
+            layer.set(cell, Some(entries[looks.of(tile, cell) as usize]));
+        }
     }
 
     /// What a restriction of [`space`](Self::space) stands for.
@@ -240,7 +247,11 @@ impl<'a> Looks<'a> {
 
     /// The look of a pose in a cell.
     pub(super) fn look(&self, pose: PoseId, cell: Cell) -> u32 {
-        let tile = &self.tileset.tiles()[self.rules.poses()[pose].tile];
+        self.of(&self.tileset.tiles()[self.rules.poses()[pose].tile], cell)
+    }
+
+    /// The look of a tile in a cell.
+    fn of(&self, tile: &CheckedTile, cell: Cell) -> u32 {
         if tile.looks() > 1 { tile.look(self.keyed.bits(cell)) } else { 0 }
     }
 

@@ -192,7 +192,7 @@ impl Refill {
     }
 
     /// Puts what a run of [`job`](Self::job) decided into the layer; open cells that it did not decide
-    /// become empty. O(open cells).
+    /// become empty, and holes get the fallback. O(open cells).
     pub fn paste(&self, collapse: &Collapse, run: &Run, layer: &mut Layer) {
         let looks = Looks::new(run, collapse.tileset(), &layer.name);
         let mut numbers: BTreeMap<(usize, u32), u32> = BTreeMap::new();
@@ -205,6 +205,7 @@ impl Refill {
             });
             layer.set(cell, number);
         }
+        collapse.fill_holes(run, layer);
     }
 }
 

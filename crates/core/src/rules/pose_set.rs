@@ -78,21 +78,33 @@ impl PoseSet {
     }
 
     /// Keeps what is in both.
+    ///
+    /// # Panics
+    /// When the sets are of different numbers of poses.
     pub fn intersect(&mut self, other: &Self) {
+        assert_eq!(self.poses, other.poses, "sets of different rules");
         for (word, &mask) in self.words.iter_mut().zip(&other.words) {
             *word &= mask;
         }
     }
 
     /// Takes out what is in the other.
+    ///
+    /// # Panics
+    /// When the sets are of different numbers of poses.
     pub fn subtract(&mut self, other: &Self) {
+        assert_eq!(self.poses, other.poses, "sets of different rules");
         for (word, &mask) in self.words.iter_mut().zip(&other.words) {
             *word &= !mask;
         }
     }
 
     /// Adds what is in the other.
+    ///
+    /// # Panics
+    /// When the sets are of different numbers of poses.
     pub fn unite(&mut self, other: &Self) {
+        assert_eq!(self.poses, other.poses, "sets of different rules");
         for (word, &mask) in self.words.iter_mut().zip(&other.words) {
             *word |= mask;
         }

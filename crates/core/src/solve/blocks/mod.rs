@@ -7,7 +7,8 @@
 //!
 //! A box reads only the cells around it, and there are at most four classes (eight in boxes), so what
 //! a cell becomes depends on nothing farther away than [`BLOCK_REACH`] cells, but for the base and the
-//! mended places.
+//! mended places. Across an edge that closes it may depend on twice as much: the last boxes there are
+//! classes of their own.
 
 mod base;
 mod grid;
@@ -42,7 +43,7 @@ const MEND_REACH: [u32; 4] = [2, 4, 8, 16];
 const MEND_CELLS: u64 = 1 << 26;
 const MEND_STEPS: u64 = 1 << 22;
 /// How far away, in cells along each axis, what a cell becomes can depend on when a map is filled block
-/// by block; the base and places where it is mended aside.
+/// by block; the base and places where it is mended aside, and across an edge that closes.
 pub const BLOCK_REACH: i32 = 3 * grid::SIDE;
 
 /// A map filled block by block.

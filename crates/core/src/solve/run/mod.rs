@@ -384,7 +384,13 @@ impl Run {
 
     /// What `cell` may still hold: nothing when it is a hole, `None` when it takes no part.
     pub fn domain(&self, cell: Cell) -> Option<PoseSet> {
-        self.words(cell).map(|words| PoseSet::from_words(self.job.rules.poses().len(), words))
+        let poses = self.job.rules.poses().len();
+        // A hole has no words at all.
+        let set = |words: &[u64]| match words {
+            [] => PoseSet::empty(poses),
+            words => PoseSet::from_words(poses, words),
+        };
+        self.words(cell).map(set)
     }
 
     /// How many poses `cell` may still hold; 0 when it takes no part.

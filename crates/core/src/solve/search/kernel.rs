@@ -4,7 +4,7 @@ use super::reopen::Heat;
 use super::{Phase, Searcher};
 use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
-use crate::rules::Rules;
+use crate::rules::{Rules, bits};
 use crate::seed::Stream;
 use crate::solve::kernel::{Kernel, Pause, Tries, ranking};
 use crate::solve::outcome::Tally;
@@ -102,6 +102,8 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
     }
 
     fn punch(&mut self, cell: Cell) {
+        // What was decided is heard of while the cell still holds something.
+        self.follow();
         let at = self.state.padded.number(cell);
         let dom = self.state.cells[at as usize];
         if dom == self.state.common {
@@ -109,6 +111,9 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         }
         if !self.domains.is_decided(dom) {
             self.state.open -= 1;
+        } else if let Some(steering) = &mut self.steering {
+            let pose = bits(self.domains.words(&dom)).next().expect("decided");
+            steering.discount(at, pose);
         }
         self.state.cells[at as usize] = D::OUTSIDE;
         if let Some(own) = &mut self.own {
