@@ -8,10 +8,12 @@ mod clock;
 mod passes;
 mod recovery;
 mod shapes;
+mod trials;
 
 use clap::Parser;
 use peak_alloc::PeakAlloc;
 use serde_json::json;
+use std::process::ExitCode;
 
 #[global_allocator]
 static MEMORY: PeakAlloc = PeakAlloc;
@@ -30,6 +32,12 @@ struct Args {
     /// Fill this case's map once and do nothing else, for a profiler or an instruction counter
     #[arg(long, value_name = "CASE")]
     once: Option<String>,
+    /// Fill so many random maps of every kind, have each judged by the verifier, and measure nothing
+    #[arg(long, value_name = "COUNT")]
+    trials: Option<u64>,
+    /// The seed of random inputs
+    #[arg(long, value_name = "NUMBER", default_value_t = 1)]
+    seed: u64,
 }
 
 /// One row of the table.
@@ -55,11 +63,14 @@ impl Row {
     }
 }
 
-fn main() {
+fn main() -> ExitCode {
     let args = Args::parse();
     if let Some(case) = &args.once {
         cases::once(case);
-        return;
+        return ExitCode::SUCCESS;
+    }
+    if let Some(count) = args.trials {
+        return if trials::run(count, args.seed) { ExitCode::SUCCESS } else { ExitCode::FAILURE };
     }
     let wanted = |name: &str| args.case.as_ref().is_none_or(|case| name.starts_with(case.as_str()));
     let mut rows = Vec::new();
@@ -95,4 +106,5 @@ fn main() {
             .collect();
         println!("{}", serde_json::Value::from(rows));
     }
+    ExitCode::SUCCESS
 }

@@ -6,7 +6,8 @@ use lantern_quilt_core::limits::Crew;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
 use lantern_quilt_core::solve::{
-    BLOCK_REACH, Cause, CountError, Place, RunError, StopReason, count, fills, smallest_cause,
+    BLOCK_REACH, Cause, CountError, Order, Place, RunError, StopReason, count, fills,
+    smallest_cause,
 };
 use lantern_quilt_testkit::{brute, known, sets};
 use rstest::rstest;
@@ -317,6 +318,43 @@ fn holes_are_left_where_nothing_fits(#[values(0, 20)] patience: u32) {
         clean += usize::from(run.holes().is_empty());
     }
     assert!(holes > 0 && clean < 12, "{holes} holes");
+}
+
+/// A map that is impossible from the start keeps its holes where it is, in whatever way it is filled.
+#[rstest]
+fn holes_are_left_where_there_was_nothing_from_the_start(
+    #[values(Order::Entropy, Order::Rows, Order::Outward(Cell::new(4, 4)))] order: Order,
+    #[values(false, true)] plain: bool,
+    #[values(false, true)] steer: bool,
+    #[values(Climb::Backtrack, Climb::Proof)] climb: Climb,
+) {
+    // Colours may not meet themselves, so two pins of one colour side by side leave a hole, a pin that
+    // nothing may stand on is one, and so is a pin between two that leave it nothing.
+    let rules = known::colourings(Lattice::Square, 3);
+    let mut space = Space::new(square(9, 7));
+    let mut pin = |x, y, pose| space.restrict(Place::Cell(Cell::new(x, y)), only(&rules, pose));
+    [(1, 1, 0), (2, 1, 0), (6, 2, 0), (6, 4, 1), (5, 3, 2)].map(|(x, y, pose)| pin(x, y, pose));
+    space.restrict(Place::Cell(Cell::new(8, 6)), PoseSet::empty(3));
+    let mut search = climbing(climb);
+    (search.order, search.steer, search.holes) = (order, steer, true);
+    let job = Job::new(&rules, space).search(search).plain(plain);
+    let mut run = job.clone().begin().unwrap();
+    assert!(run.fill().is_filled());
+    let [first, others @ ..] = run.holes() else { panic!("no holes") };
+    assert_eq!((*first, others.len()), (Cell::new(8, 6), 2), "{others:?}");
+    let pinned = [Cell::new(1, 1), Cell::new(2, 1)];
+    assert!(others.iter().any(|cell| pinned.contains(cell)), "{others:?}");
+    let near = |cell: &Cell| cell.x.abs_diff(6) + cell.y.abs_diff(3) <= 1;
+    assert!(others.iter().any(near), "{others:?}");
+    assert_eq!(brute::broken(&run), None);
+    assert_eq!(run.domain(*first), Some(PoseSet::empty(3)));
+    // Without leave for holes it is impossible, and sliced it is the same.
+    search.holes = false;
+    let mut strict = job.clone().search(search).begin().unwrap();
+    assert!(matches!(strict.fill(), Outcome::Impossible(_)));
+    let mut sliced = job.begin().unwrap();
+    while sliced.advance(1) == Status::Working {}
+    assert_eq!(sliced.holes(), run.holes());
 }
 
 /// Hands that take pieces from the back.

@@ -102,6 +102,53 @@ fn the_rest_stays_and_rules_hold(
     assert!(changed > 60, "{changed}");
 }
 
+/// A tile that stands in a hole against the rules asks nothing of the cells beside it.
+#[rstest]
+#[case::whole(None)]
+#[case::some_cells(Some(12))]
+fn cells_beside_a_hole_are_filled_again(#[case] columns: Option<i32>) {
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let moss = set.socket(Socket::plain("moss"));
+    let rubble = set.socket(Socket::plain("rubble").not_itself());
+    let plain = set.tile(Tile::new("moss").all(moss).looks([1.0, 2.0]));
+    let stone = set.tile(Tile::new("stone").all(rubble).looks([1.0, 1.0, 1.0]));
+    let pin = |x, y, tile| Pin { cell: Cell::new(x, y), tile, orientation: None };
+    let pins = (0..12).flat_map(|x| [pin(x, 3, stone), pin(x, 3, plain)]).collect();
+    let constraints = Constraints { pins, ..Constraints::default() };
+    let mut collapse = Collapse::new("ground", set.build().unwrap(), constraints).unwrap();
+    (collapse.search.holes, collapse.fallback) = (true, Some(stone));
+    let layout = Layout::flat(Lattice::Square, 14, 9).unwrap();
+    let mut layer = Layer::new("ground", layout.extent(), Vec::new());
+    let refill = columns.map(|columns| {
+        let open = |cell: Cell| cell.x < columns;
+        collapse.refill(layout, &layer, layout.extent(), open).unwrap()
+    });
+    let job = match &refill {
+        Some(refill) => refill.job(&collapse, &Seed::default()),
+        None => collapse.job(layout, &Seed::default()),
+    };
+    let mut run = job.begin().unwrap();
+    assert!(run.fill().is_filled());
+    assert_eq!(run.holes().len(), 12);
+    match &refill {
+        Some(refill) => refill.paste(&collapse, &run, &mut layer),
+        None => layer = collapse.layer(&run),
+    }
+    let stones: Vec<&Placed> = run.holes().iter().filter_map(|&cell| layer.get(cell)).collect();
+    assert!(stones.len() == 12 && stones.iter().all(|placed| placed.tile == "stone"));
+    assert!(stones.iter().any(|placed| placed.look > 0), "always its first look");
+    // The cells above the stones, and one stone.
+    let before = layer.clone();
+    let region = Extent::new(Cell::new(2, 1), [5, 2, 1]).unwrap();
+    let is_hole = |cell| run.holes().contains(&cell);
+    let again = collapse.refill_beside(layout, &layer, region, |_| true, is_hole).unwrap();
+    let mut run = again.job(&collapse, &Seed::from_number(5)).begin().unwrap();
+    assert!(run.fill().is_filled(), "{:?}", run.outcome());
+    again.paste(&collapse, &run, &mut layer);
+    assert!(region.iter().all(|cell| layer.get(cell).is_some_and(|placed| placed.tile == "moss")));
+    assert!(layout.extent().iter().all(|c| region.contains(c) || layer.get(c) == before.get(c)));
+}
+
 /// What was left open is filled, and what stands is kept.
 #[test]
 fn a_fill_that_stopped_goes_on() {

@@ -19,7 +19,8 @@ fn finished_maps_keep_every_rule(
     let mut all = Judged::default();
     // A step that has no divisor with the table in common meets every kind in the end.
     let mut kinds = (0..).map(|number| (number, Kind::of(number * 1_009)));
-    let mut own = kinds.by_ref().filter(|(_, kind)| kind.lattice == lattice && kind.blocks == blocks);
+    let mut own =
+        kinds.by_ref().filter(|(_, kind)| kind.lattice == lattice && kind.blocks == blocks);
     for _ in 0..trials() / if blocks { 4 } else { 1 } {
         let (number, kind) = own.next().expect("without end");
         let mut stream = Seed::from_number(number).stream(&["trials"]);

@@ -74,7 +74,8 @@ impl Kind {
         let solid = self.lattice.is_solid();
         let mut side = || (least + stream.below(most - least + 1)) as u32;
         // Sizes at which the last block ends where the first begins.
-        let mut size = [side(), side(), 1].map(|side| if side > 60 && side < 68 { 64 } else { side });
+        let mut size =
+            [side(), side(), 1].map(|side| if side > 60 && side < 68 { 64 } else { side });
         if solid {
             size = [size[0] / 2 + 2, size[1] / 2 + 2, 1 + stream.below(4) as u32];
         } else if self.lattice != Lattice::Square {
@@ -179,7 +180,8 @@ pub fn judge(kind: Kind, stream: &mut Stream) -> Result<Judged, String> {
         let before = layer.clone();
         let region = some_box(extent, stream);
         let open = |cell| trial.place.get(cell);
-        let refill = trial.collapse.refill(layout, &before, region, open);
+        let is_hole = |cell| holes.contains(&cell);
+        let refill = trial.collapse.refill_beside(layout, &before, region, open, is_hole);
         let Some((refill, run)) = refill.ok().and_then(|refill| {
             let run = filled(refill.job(&trial.collapse, &Seed::from_number(stream.bits())))?;
             Some((refill, run))
@@ -273,7 +275,8 @@ impl Trial {
 
     /// Whether nothing but the open cells changed.
     fn kept(&self, before: &Layer, after: &Layer, refill: &Refill) -> Result<(), String> {
-        let changed = |&cell: &Cell| !refill.open().get(cell) && before.get(cell) != after.get(cell);
+        let changed =
+            |&cell: &Cell| !refill.open().get(cell) && before.get(cell) != after.get(cell);
         match self.layout.extent().iter().find(changed) {
             Some(cell) => Err(self.broken(&format!("{cell} was to be kept"))),
             None => Ok(()),

@@ -7,7 +7,7 @@ use lantern_quilt::colour::grey;
 use lantern_quilt::files::{Quilt, read_json};
 use lantern_quilt::lattice::Extent;
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::passes::{Collapse, Refill, RefillError};
+use lantern_quilt::passes::{Collapse, HOLE, Refill, RefillError};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Run;
@@ -47,19 +47,24 @@ impl Kept {
         // Another seed, or the corner would often come out as it was.
         let another = || Seed::from_text(&format!("{text} again"));
         let extent = layout.extent();
+        let holes = map.tags.iter().find(|(name, _)| name == HOLE).map(|(_, plane)| plane);
+        let is_hole = |cell| holes.is_some_and(|holes| holes.get(cell));
         let (refill, seed) = match &args.again {
             Some(Region::Box { origin, size }) => {
                 let region = Extent::new(*origin, *size).map_err(Failure::usage)?;
-                (collapse.refill(layout, layer, region, |_| true), another())
+                (collapse.refill_beside(layout, layer, region, |_| true, is_hole), another())
             }
             Some(Region::Mask(mask)) => {
                 let light = read_mask(mask, extent)?;
                 let open = |cell| extent.index(cell).is_some_and(|index| light[index]);
-                (collapse.refill(layout, layer, extent, open), another())
+                (collapse.refill_beside(layout, layer, extent, open, is_hole), another())
             }
             None => {
                 let open = |cell| layer.get(cell).is_none();
-                (collapse.refill(layout, layer, extent, open), Seed::from_text(text))
+                (
+                    collapse.refill_beside(layout, layer, extent, open, is_hole),
+                    Seed::from_text(text),
+                )
             }
         };
         let refill = refill.map_err(|error| match (error, &args.again) {
@@ -97,6 +102,7 @@ impl Kept {
     /// The map with what a run has decided in it.
     pub fn with(mut self, collapse: &Collapse, run: &Run) -> Tilemap {
         self.refill.paste(collapse, run, &mut self.map.layers[self.layer]);
+        self.refill.mark_holes(run, &mut self.map);
         self.map
     }
 }

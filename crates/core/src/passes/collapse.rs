@@ -12,6 +12,9 @@ use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
 use crate::tileset::{CheckedTile, Tileset};
 use std::sync::Arc;
 
+/// The tag of cells that were left as holes; see [`Search::holes`].
+pub const HOLE: &str = "hole";
+
 /// A compiled `collapse` pass; cheap to clone and to begin again with another seed.
 ///
 /// ```

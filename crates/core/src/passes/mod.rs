@@ -13,7 +13,7 @@ mod stamp;
 mod sums;
 
 pub use autotile::{Autotile, Changed, STAND_IN, StandIn};
-pub use collapse::{Collapse, Shade, Stands, layer_of};
+pub use collapse::{Collapse, HOLE, Shade, Stands, layer_of};
 pub use condition::{Around, Condition, Metric};
 pub use marks::{ClearPass, TagPass};
 pub use noise::{Becomes, Noise, NoiseKind, NoisePass, UpTo};
@@ -22,5 +22,5 @@ pub use place::{
 };
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
 pub use profile::ProfilePass;
-pub use refill::{Refill, RefillError};
+pub use refill::{Refill, RefillError, mark_holes};
 pub use stamp::StampPass;

@@ -1,14 +1,16 @@
 //! Filling some cells of a layer again, with all others kept. Reach: the cells and their neighbours.
 
 use super::Collapse;
-use super::collapse::Looks;
+use super::collapse::{HOLE, Looks};
 use crate::grid::{BitPlane, Plane};
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
-use crate::map::Layer;
+use crate::map::{Layer, Tilemap};
 use crate::rules::PoseSet;
 use crate::seed::Seed;
-use crate::solve::{Job, Place, Run, Space};
+use crate::solve::{Job, Place, Run, Space, beside};
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
 use std::collections::BTreeMap;
 use thiserror::Error;
 
@@ -78,6 +80,23 @@ impl Collapse {
         region: Extent,
         open: impl Fn(Cell) -> bool,
     ) -> Result<Refill, RefillError> {
+        self.refill_beside(layout, layer, region, open, |_| false)
+    }
+
+    /// As [`refill`](Self::refill), beside holes of an earlier fill: where `is_hole` says so and the
+    /// [`fallback`](Self::fallback) stands, it may stand against the rules, and asks nothing of the cells
+    /// beside it. A map marks them with the tag [`HOLE`].
+    ///
+    /// # Errors
+    /// As [`refill`](Self::refill).
+    pub fn refill_beside(
+        &self,
+        layout: Layout,
+        layer: &Layer,
+        region: Extent,
+        open: impl Fn(Cell) -> bool,
+        is_hole: impl Fn(Cell) -> bool,
+    ) -> Result<Refill, RefillError> {
         let part = around(layout, region).ok_or(RefillError::Outside)?;
         let extent = part.extent();
         let is_open = |cell: Cell| region.contains(cell) && open(cell);
@@ -85,11 +104,23 @@ impl Collapse {
         if extent.iter().all(|cell| !open.get(cell)) {
             return Err(RefillError::Outside);
         }
-        let kept = |cell: Cell| if open.get(cell) { None } else { layer.get(cell) };
-        let takes_part = |cell: Cell| open.get(cell) || kept(cell).is_some();
+        let fallback = self.fallback.map(|tile| self.tileset().tiles()[tile].name());
+        let mut standing = Standing { collapse: self, layer, known: BTreeMap::new() };
+        let kept = BitPlane::from_fn(extent, |cell| {
+            let held = if open.get(cell) { None } else { layer.get(cell) };
+            held.is_some_and(|placed| !(is_hole(cell) && Some(&placed.tile[..]) == fallback))
+        });
+        let takes_part = |cell: Cell| open.get(cell) || kept.get(cell);
         let mut space = Space::new(part).outlined(BitPlane::from_fn(extent, takes_part));
-        self.keep_around(layer, &open, &mut space)?;
+        let held = standing.keep(&kept, &mut space)?;
         self.restrict_open(layout, &open, takes_part, &mut space);
+        // What is kept comes first: where nothing fits beside it, an open cell runs out.
+        let stays = |cell| held.get(&cell).copied();
+        let is_open = |cell| open.get(cell);
+        for (allowed, cells) in beside(self.rules(), &space, open.iter(), &is_open, &stays) {
+            let allowed = PoseSet::from_words(self.rules().poses().len(), &allowed);
+            space.restrict(Place::Cells(cells), allowed);
+        }
         for shade in &self.shades {
             let value = |cell| shade.plane.get(cell).copied().unwrap_or(u8::MAX);
             let values = extent.iter().map(value).collect();
@@ -100,43 +131,6 @@ impl Collapse {
             space.refuse("counts");
         }
         Ok(Refill { space, open })
-    }
-
-    /// Cells that are kept hold what they hold.
-    fn keep_around(
-        &self,
-        layer: &Layer,
-        open: &BitPlane,
-        space: &mut Space,
-    ) -> Result<(), RefillError> {
-        let extent = space.layout().extent();
-        let (tileset, rules) = (self.tileset(), self.rules());
-        let mut held: BTreeMap<PoseId, BitPlane> = BTreeMap::new();
-        let mut known: BTreeMap<u32, PoseId> = BTreeMap::new();
-        for cell in extent.iter().filter(|&cell| !open.get(cell)) {
-            let index = layer.extent().index(cell);
-            let Some(number) = index.and_then(|index| layer.cells().get(index)) else { continue };
-            let pose = if let Some(&pose) = known.get(&number) {
-                pose
-            } else {
-                let placed = &layer.palette()[number as usize];
-                let unknown = || RefillError::Unknown { cell, tile: placed.tile.clone() };
-                let tile = tileset.find_at(&placed.tile, placed.part).ok_or_else(unknown)?;
-                let turned = tileset.tiles()[tile].stands_for(placed.orientation);
-                let turned = turned.ok_or_else(unknown)?;
-                let mut poses = rules.poses().pairs();
-                let pose = poses.find(|(_, pose)| pose.tile == tile && pose.orientation == turned);
-                let (pose, _) = pose.ok_or_else(unknown)?;
-                known.insert(number, pose);
-                pose
-            };
-            held.entry(pose).or_insert_with(|| BitPlane::new(extent)).set(cell, true);
-        }
-        for (pose, cells) in held {
-            let only = PoseSet::from_fn(rules.poses().len(), |id| id == pose);
-            space.restrict(Place::Mask(cells), only);
-        }
-        Ok(())
     }
 
     /// Borders, pins and limits of the whole map, where cells are open.
@@ -180,6 +174,56 @@ impl Collapse {
     }
 }
 
+/// What stands on a layer, in the terms of the rules.
+struct Standing<'a> {
+    collapse: &'a Collapse,
+    layer: &'a Layer,
+    /// Palette entries met so far; those that the rules do not have are known as nothing.
+    known: BTreeMap<u32, Option<PoseId>>,
+}
+
+impl Standing<'_> {
+    /// The palette number in a cell, and its pose.
+    fn at(&mut self, cell: Cell) -> Option<(u32, Option<PoseId>)> {
+        let index = self.layer.extent().index(cell)?;
+        let number = self.layer.cells().get(index)?;
+        let (collapse, layer) = (self.collapse, self.layer);
+        let find = || {
+            let (tileset, rules) = (collapse.tileset(), collapse.rules());
+            let placed = &layer.palette()[number as usize];
+            let tile = tileset.find_at(&placed.tile, placed.part)?;
+            let turned = tileset.tiles()[tile].stands_for(placed.orientation)?;
+            let mut poses = rules.poses().pairs();
+            let pose = poses.find(|(_, pose)| pose.tile == tile && pose.orientation == turned);
+            pose.map(|(id, _)| id)
+        };
+        Some((number, *self.known.entry(number).or_insert_with(find)))
+    }
+
+    /// Cells that are kept hold what they hold; says what that is.
+    fn keep(
+        &mut self,
+        kept: &BitPlane,
+        space: &mut Space,
+    ) -> Result<HashMap<Cell, PoseId, FxBuildHasher>, RefillError> {
+        let extent = space.layout().extent();
+        let mut all = HashMap::default();
+        let mut held: BTreeMap<PoseId, BitPlane> = BTreeMap::new();
+        for cell in kept.iter() {
+            let Some((number, pose)) = self.at(cell) else { continue };
+            let tile = || self.layer.palette()[number as usize].tile.clone();
+            let pose = pose.ok_or_else(|| RefillError::Unknown { cell, tile: tile() })?;
+            held.entry(pose).or_insert_with(|| BitPlane::new(extent)).set(cell, true);
+            all.insert(cell, pose);
+        }
+        let poses = self.collapse.rules().poses().len();
+        for (pose, cells) in held {
+            space.restrict(Place::Mask(cells), PoseSet::from_fn(poses, |id| id == pose));
+        }
+        Ok(all)
+    }
+}
+
 impl Refill {
     /// The cells that are filled again.
     pub const fn open(&self) -> &BitPlane {
@@ -206,6 +250,25 @@ impl Refill {
             layer.set(cell, number);
         }
         collapse.fill_holes(run, layer);
+    }
+
+    /// Tags the holes of a run of [`job`](Self::job) with [`HOLE`], and takes that tag from all other
+    /// open cells. O(open cells).
+    pub fn mark_holes(&self, run: &Run, map: &mut Tilemap) {
+        if let Some((_, plane)) = map.tags.iter_mut().find(|(name, _)| name == HOLE) {
+            plane.subtract(&BitPlane::from_fn(plane.extent(), |cell| self.open.get(cell)));
+        }
+        mark_holes(run, map);
+    }
+}
+
+/// Tags the holes of a run with [`HOLE`].
+pub fn mark_holes(run: &Run, map: &mut Tilemap) {
+    if !run.holes().is_empty() {
+        let plane = map.tag_mut(HOLE);
+        for &cell in run.holes() {
+            plane.set(cell, true);
+        }
     }
 }
 

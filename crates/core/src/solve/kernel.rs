@@ -59,6 +59,11 @@ pub(super) trait Tries: Kernel {
     fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
     /// The same search, in the same state, over bits.
     fn widened(&self) -> Box<dyn Tries>;
+    /// Cells that restrictions alone left nothing, which are holes from the start; none where no holes
+    /// are left.
+    fn born_dead(&self) -> &[Cell] {
+        &[]
+    }
     /// Leaves a cell that ran out as a hole and goes on.
     fn punch(&mut self, cell: Cell);
     /// Whether it was made for these rules and fills such a space in such a way.

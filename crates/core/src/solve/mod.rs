@@ -16,6 +16,7 @@
 //! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a
 //! least-entropy choice of cells and chronological backtracking.
 
+mod beside;
 mod blocks;
 mod cause;
 mod choose;
@@ -38,6 +39,7 @@ mod steer;
 mod undo;
 
 pub use crate::limits::Climb;
+pub(crate) use beside::beside;
 pub use blocks::BLOCK_REACH;
 pub use cause::{Cause, smallest_cause};
 pub use count::{CountError, Fills, count, fills};

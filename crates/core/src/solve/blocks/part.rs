@@ -2,10 +2,10 @@
 
 use crate::grid::{BitPlane, Plane};
 use crate::id::PoseId;
-use crate::lattice::{Cell, Extent, Layout, Side};
+use crate::lattice::{Cell, Extent, Layout};
 use crate::rules::{PoseSet, Rules};
+use crate::solve::beside::{beside, frame};
 use crate::solve::space::{Place, Space};
-use std::collections::BTreeMap;
 
 /// The cells of `layout` that take part in `space` and that `open` accepts, as a space. What stands
 /// around them becomes what they may hold; `fill` tells it. `None` when there is no such cell.
@@ -36,7 +36,13 @@ pub(super) fn part(
             part.restrict(place, restriction.allowed.clone());
         }
     }
-    for (allowed, cells) in beside(rules, space, box_of, &is_open, open.is_some(), fill) {
+    let all_inside = open.is_none() && !space.is_outlined();
+    let cells: Vec<Cell> = if all_inside {
+        frame(box_of, rules.lattice().is_solid())
+    } else {
+        box_of.iter().filter(|&cell| is_open(cell)).collect()
+    };
+    for (allowed, cells) in beside(rules, space, cells, &is_open, fill) {
         let set = PoseSet::from_words(rules.poses().len(), &allowed);
         part.restrict(Place::Cells(cells), set);
     }
@@ -82,71 +88,4 @@ fn is_inner(space: &Space, box_of: Extent) -> bool {
     (wrap.x || inner(o.x, w, start.x, width))
         && (wrap.y || inner(o.y, h, start.y, height))
         && (wrap.z || !layout.lattice().is_solid() || inner(o.z, d, start.z, depth))
-}
-
-/// What open cells may hold beside those that stay: cells by the words of what is left to them.
-fn beside(
-    rules: &Rules,
-    space: &Space,
-    box_of: Extent,
-    is_open: &dyn Fn(Cell) -> bool,
-    any_shape: bool,
-    fill: &dyn Fn(Cell) -> Option<PoseId>,
-) -> BTreeMap<Vec<u64>, Vec<Cell>> {
-    let opposite = |side: Side| rules.lattice().side_index(side.opposite()).expect("in pairs");
-    let sides: Vec<(Side, usize)> =
-        rules.lattice().sides().iter().map(|&side| (side, opposite(side))).collect();
-    let all_inside = !any_shape && !space.is_outlined();
-    let cells: Vec<Cell> = if all_inside {
-        frame(box_of, rules.lattice().is_solid())
-    } else {
-        box_of.iter().filter(|&cell| is_open(cell)).collect()
-    };
-    let all = PoseSet::full(rules.poses().len());
-    let mut left = all.clone();
-    let mut found: BTreeMap<Vec<u64>, Vec<Cell>> = BTreeMap::new();
-    for cell in cells {
-        let mut narrowed = false;
-        for &(side, back) in &sides {
-            let Some(beyond) = space.neighbour(cell, side) else { continue };
-            if is_open(beyond) {
-                continue;
-            }
-            let Some(pose) = fill(beyond) else { continue };
-            if !narrowed {
-                left.unite(&all);
-                narrowed = true;
-            }
-            left.intersect(rules.support(back, pose));
-        }
-        if !narrowed {
-            continue;
-        }
-        match found.get_mut(left.words()) {
-            Some(cells) => cells.push(cell),
-            None => {
-                found.insert(left.words().to_vec(), vec![cell]);
-            }
-        }
-    }
-    found
-}
-
-/// The cells of a box that have a side at its edge, row by row.
-fn frame(box_of: Extent, solid: bool) -> Vec<Cell> {
-    let (Cell { x, y, z }, [width, height, depth]) = (box_of.origin(), box_of.size());
-    let (right, bottom, top) = (width as i32 - 1, height as i32 - 1, depth as i32 - 1);
-    let mut cells = Vec::new();
-    for up in 0..=top {
-        for down in 0..=bottom {
-            let whole = down == 0 || down == bottom || solid && (up == 0 || up == top);
-            let step = if whole { 1 } else { right.max(1) };
-            cells.extend((0..=right).step_by(step as usize).map(|across| Cell {
-                x: x + across,
-                y: y + down,
-                z: z + up,
-            }));
-        }
-    }
-    cells
 }

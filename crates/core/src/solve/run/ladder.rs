@@ -26,7 +26,11 @@ impl Run {
         let search = self.job.search;
         if !proved && self.climb(dead) {
             observer.rung(self.climbed);
-        } else if search.holes && dead.cause.is_none() && self.kernel.choosing() {
+        } else if search.holes && dead.cause.is_none() {
+            if !self.kernel.choosing() {
+                // There is no whole fill, so no rung that searches for one is worth it.
+                self.climbed = Climb::Proof;
+            }
             self.holes.push(dead.cell);
             self.kernel.punch(dead.cell);
         } else if proved {

@@ -234,7 +234,7 @@ impl Job {
             outcome: None,
         };
         run.next_attempt(&mut Silent);
-        if run.job.search.blocks {
+        if run.job.search.blocks && run.holes.is_empty() {
             run.lay_blocks();
         }
         Ok(run)
@@ -443,6 +443,10 @@ impl Run {
         if self.kernel.begin(space, *search, stream.clone()).is_err() {
             self.kernel = plain_kernel(rules, *search, space.layout());
             self.kernel.begin(space, *search, stream).expect("bits hold any domain");
+        }
+        self.holes = self.kernel.born_dead().to_vec();
+        if !self.holes.is_empty() {
+            self.climbed = Climb::Proof;
         }
     }
 

@@ -13,7 +13,8 @@ use crate::solve::steer::Steering;
 use crate::solve::undo::Change;
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
-    /// Fills `cells` with first domains; the first cell left with nothing is returned.
+    /// Fills `cells` with first domains; the first cell left with nothing is returned. Where holes are
+    /// left, such cells become holes at once.
     pub(super) fn first_domains(&mut self, space: &Space) -> Result<Option<Dead>, TablesFull> {
         let full = self.rules.select(|_| true);
         let base = self.domains.of(full.words())?;
@@ -29,15 +30,20 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         }
         let mut dead = None;
+        let mut born_dead = Vec::new();
         for (cause, restriction) in space.restrictions().pairs() {
             // Neighbouring cells mostly hold the same, so the last answer is kept.
             let mut last: Option<(D::Dom, Option<D::Dom>)> = None;
             let mut full = false;
             let (domains, cells, padded) =
                 (&mut self.domains, &mut self.state.cells, &self.state.padded);
+            let holes = self.search.holes;
             space.for_each_covered(&restriction.place, |cell| {
                 let at = padded.number(cell) as usize;
                 let dom = cells[at];
+                if !D::is_real(dom) {
+                    return;
+                }
                 let left = match last {
                     Some((before, left)) if before == dom => left,
                     _ => {
@@ -57,6 +63,10 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 };
                 match left {
                     Some(left) => cells[at] = left,
+                    None if holes => {
+                        cells[at] = D::OUTSIDE;
+                        born_dead.push(cell);
+                    }
                     None => dead = dead.or(Some(Dead { cell, cause: Some(cause) })),
                 }
             });
@@ -64,6 +74,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 return Err(TablesFull);
             }
         }
+        self.born_dead = born_dead;
         Ok(dead)
     }
 
@@ -71,7 +82,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     pub(super) fn scan(&mut self, from: usize) -> Result<(), TablesFull> {
         match self.domains.wave(&mut self.state, UNIT)? {
             Wave::More => {}
-            Wave::Dead(at) => self.phase = Phase::Ended(Pause::Impossible(self.dead(at))),
+            Wave::Dead(at) => self.ends(from, at),
             Wave::Done => {
                 // Nothing of the first propagation is ever taken back.
                 self.state.trail.cut(0);
@@ -93,7 +104,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                     self.phase = Phase::Scan(at);
                     let change = Change { at: at as u32, before: D::OUTSIDE, news };
                     if let Some(dead) = self.domains.spread(&mut self.state, change)? {
-                        self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+                        self.ends(at, dead);
                         return Ok(());
                     }
                     at += 1;
@@ -106,6 +117,12 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         }
         Ok(())
+    }
+
+    /// A cell ran out while those before `scanned` were through.
+    fn ends(&mut self, scanned: usize, dead: u32) {
+        self.scanned = scanned;
+        self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
     }
 
     pub(super) fn fill_queue(&mut self) {

@@ -82,6 +82,7 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         self.tally = Tally::default();
         self.stale = 0;
         self.heat = Heat::default();
+        self.scanned = 0;
         // Every cell counts as open until the first propagation is done.
         self.state.open = self.state.padded.len();
         self.phase = match self.first_domains(space)? {
@@ -101,10 +102,23 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         }
     }
 
+    fn born_dead(&self) -> &[Cell] {
+        &self.born_dead
+    }
+
     fn punch(&mut self, cell: Cell) {
+        let at = self.state.padded.number(cell);
+        if !self.choosing {
+            // The first propagation goes on where it was.
+            self.state.cells[at as usize] = D::OUTSIDE;
+            let told = self.untold();
+            self.state.trail.forget();
+            self.tell(told);
+            self.phase = Phase::Scan(self.scanned);
+            return;
+        }
         // What was decided is heard of while the cell still holds something.
         self.follow();
-        let at = self.state.padded.number(cell);
         let dom = self.state.cells[at as usize];
         if dom == self.state.common {
             self.state.queue.leave_pool();
@@ -170,6 +184,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.least_open = self.least_open;
         other.stale = self.stale;
         other.heat.clone_from(&self.heat);
+        other.scanned = self.scanned;
+        other.born_dead.clone_from(&self.born_dead);
         other.checked = self.checked;
         other
     }

@@ -28,7 +28,7 @@ use super::state::{State, Wave};
 use super::steer::Steering;
 use super::undo::{MADE, Trail};
 use crate::id::{Id, PoseId};
-use crate::lattice::Layout;
+use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
 use crate::seed::{Seed, Stream};
@@ -78,6 +78,10 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     untouched: D::Dom,
     /// Whether the engine checks all indices.
     checked: bool,
+    /// How far the first propagation came before a cell ran out.
+    scanned: usize,
+    /// Cells that restrictions alone left nothing, where those become holes.
+    born_dead: Vec<Cell>,
 }
 
 /// Where a cell stands in the queue.
@@ -123,6 +127,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             choosing: false,
             untouched: D::OUTSIDE,
             checked: false,
+            scanned: 0,
+            born_dead: Vec::new(),
         }
     }
 

@@ -77,10 +77,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// neighbours tell each other what they hold.
     pub(super) fn open_again(&mut self, opened: &[(u32, D::Dom)]) {
         self.follow();
-        let trail = &self.state.trail;
-        // What was not propagated yet is told again, since the trail forgets it.
-        let mut told: Vec<u32> =
-            (self.state.head..trail.end()).map(|position| trail.get(position).at).collect();
+        let mut told = self.untold();
         self.state.trail.forget();
         for &(at, first) in opened {
             let before = std::mem::replace(&mut self.state.cells[at as usize], first);
@@ -117,19 +114,31 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 }
             }
         }
-        told.sort_unstable();
-        told.dedup();
+        self.followed = self.state.trail.end();
+        self.tell(told);
+        self.committed = true;
+        self.stale = 0;
+        self.phase = Phase::Spread;
+    }
+
+    /// Cells whose changes were not propagated yet.
+    pub(super) fn untold(&self) -> Vec<u32> {
+        let trail = &self.state.trail;
+        (self.state.head..trail.end()).map(|position| trail.get(position).at).collect()
+    }
+
+    /// Has cells tell their neighbours what they hold; the trail, which forgot everything, tells of
+    /// nothing else.
+    pub(super) fn tell(&mut self, mut cells: Vec<u32>) {
+        cells.sort_unstable();
+        cells.dedup();
         self.state.head = self.state.trail.end();
-        self.followed = self.state.head;
-        for at in told {
+        for at in cells {
             let dom = self.state.cells[at as usize];
             if D::is_real(dom) {
                 let news = self.domains.news(D::OUTSIDE, dom);
                 self.state.trail.push(at, dom, news);
             }
         }
-        self.committed = true;
-        self.stale = 0;
-        self.phase = Phase::Spread;
     }
 }

@@ -5,8 +5,8 @@ use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent, Layout, Wrap};
 use lantern_quilt_core::map::{Layer, Origin, Tilemap};
 use lantern_quilt_core::passes::{
-    Autotile, Becomes, ClearPass, Collapse, Condition, NoisePass, PlacePass, Placing, Plan,
-    ProfilePass, Refill, RefillError, StampPass, StandIn, TagPass,
+    Autotile, Becomes, ClearPass, Collapse, Condition, HOLE, NoisePass, PlacePass, Placing, Plan,
+    ProfilePass, Refill, RefillError, StampPass, StandIn, TagPass, mark_holes,
 };
 use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::solve::{Job, Run};
@@ -220,7 +220,10 @@ impl<'q> Making<'q> {
         let none = Layer::new("", map.layout().extent(), Vec::new());
         let layer = layer.unwrap_or(&none);
         let open = |cell| place.get(cell) && layer.get(cell).is_none();
-        let refill = fill.collapse.refill(map.layout(), layer, map.layout().extent(), open);
+        let holes = map.tags.iter().find(|(name, _)| name == HOLE).map(|(_, plane)| plane);
+        let is_hole = |cell| holes.is_some_and(|holes| holes.get(cell));
+        let extent = map.layout().extent();
+        let refill = fill.collapse.refill_beside(map.layout(), layer, extent, open, is_hole);
         let refill = refill.map_err(|error| MakeError::Kept { pass: pass.name.clone(), error })?;
         let job = refill.job(&fill.collapse, &self.seed);
         self.refill = Some(refill);
@@ -246,6 +249,10 @@ impl<'q> Making<'q> {
                 }
                 None => fill.collapse.layer(run),
             };
+            match &self.refill {
+                Some(refill) => refill.mark_holes(run, map),
+                None => mark_holes(run, map),
+            }
             told.changed = layer.cells().iter().flatten().count() as u64;
             layer.name.clone_from(name);
             sign(&mut layer, pass);
