@@ -1,8 +1,9 @@
 //! Extents, planes, layers and regions against plain models.
 
-use lantern_quilt_core::grid::{BitPlane, Plane};
+use lantern_quilt_core::grid::{BitPlane, Plane, steps_from, straight_from};
 use lantern_quilt_core::id::{CauseId, IdVec, TileId};
 use lantern_quilt_core::map::{Indices, Item};
+use lantern_quilt_core::passes::{Around, Choice, Condition, Part, PlaceOrder, PlacePass, What};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::solve::{Place, Space};
 use proptest::prelude::*;
@@ -268,5 +269,75 @@ proptest! {
                 prop_assert_eq!(layout.neighbour(there, side.opposite()), Some(cell));
             }
         }
+    }
+}
+
+/// A small layout somewhere, and the same one elsewhere. On hexagons it moves by even steps.
+fn twins(lattice: Lattice, size: [u32; 3], wrap: Wrap, ends: [bool; 3]) -> (Layout, Layout) {
+    let depth = if lattice.is_solid() { size[2] } else { 1 };
+    let size = [size[0] * 2, size[1] * 2, depth];
+    let far = |axis: usize| {
+        // The last coordinate lies one before the largest.
+        let last = i64::from(i32::MAX) - i64::from(size[axis]);
+        let even = last - last.rem_euclid(2);
+        let far = if ends[axis] { even as i32 } else { i32::MIN };
+        if axis == 2 && !lattice.is_solid() { 0 } else { far }
+    };
+    let at = |x, y, z| {
+        let extent = Extent::new(Cell { x, y, z }, size).unwrap();
+        Layout::new(lattice, extent, Wrap { z: wrap.z && lattice.is_solid(), ..wrap }).unwrap()
+    };
+    (at(0, 0, 0), at(far(0), far(1), far(2)))
+}
+
+proptest! {
+    /// At the ends of the coordinate range everything is as it is near the origin.
+    #[test]
+    fn far_away_is_as_near(
+        lattice in 0usize..4, size in prop::array::uniform3(1u32..4), wrap in any::<[bool; 3]>(),
+        ends in any::<[bool; 3]>(), bits: u64, by in prop::array::uniform3(-9i32..9),
+        least in 1u32..4, apart in 1u8..4,
+    ) {
+        let lattice = Lattice::ALL[lattice];
+        let wrap = Wrap { x: wrap[0], y: wrap[1], z: wrap[2] };
+        let (near, far) = twins(lattice, size, wrap, ends);
+        let (n, f) = (near.extent(), far.extent());
+        let shift = |cell: Option<Cell>| cell.map(|cell| n.index(cell).unwrap());
+        let back = |cell: Option<Cell>| cell.map(|cell| f.index(cell).unwrap());
+        let set = |extent: Extent| BitPlane::from_fn(extent, |c| bits >> (extent.index(c).unwrap() % 64) & 1 == 1);
+        for (a, b) in n.iter().zip(f.iter()) {
+            for &side in lattice.sides() {
+                prop_assert_eq!(shift(near.neighbour(a, side)), back(far.neighbour(b, side)));
+            }
+            let by = if lattice.turns() == 6 { by.map(|step| step / 2 * 2) } else { by };
+            prop_assert_eq!(shift(near.moved(a, by)), back(far.moved(b, by)));
+            let around = |layout: Layout, cell| -> Vec<_> {
+                layout.near(cell, least).map(|(c, gap)| (layout.extent().index(c), gap)).collect()
+            };
+            prop_assert_eq!(around(near, a), around(far, b));
+        }
+        let (here, there) = (set(n), set(f));
+        for distances in [steps_from, straight_from] {
+            let (a, b) = (distances(near, &here), distances(far, &there));
+            prop_assert_eq!(a.values(), b.values());
+        }
+        // Conditions and places, in an order that is not left to chance.
+        let placed = |layout: Layout, set: &BitPlane| {
+            let what = Condition::Painted { cells: set.clone(), of: "some".to_owned() };
+            let part = |x, y| Part {
+                what: What::Item { name: "post".into(), looks: vec![], tags: [].into() },
+                faces: lattice.sides()[0],
+                at: if lattice.turns() == 6 { [0, 0] } else { [x, y] },
+                offset: [0.0; 2],
+            };
+            let set = Choice { weight: 1.0, parts: vec![part(0, 0), part(by[0] % 3, by[1] % 3)] };
+            let mut pass = PlacePass::new("posts", vec![set]);
+            pass.place = Condition::Count { what: Box::new(what), around: Around::Steps(least), least, most: 9 };
+            (pass.apart, pass.order, pass.overlap) = (f32::from(apart) * 0.8, PlaceOrder::Rows, true);
+            let mut map = Tilemap::new(layout);
+            pass.apply(&mut map, &Seed::default());
+            map.items().iter().map(|item| layout.extent().index(item.cell)).collect::<Vec<_>>()
+        };
+        prop_assert_eq!(placed(near, &here), placed(far, &there));
     }
 }

@@ -290,23 +290,32 @@ impl Layout {
     ///
     /// Also `None` when the lattice has no such side. O(1).
     pub fn neighbour(&self, cell: Cell, side: Side) -> Option<Cell> {
-        let next = self.lattice.step(cell, side)?;
-        if self.extent.contains(next) {
+        self.moved(cell, self.lattice.way(cell, side)?)
+    }
+
+    /// The cell so many columns, rows and levels away, wrapped; `None` when it lies off the map. O(1).
+    pub fn moved(&self, cell: Cell, by: [i32; 3]) -> Option<Cell> {
+        // A short way that comes round past the ends of the coordinates ends in no extent.
+        let next = Cell {
+            x: cell.x.wrapping_add(by[0]),
+            y: cell.y.wrapping_add(by[1]),
+            z: cell.z.wrapping_add(by[2]),
+        };
+        let short = by.iter().all(|step| step.unsigned_abs() < 1 << 30);
+        if short && self.extent.contains(next) {
             return Some(next);
         }
-        let fold = |value: i32, start: i32, length: u32, wraps: bool| {
-            let length = length as i32;
-            if (start..start + length).contains(&value) {
-                Some(value)
-            } else {
-                wraps.then(|| start + (value - start).rem_euclid(length))
-            }
+        let fold = |at: i32, step: i32, start: i32, length: u32, wraps: bool| {
+            let (length, start) = (i64::from(length), i64::from(start));
+            let along = i64::from(at) + i64::from(step) - start;
+            let inside = (0..length).contains(&along);
+            (inside || wraps).then(|| (start + along.rem_euclid(length)) as i32)
         };
-        let (origin, size) = (self.extent.origin, self.extent.size);
+        let (origin, size, wrap) = (self.extent.origin, self.extent.size, self.wrap);
         Some(Cell {
-            x: fold(next.x, origin.x, size[0], self.wrap.x)?,
-            y: fold(next.y, origin.y, size[1], self.wrap.y)?,
-            z: fold(next.z, origin.z, size[2], self.wrap.z)?,
+            x: fold(cell.x, by[0], origin.x, size[0], wrap.x)?,
+            y: fold(cell.y, by[1], origin.y, size[1], wrap.y)?,
+            z: fold(cell.z, by[2], origin.z, size[2], wrap.z)?,
         })
     }
 

@@ -90,46 +90,52 @@ impl Lattice {
     ///
     /// `None` when a cell of this lattice has no such side, or the coordinate would overflow.
     pub fn step(self, cell: Cell, side: Side) -> Option<Cell> {
-        let (dx, dy, dz) = match self {
+        let [x, y, z] = self.way(cell, side)?;
+        Some(Cell {
+            x: cell.x.checked_add(x)?,
+            y: cell.y.checked_add(y)?,
+            z: cell.z.checked_add(z)?,
+        })
+    }
+
+    /// From a cell to the one beyond a side of it.
+    fn way(self, cell: Cell, side: Side) -> Option<[i32; 3]> {
+        let way = match self {
             Self::Square | Self::Box => match side {
-                Side::North => (0, -1, 0),
-                Side::East => (1, 0, 0),
-                Side::South => (0, 1, 0),
-                Side::West => (-1, 0, 0),
-                Side::Up if self.is_solid() => (0, 0, 1),
-                Side::Down if self.is_solid() => (0, 0, -1),
+                Side::North => [0, -1, 0],
+                Side::East => [1, 0, 0],
+                Side::South => [0, 1, 0],
+                Side::West => [-1, 0, 0],
+                Side::Up if self.is_solid() => [0, 0, 1],
+                Side::Down if self.is_solid() => [0, 0, -1],
                 _ => return None,
             },
             Self::HexPointy => {
                 let odd = cell.y.rem_euclid(2);
                 match side {
-                    Side::NorthEast => (odd, -1, 0),
-                    Side::East => (1, 0, 0),
-                    Side::SouthEast => (odd, 1, 0),
-                    Side::SouthWest => (odd - 1, 1, 0),
-                    Side::West => (-1, 0, 0),
-                    Side::NorthWest => (odd - 1, -1, 0),
+                    Side::NorthEast => [odd, -1, 0],
+                    Side::East => [1, 0, 0],
+                    Side::SouthEast => [odd, 1, 0],
+                    Side::SouthWest => [odd - 1, 1, 0],
+                    Side::West => [-1, 0, 0],
+                    Side::NorthWest => [odd - 1, -1, 0],
                     _ => return None,
                 }
             }
             Self::HexFlat => {
                 let odd = cell.x.rem_euclid(2);
                 match side {
-                    Side::North => (0, -1, 0),
-                    Side::NorthEast => (1, odd - 1, 0),
-                    Side::SouthEast => (1, odd, 0),
-                    Side::South => (0, 1, 0),
-                    Side::SouthWest => (-1, odd, 0),
-                    Side::NorthWest => (-1, odd - 1, 0),
+                    Side::North => [0, -1, 0],
+                    Side::NorthEast => [1, odd - 1, 0],
+                    Side::SouthEast => [1, odd, 0],
+                    Side::South => [0, 1, 0],
+                    Side::SouthWest => [-1, odd, 0],
+                    Side::NorthWest => [-1, odd - 1, 0],
                     _ => return None,
                 }
             }
         };
-        Some(Cell {
-            x: cell.x.checked_add(dx)?,
-            y: cell.y.checked_add(dy)?,
-            z: cell.z.checked_add(dz)?,
-        })
+        Some(way)
     }
 
     /// The least number of steps across sides from `a` to `b`, with no regard to any map's edge.

@@ -78,7 +78,8 @@ impl Sums {
         for (number, &(from, to)) in self.spans.iter().enumerate() {
             // Axial columns begin half a cell further east with each row down.
             let shift = if hex {
-                (cell.y + number as i32 - steps).div_euclid(2) - cell.y.div_euclid(2)
+                let y = i64::from(cell.y);
+                ((y + number as i64 - i64::from(steps)).div_euclid(2) - y.div_euclid(2)) as i32
             } else {
                 0
             };

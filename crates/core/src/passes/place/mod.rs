@@ -568,10 +568,7 @@ pub(in crate::passes) fn moved(
     for _ in 0..quarters(layout, faces, facing) {
         (x, y) = (-y, x);
     }
-    spacing::wrapped(
-        layout,
-        Cell { x: cell.x.checked_add(x)?, y: cell.y.checked_add(y)?, z: cell.z },
-    )
+    layout.moved(cell, [x, y, 0])
 }
 
 /// An offset turned by a multiple of 30 degrees; others stay, for their sines differ between machines.

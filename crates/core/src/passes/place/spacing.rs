@@ -96,13 +96,8 @@ impl Room {
             self.taken.push(Spot::new(self.layout, cell, side));
         }
         let Some(close) = &mut self.close else { return };
-        for &[x, y, z] in &self.offsets {
-            let there = Cell {
-                x: at.x.saturating_add(x),
-                y: at.y.saturating_add(y),
-                z: at.z.saturating_add(z),
-            };
-            if let Some(there) = wrapped(self.layout, there) {
+        for &offset in &self.offsets {
+            if let Some(there) = self.layout.moved(at, offset) {
                 close.set(there, true);
             }
         }
@@ -140,27 +135,4 @@ fn offsets(layout: Layout, apart: f32) -> Vec<[i32; 3]> {
         }
     }
     offsets
-}
-
-/// The cell itself, or the one it is across closing edges; `None` outside.
-pub(super) fn wrapped(layout: Layout, cell: Cell) -> Option<Cell> {
-    let (extent, wrap) = (layout.extent(), layout.wrap());
-    if extent.contains(cell) {
-        return Some(cell);
-    }
-    let (origin, size) = (extent.origin(), extent.size());
-    let back = |at: i32, from: i32, length: u32, closes: bool| {
-        if closes {
-            let step = (i64::from(at) - i64::from(from)).rem_euclid(i64::from(length));
-            (i64::from(from) + step) as i32
-        } else {
-            at
-        }
-    };
-    let cell = Cell {
-        x: back(cell.x, origin.x, size[0], wrap.x),
-        y: back(cell.y, origin.y, size[1], wrap.y),
-        z: back(cell.z, origin.z, size[2], wrap.z),
-    };
-    extent.contains(cell).then_some(cell)
 }
