@@ -333,7 +333,9 @@ fn holes_are_left_where_there_was_nothing_from_the_start(
     let rules = known::colourings(Lattice::Square, 3);
     let mut space = Space::new(square(9, 7));
     let mut pin = |x, y, pose| space.restrict(Place::Cell(Cell::new(x, y)), only(&rules, pose));
-    [(1, 1, 0), (2, 1, 0), (6, 2, 0), (6, 4, 1), (5, 3, 2)].map(|(x, y, pose)| pin(x, y, pose));
+    for (x, y, pose) in [(1, 1, 0), (2, 1, 0), (6, 2, 0), (6, 4, 1), (5, 3, 2)] {
+        pin(x, y, pose);
+    }
     space.restrict(Place::Cell(Cell::new(8, 6)), PoseSet::empty(3));
     let mut search = climbing(climb);
     (search.order, search.steer, search.holes) = (order, steer, true);

@@ -5,7 +5,7 @@ use crate::grid::{BitPlane, Plane, straight_from};
 use crate::lattice::{Cell, Extent, Lattice, Layout, Side};
 use crate::map::Tilemap;
 use crate::passes::Condition;
-use crate::passes::noise::middle;
+use crate::passes::noise::{is_near, middle};
 use crate::seed::{Keyed, Seed};
 use std::collections::BTreeMap;
 
@@ -273,15 +273,16 @@ fn regions(layout: Layout, cells: &BitPlane) -> BTreeMap<u32, [f32; 2]> {
                 }
             }
         }
-        let (mut x, mut y) = (0.0, 0.0);
+        let mut sum = [0.0; 2];
         for &(_, unrolled) in &region {
-            let (a, b) = middle(lattice, unrolled);
-            (x, y) = (x + f64::from(a), y + f64::from(b));
+            let middle = middle(lattice, unrolled);
+            sum = [sum[0] + middle[0], sum[1] + middle[1]];
         }
-        let (x, y) = ((x / region.len() as f64) as f32, (y / region.len() as f64) as f32);
+        let mean = sum.map(|sum| sum / region.len() as f64);
+        let mean = if is_near(first) { mean.map(|mean| f64::from(mean as f32)) } else { mean };
         let away = |unrolled: Cell| {
-            let (a, b) = middle(lattice, unrolled);
-            [x - a, y - b]
+            let middle = middle(lattice, unrolled);
+            [0, 1].map(|axis| (mean[axis] - middle[axis]) as f32)
         };
         let square = |[a, b]: [f32; 2]| a * a + b * b;
         let nearest = region

@@ -1,97 +1,17 @@
-//! Noise over cells, and the `noise` pass: bands of it to terrain, tags or heights. Reach: the cell.
+//! The `noise` pass: bands of noise to terrain, tiles, tags or heights. Reach: the cell.
+//!
+//! `sampler` gives each cell its value, `gradient` works it out.
+
+mod gradient;
+mod sampler;
+
+pub use sampler::{Noise, NoiseKind};
+pub(super) use sampler::{is_near, middle};
 
 use super::condition::Condition;
 use crate::grid::{BitPlane, Plane};
-use crate::lattice::{Cell, Lattice};
 use crate::map::{Layer, Placed, Terrain, Tilemap};
 use crate::seed::Seed;
-use fastnoise_lite::{FastNoiseLite, FractalType, NoiseType};
-
-/// Which noise.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
-pub enum NoiseKind {
-    /// Simplex noise.
-    #[default]
-    Simplex,
-    /// Perlin's gradient noise.
-    Perlin,
-}
-
-/// A smooth random value for each cell.
-///
-/// The value of a cell depends on the seed, the name it is asked under and the cell alone. On hexagons
-/// it is taken where the middle of the cell lies.
-///
-/// ```
-/// use lantern_quilt_core::lattice::{Cell, Lattice};
-/// use lantern_quilt_core::passes::Noise;
-/// use lantern_quilt_core::seed::Seed;
-///
-/// let at = Noise::new(12.0).sampler(Lattice::Square, &Seed::default(), "ferns");
-/// let value = at(Cell::new(3, 4));
-/// assert!((0.0..=1.0).contains(&value) && value == at(Cell::new(3, 4)));
-/// ```
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Noise {
-    /// Which noise.
-    pub kind: NoiseKind,
-    /// Cells from one hump to the next, about.
-    pub scale: f32,
-    /// Layers, each of half the strength and half the scale: 1 to 8.
-    pub octaves: u8,
-    /// How many times wider humps are from west to east, and from north to south.
-    pub stretch: [f32; 2],
-}
-
-impl Noise {
-    /// One octave of simplex noise.
-    pub const fn new(scale: f32) -> Self {
-        Self { kind: NoiseKind::Simplex, scale, octaves: 1, stretch: [1.0, 1.0] }
-    }
-
-    /// What tells the value of a cell, from 0 to 1.
-    pub fn sampler(
-        self,
-        lattice: Lattice,
-        seed: &Seed,
-        name: &str,
-    ) -> impl Fn(Cell) -> f32 + use<> {
-        let mut noise =
-            FastNoiseLite::with_seed(seed.keyed(&["noise", name]).bits(Cell::default()) as i32);
-        noise.set_noise_type(Some(match self.kind {
-            NoiseKind::Simplex => NoiseType::OpenSimplex2,
-            NoiseKind::Perlin => NoiseType::Perlin,
-        }));
-        noise.set_frequency(Some(1.0 / self.scale.max(0.01)));
-        if self.octaves > 1 {
-            noise.set_fractal_type(Some(FractalType::FBm));
-            noise.set_fractal_octaves(Some(i32::from(self.octaves.min(8))));
-        }
-        let [wide, high] = self.stretch.map(|stretch| stretch.max(0.01));
-        move |cell| {
-            let (x, y) = middle(lattice, cell);
-            let value = if lattice.is_solid() {
-                noise.get_noise_3d(x / wide, y / high, cell.z as f32)
-            } else {
-                noise.get_noise_2d(x / wide, y / high)
-            };
-            (value * 0.5 + 0.5).clamp(0.0, 1.0)
-        }
-    }
-}
-
-/// Where the middle of a cell lies, in widths of a cell.
-pub(super) fn middle(lattice: Lattice, cell: Cell) -> (f32, f32) {
-    // Rows of regular hexagons lie closer than they are high.
-    const CLOSE: f32 = 0.866_025_4;
-    let (x, y) = (cell.x as f32, cell.y as f32);
-    let half = |at: i32| if at.rem_euclid(2) == 1 { 0.5 } else { 0.0 };
-    match lattice {
-        Lattice::HexPointy => (x + half(cell.y), y * CLOSE),
-        Lattice::HexFlat => (x * CLOSE, y + half(cell.x)),
-        Lattice::Square | Lattice::Box => (x, y),
-    }
-}
 
 /// Up to where a band goes.
 #[derive(Clone, Copy, Debug, PartialEq)]
