@@ -113,7 +113,7 @@ fn passes() -> Vec<(&'static str, Work)> {
         layers: names(&["tiles"]),
     };
     let mut court = Tilemap::new(Layout::flat(Lattice::Square, 6, 4).expect("small"));
-    terrain("sand").lay(&mut court, 0..24);
+    terrain("sand").lay(&mut court, Seed::default().keyed(&[]), 0..24);
     let mut chooser = PlacePass::new(name(), Vec::new());
     (chooser.place, chooser.apart, chooser.facing) = (moss(), 12.0, Facing::Steps(4));
     let stamp = StampPass::new(chooser, vec![(1.0, Arc::new(court))], Side::South);

@@ -163,6 +163,8 @@ codes! {
     FewerThanWished = "fewer-than-wished", Warning;
     /// A plan that reaches past the map.
     PlanCut = "plan-cut", Warning;
+    /// Shares that may add up to more than there is.
+    ShareCut = "share-cut", Warning;
     /// A neighbourhood that no shape of a set is for.
     MissingShape = "missing-shape", Warning;
     /// Two tiles that are for the same neighbourhood.

@@ -127,3 +127,34 @@ pub(crate) fn divide(bits: u64, end: u64) -> (u64, u64) {
     let product = u128::from(bits) * u128::from(end);
     ((product >> 64) as u64, product as u64)
 }
+
+/// Weights as whole numbers, added up.
+#[derive(Clone, Debug)]
+pub(crate) struct Weighted(Vec<u64>);
+
+impl Weighted {
+    /// None of them may be picked when there are none.
+    pub(crate) fn new(weights: impl IntoIterator<Item = f64>) -> Self {
+        const PARTS: f64 = (1_u64 << 40) as f64;
+        let weights: Vec<f64> = weights.into_iter().map(|weight| weight.max(0.0)).collect();
+        let all: f64 = weights.iter().sum();
+        let mut sum = 0;
+        let part = |weight: f64| if all > 0.0 { (weight / all * PARTS).round() as u64 } else { 1 };
+        Self(
+            weights
+                .into_iter()
+                .map(|weight| {
+                    sum += part(weight);
+                    sum
+                })
+                .collect(),
+        )
+    }
+
+    /// The one that 64 random bits pick, by weight.
+    pub(crate) fn pick(&self, bits: u64) -> Option<usize> {
+        let all = *self.0.last()?;
+        let at = scale(bits, all);
+        Some(self.0.partition_point(|&end| end <= at))
+    }
+}

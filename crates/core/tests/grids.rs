@@ -291,6 +291,29 @@ fn twins(lattice: Lattice, size: [u32; 3], wrap: Wrap, ends: [bool; 3]) -> (Layo
 }
 
 proptest! {
+    /// The cells around one, against all cells measured the shorter way round.
+    #[test]
+    fn near_cells_are_those_within_reach(
+        extent in extents(), wrap in any::<[bool; 3]>(), at in 0usize..200, radius in 0u32..9,
+    ) {
+        let wrap = Wrap { x: wrap[0], y: wrap[1], z: wrap[2] };
+        let layout = Layout::new(Lattice::Box, extent, wrap).unwrap();
+        let middle = extent.cell(at % extent.cells());
+        let gap = |a: i32, b: i32, length: u32, closes: bool| {
+            let gap = a.abs_diff(b);
+            if closes { gap.min(length - gap) } else { gap }
+        };
+        let [w, h, d] = extent.size();
+        let far = |c: Cell| {
+            gap(c.x, middle.x, w, wrap.x).max(gap(c.y, middle.y, h, wrap.y)).max(gap(c.z, middle.z, d, wrap.z))
+        };
+        let want: BTreeSet<(Cell, u32)> =
+            extent.iter().map(|cell| (cell, far(cell))).filter(|(_, far)| *far <= radius).collect();
+        let found: Vec<(Cell, u32)> = layout.near(middle, radius).collect();
+        prop_assert_eq!(found.len(), want.len());
+        prop_assert_eq!(found.into_iter().collect::<BTreeSet<_>>(), want);
+    }
+
     /// At the ends of the coordinate range everything is as it is near the origin.
     #[test]
     fn far_away_is_as_near(

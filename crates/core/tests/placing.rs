@@ -1,10 +1,10 @@
 //! What passes place, against a second, simple reading of what they promise.
 
-use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::map::{Item, Spot, Terrain, Tilemap};
 use lantern_quilt_core::passes::{
-    Becomes, Choice, Condition, Density, Facing, Many, Mark, Noise, On, Part, PlaceOrder,
-    PlacePass, ProfilePass, StampPass, What,
+    Becomes, Choice, Condition, Density, Facing, Many, Mark, Noise, NoisePass, On, Part,
+    PlaceOrder, PlacePass, ProfilePass, StampPass, UpTo, What,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_testkit::maps::{any_map, layout_of, steps_between, straight_between};
@@ -53,7 +53,7 @@ proptest! {
     fn what_is_placed_keeps_what_the_pass_promises(
         lattice in 0usize..4, size in [1u32..7, 1u32..6, 1u32..3], wrap in any::<[bool; 3]>(),
         values in proptest::collection::vec(any::<u8>(), 280),
-        least in 0u64..6, more in 0u64..5, all: bool, far in 0.0f32..4.0, on in 0usize..4,
+        least in 0u64..6, more in 0u64..5, all: bool, far in 0u8..16, on in 0usize..4,
         facing in 0usize..7, order in 0usize..4, overlap: bool, replace: bool, seed: u64,
     ) {
         let layout = layout_of(lattice, size, wrap);
@@ -76,7 +76,8 @@ proptest! {
         let mut pass = PlacePass::new("props", alone(item("post", sides[0])));
         pass.place = Condition::None(vec![Condition::Terrain(names(&["pond"]))]);
         pass.many = if all { Many::All } else { Many::Between { least, most: least + more } };
-        pass.apart = if far < 1.0 { 0.0 } else { far };
+        // Things may stand at just that distance.
+        pass.apart = if far < 4 { 0.0 } else { f32::from(far) / 4.0 };
         pass.on = [On::Cell, On::Side(sides[1]), On::SideTowards(moss.clone()), On::Cell][on].clone();
         pass.facing = [
             Facing::AsDrawn,
@@ -304,7 +305,10 @@ fn sets_turn_with_their_facing(
 ) {
     let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
     let basket = Part { at: [-1, 0], offset: [0.0, 0.25], ..item("basket", Side::South) };
-    let flag = Part { what: What::Tile("flag".to_owned()), ..item("", Side::South) };
+    let flag = Part {
+        what: What::Tile { name: "flag".to_owned(), looks: vec![] },
+        ..item("", Side::South)
+    };
     let parts = vec![item("counter", Side::South), basket, flag];
     let mut pass = PlacePass::new("stalls", vec![Choice { weight: 1.0, parts }]);
     pass.place = Condition::Within(Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap());
@@ -350,6 +354,89 @@ fn sets_turn_with_their_facing(
             .unwrap(),
     );
     assert_eq!(pass.apply(&mut small, &Seed::default()).sets, 0);
+}
+
+/// Tiles that passes lay show all of their looks, as often as those are common.
+#[rstest]
+#[case::placed(true)]
+#[case::by_noise(false)]
+fn tiles_show_their_looks(#[case] placed: bool) {
+    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 60, 50).unwrap());
+    let (seed, looks) = (Seed::from_number(3), vec![3.0, 1.0, 2.0]);
+    if placed {
+        let what = What::Tile { name: "flag".to_owned(), looks };
+        let part = Part { what, ..item("", Side::South) };
+        PlacePass::new("flags", alone(part)).apply(&mut map, &seed);
+    } else {
+        let placed = Placed::new("flag");
+        let becomes = Becomes::Tile { layer: "flags".to_owned(), placed, looks };
+        let bands = vec![(UpTo::Rest, becomes)];
+        let (name, place) = ("flags".to_owned(), Condition::default());
+        NoisePass { name, place, noise: Noise::new(5.0), bands }.apply(&mut map, &seed);
+    }
+    let layer = map.layer("flags").unwrap();
+    let mut counts = [0; 3];
+    for cell in layer.extent().iter() {
+        counts[layer.get(cell).unwrap().look as usize] += 1;
+    }
+    for (count, want) in counts.into_iter().zip([1500, 500, 1000]) {
+        assert!(want * 9 / 10 < count && count < want * 11 / 10, "{counts:?}");
+    }
+}
+
+/// Each share that is drawn between two is drawn by itself.
+#[test]
+fn drawn_shares_differ() {
+    let band = |name: &str| (UpTo::ShareBetween(0.1, 0.3), Becomes::Terrain(name.to_owned()));
+    let bands = vec![band("sand"), band("moss"), band("clay")];
+    let pass = NoisePass {
+        name: "ground".to_owned(),
+        place: Condition::default(),
+        noise: Noise::new(6.0),
+        bands,
+    };
+    let mut alike = 0;
+    for number in 0..12 {
+        let mut map = Tilemap::new(Layout::flat(Lattice::Square, 50, 40).unwrap());
+        pass.apply(&mut map, &Seed::from_number(number));
+        let terrain = map.terrain.as_ref().unwrap();
+        let count = |kind: u32| terrain.cells.iter().filter(|cell| *cell == Some(kind)).count();
+        let counts = [0, 1, 2].map(count);
+        assert!(counts.iter().all(|count| (200..=600).contains(count)), "{counts:?}");
+        alike +=
+            usize::from(counts[0].abs_diff(counts[1]) < 20 && counts[1].abs_diff(counts[2]) < 20);
+    }
+    assert!(alike < 3, "{alike} maps of twelve with the same shares");
+}
+
+/// A small map turns any way, half round or not at all; with heights alone it is full.
+#[rstest]
+#[case::any_way(Facing::Steps(360), 4)]
+#[case::quarters(Facing::Steps(4), 4)]
+#[case::halves(Facing::Steps(2), 2)]
+#[case::as_drawn(Facing::AsDrawn, 1)]
+fn stamps_face_as_asked(#[case] facing: Facing, #[case] ways: usize) {
+    let own = Layout::flat(Lattice::Square, 2, 1).unwrap();
+    let mut small = Tilemap::new(own);
+    small.heights = Plane::from_values(own.extent(), vec![1, 2]);
+    let mut chooser = PlacePass::new("steps", Vec::new());
+    (chooser.facing, chooser.many) = (facing, Many::Between { least: 30, most: 30 });
+    chooser.apart = 4.0;
+    let pass = StampPass::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
+    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 60, 60).unwrap());
+    assert_eq!(pass.apply(&mut map, &Seed::from_number(4)).sets, 30);
+    let heights = map.heights.as_ref().unwrap();
+    let mut found = BTreeSet::new();
+    for cell in map.layout().extent().iter().filter(|&cell| heights.get(cell) == Some(&2)) {
+        let lower = |side: &&Side| {
+            let beyond = map.layout().neighbour(cell, **side);
+            beyond.is_some_and(|beyond| heights.get(beyond) == Some(&1))
+        };
+        let beside: Vec<&Side> = Lattice::Square.sides().iter().filter(lower).collect();
+        assert_eq!(beside.len(), 1, "{cell}");
+        found.insert(*beside[0]);
+    }
+    assert_eq!(found.len(), ways, "{found:?}");
 }
 
 /// The middles of regions, drawn as text: each letter one region, capital where the item stands.

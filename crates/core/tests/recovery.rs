@@ -82,6 +82,23 @@ fn colourings_are_counted(
     assert_eq!(counted(&rules, &Space::new(layout(lattice, size, wrap))), want);
 }
 
+/// Poses that look alike from everywhere count each by itself: so many times the fills of one of them.
+#[rstest]
+fn alike_poses_are_counted_each(#[values(1, 2, 3)] copies: usize) {
+    let rules = Rules::from_pairs(Lattice::Square, &vec![1; 3 * copies], |_, a, b| {
+        a / copies != b / copies
+    })
+    .unwrap();
+    for (layout, want) in [(square(2, 2), 18), (square(3, 3), 246)] {
+        let space = Space::new(layout);
+        let all = want * (copies as u128).pow(layout.extent().cells() as u32);
+        assert_eq!(counted(&rules, &space), all);
+        if all < 2000 {
+            assert_eq!(fills(&rules, &space).count() as u128, all);
+        }
+    }
+}
+
 /// Boxed plane partitions (MacMahon): lozenges in a hexagon of sides a, b, c. Its corners are cells;
 /// what lies around is held to one fill in which no lozenge crosses the rim.
 #[rstest]

@@ -5,6 +5,7 @@ mod distance;
 pub use distance::{UNREACHED, steps_from, straight_from};
 
 use crate::lattice::{Cell, Extent};
+use std::ops::Range;
 
 /// One value for each cell of an extent, row by row and level by level.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -119,6 +120,22 @@ impl BitPlane {
             self.words[i / 64] &= !bit;
         }
         true
+    }
+
+    /// Whether any of the cells of these places is set.
+    pub(crate) fn any_in(&self, places: Range<usize>) -> bool {
+        if places.is_empty() {
+            return false;
+        }
+        let (first, last) = (places.start / 64, (places.end - 1) / 64);
+        let from = u64::MAX << (places.start % 64);
+        let to = u64::MAX >> (63 - (places.end - 1) % 64);
+        if first == last {
+            return self.words[first] & from & to != 0;
+        }
+        self.words[first] & from != 0
+            || self.words[first + 1..last].iter().any(|&word| word != 0)
+            || self.words[last] & to != 0
     }
 
     /// Clears what `other`, of the same extent, does not have. O(cells / 64).

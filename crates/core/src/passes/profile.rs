@@ -82,10 +82,10 @@ impl ProfilePass {
                 strata[stratum].push(index);
             }
         }
-        let mut changed = 0;
+        let (mut changed, looks) = (0, seed.keyed(&[&self.name, "look"]));
         for ((_, becomes), cells) in self.strata.iter().zip(&strata) {
             for one in becomes {
-                changed += one.lay(map, cells.iter().copied());
+                changed += one.lay(map, looks, cells.iter().copied());
             }
         }
         changed

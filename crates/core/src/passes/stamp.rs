@@ -1,6 +1,9 @@
 //! The `stamp` pass: small maps set in. Reach: that of the `place` pass that chooses where.
 
-use super::place::{Choice, Chosen, Part, PlacePass, Placing, What, moved, quarters, turned};
+use super::place::{
+    Choice, Chosen, Facing, Footprint, Part, PlacePass, Placing, What, moved, quarters, turned,
+};
+use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Item, Layer, Terrain, Tilemap};
 use crate::orient::Orientation;
@@ -10,33 +13,52 @@ use std::sync::Arc;
 /// Small maps set into a larger one, wherever a `place` pass would set things.
 ///
 /// A small map is held by the middle of its extent. Where it is empty the map stays as it is; its other
-/// cells must all lie on the map and hold no item. On square and box lattices.
+/// cells must all lie on the map and hold no item. One that has nothing but heights is empty nowhere. On
+/// square and box lattices.
 #[derive(Clone, Debug, PartialEq)]
 pub struct StampPass {
     chooser: PlacePass,
-    stamps: Vec<Arc<Tilemap>>,
+    stamps: Vec<Stamp>,
+    faces: Side,
+}
+
+/// A small map, and the cells it takes in each of its turns.
+#[derive(Clone, Debug, PartialEq)]
+struct Stamp {
+    map: Arc<Tilemap>,
+    /// Where it is not empty.
+    full: BitPlane,
+    footprints: [Footprint; 4],
+}
+
+impl Stamp {
+    fn new(map: Arc<Tilemap>) -> Self {
+        let full = full(&map);
+        let held = middle(map.layout());
+        let cells = |quarters: usize| {
+            let mut cells: Vec<[i32; 2]> =
+                full.iter().map(|cell| [cell.x - held.x, cell.y - held.y]).collect();
+            for _ in 0..quarters {
+                cells.iter_mut().for_each(|[x, y]| (*x, *y) = (-*y, *x));
+            }
+            Footprint::new(cells)
+        };
+        Self { footprints: std::array::from_fn(cells), full, map }
+    }
 }
 
 impl StampPass {
     /// Sets in `stamps`, each with its weight, as `chooser` says; what that places is not used. All face
-    /// `faces` as they are drawn.
+    /// `faces` as they are drawn. Where `chooser` faces any way, they face any side.
     pub fn new(mut chooser: PlacePass, stamps: Vec<(f64, Arc<Tilemap>)>, faces: Side) -> Self {
-        chooser.what = stamps
-            .iter()
-            .map(|(weight, stamp)| {
-                let extent = stamp.layout().extent();
-                let held = middle(stamp.layout());
-                let cells = extent.iter().filter(|&cell| !is_blank(stamp, cell));
-                let part = |cell: Cell| Part {
-                    what: What::Room,
-                    faces,
-                    at: [cell.x - held.x, cell.y - held.y],
-                    offset: [0.0; 2],
-                };
-                Choice { weight: *weight, parts: cells.map(part).collect() }
-            })
-            .collect();
-        Self { chooser, stamps: stamps.into_iter().map(|(_, stamp)| stamp).collect() }
+        if matches!(chooser.facing, Facing::Steps(steps) if !4_u16.is_multiple_of(steps)) {
+            chooser.facing = Facing::Steps(4);
+        }
+        let part = Part { what: What::Room, faces, at: [0; 2], offset: [0.0; 2] };
+        let choice = |&(weight, _): &(f64, _)| Choice { weight, parts: vec![part.clone()] };
+        chooser.what = stamps.iter().map(choice).collect();
+        let stamps = stamps.into_iter().map(|(_, map)| Stamp::new(map)).collect();
+        Self { chooser, stamps, faces }
     }
 
     /// Its name.
@@ -44,41 +66,55 @@ impl StampPass {
         &self.chooser.name
     }
 
-    /// Sets the maps in; says what it did. O(cells of the map, and of all that is set in).
+    /// Sets the maps in; says what it did. O(cells of the map, rows of small maps for each place that is
+    /// tried, and cells of all that is set in).
     pub fn apply(&self, map: &mut Tilemap, seed: &Seed) -> Placing {
-        let (chosen, mut told) = self.chooser.choose(map, seed);
+        let footprints: Vec<&[Footprint; 4]> =
+            self.stamps.iter().map(|stamp| &stamp.footprints).collect();
+        let (chosen, mut told) = self.chooser.choose(map, seed, &footprints);
+        let mut items = map.take_items();
+        let before = items.len();
         for (number, one) in chosen.iter().enumerate() {
-            self.paste(number as u32 + 1, *one, map, &mut told);
+            self.paste(number as u32 + 1, *one, map, &mut items, &mut told);
         }
+        told.items = (items.len() - before) as u64;
+        map.set_items(items);
         self.chooser.mark(&chosen, map);
         told
     }
 
-    fn paste(&self, number: u32, chosen: Chosen, map: &mut Tilemap, told: &mut Placing) {
-        let (stamp, pass) = (&self.stamps[chosen.choice], &self.chooser);
+    fn paste(
+        &self,
+        number: u32,
+        chosen: Chosen,
+        map: &mut Tilemap,
+        items: &mut Vec<Item>,
+        told: &mut Placing,
+    ) {
+        let (Stamp { map: stamp, full, .. }, pass) = (&self.stamps[chosen.choice], &self.chooser);
         let layout = map.layout();
         let (extent, lattice) = (layout.extent(), layout.lattice());
-        let faces = pass.what[chosen.choice].parts.first().map_or(Side::South, |part| part.faces);
         let held = middle(stamp.layout());
         let target = |cell: Cell| {
             let at = [cell.x - held.x, cell.y - held.y];
-            let there = moved(layout, chosen.site.cell, at, faces, chosen.facing)?;
-            extent.contains(there).then_some(there)
+            moved(layout, chosen.site.cell, at, self.faces, chosen.facing)
         };
-        let quarter = quarters(layout, faces, chosen.facing);
+        let quarter = quarters(layout, self.faces, chosen.facing);
         let turn = Orientation::new(lattice, quarter as u8, false);
         let own = stamp.layout().extent();
         if let Some(ground) = &stamp.terrain {
             let terrain = map.terrain.get_or_insert_with(|| Terrain::new(extent));
-            for cell in own.iter() {
-                let Some((name, there)) = ground.at(cell, own).zip(target(cell)) else { continue };
-                let number = terrain.number(name);
-                terrain.cells.set(extent.index(there).expect("inside"), Some(number));
+            let numbers: Vec<u32> =
+                ground.palette.iter().map(|name| terrain.number(name)).collect();
+            for (cell, number) in own.iter().zip(ground.cells.iter()) {
+                let Some((number, there)) = number.zip(target(cell)) else { continue };
+                let index = extent.index(there).expect("inside");
+                terrain.cells.set(index, Some(numbers[number as usize]));
             }
         }
         if let Some(heights) = &stamp.heights {
-            let plane = map.heights.get_or_insert_with(|| crate::grid::Plane::new(extent, 0));
-            for cell in own.iter().filter(|&cell| !is_blank(stamp, cell)) {
+            let plane = map.heights.get_or_insert_with(|| Plane::new(extent, 0));
+            for cell in full.iter() {
                 let slot = target(cell).and_then(|there| plane.get_mut(there));
                 if let Some((slot, &height)) = slot.zip(heights.get(cell)) {
                     *slot = height;
@@ -99,19 +135,20 @@ impl StampPass {
                 map.layers.len() - 1
             });
             let into = &mut map.layers[place];
-            for cell in layer.extent().iter() {
-                let Some((placed, there)) = layer.get(cell).zip(target(cell)) else { continue };
-                let mut placed = placed.clone();
-                placed.orientation = placed.orientation.then(turn, lattice);
-                placed.pass = Some(pass.name.clone()).filter(|pass| pass != name);
-                placed.group.clone_from(&pass.group);
-                let number = into.add(placed);
+            let mut numbers: Vec<Option<u32>> = vec![None; layer.palette().len()];
+            for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
+                let Some((number, there)) = number.zip(target(cell)) else { continue };
+                let number = *numbers[number as usize].get_or_insert_with(|| {
+                    let mut placed = layer.palette()[number as usize].clone();
+                    placed.orientation = placed.orientation.then(turn, lattice);
+                    placed.pass = Some(pass.name.clone()).filter(|pass| pass != name);
+                    placed.group.clone_from(&pass.group);
+                    into.add(placed)
+                });
                 into.set(there, Some(number));
                 told.tiles += 1;
             }
         }
-        let mut items = map.take_items();
-        let before = items.len();
         let (name, group): (Arc<str>, Option<Arc<str>>) =
             (pass.name.as_str().into(), pass.group.as_deref().map(Into::into));
         items.extend(stamp.items().iter().filter_map(|item| {
@@ -129,8 +166,6 @@ impl StampPass {
                 ..item.clone()
             })
         }));
-        told.items += (items.len() - before) as u64;
-        map.set_items(items);
     }
 }
 
@@ -140,11 +175,27 @@ fn middle(layout: Layout) -> Cell {
     Cell { x: origin.x + width as i32 / 2, y: origin.y + height as i32 / 2, z: origin.z }
 }
 
-/// Whether a small map has nothing there.
-fn is_blank(stamp: &Tilemap, cell: Cell) -> bool {
-    let extent = stamp.layout().extent();
-    stamp.terrain.as_ref().is_none_or(|terrain| terrain.at(cell, extent).is_none())
-        && stamp.layers.iter().all(|layer| layer.get(cell).is_none())
-        && stamp.tags.iter().all(|(_, plane)| !plane.get(cell))
-        && stamp.items().iter().all(|item| item.cell != cell)
+/// Where a small map has something. Heights are everywhere, so they count only where there is nothing
+/// else.
+fn full(map: &Tilemap) -> BitPlane {
+    let extent = map.layout().extent();
+    let mut full = BitPlane::new(extent);
+    let terrain = map.terrain.iter().flat_map(|terrain| terrain.cells.iter().enumerate());
+    for (index, _) in terrain.filter(|(_, number)| number.is_some()) {
+        full.set(extent.cell(index), true);
+    }
+    for layer in &map.layers {
+        let cells = layer.extent().iter().zip(layer.cells().iter());
+        for (cell, _) in cells.filter(|(_, number)| number.is_some()) {
+            full.set(cell, true);
+        }
+    }
+    map.tags.iter().for_each(|(_, plane)| full.unite(plane));
+    for item in map.items() {
+        full.set(item.cell, true);
+    }
+    if full.count() == 0 && map.heights.is_some() {
+        full = BitPlane::from_fn(extent, |_| true);
+    }
+    full
 }

@@ -198,6 +198,23 @@ mod tests {
             prop_assert_eq!(weights.pick(&mask, random), weights.table(&mask).pick(random));
         }
 
+        /// Of random numbers spread evenly, the first of each share included, each pose gets its weight.
+        #[test]
+        fn every_pose_gets_just_its_weight(weights in prop::collection::vec(1u64..9, 1..20)) {
+            let total: u64 = weights.iter().sum();
+            let set = [(1u64 << weights.len()) - 1];
+            let table = Weights::new(Ranking::Flat, weights.iter().copied()).table(&set);
+            let mut counts = vec![0; weights.len()];
+            for point in 0..total {
+                let random = ((u128::from(point) << 64).div_ceil(u128::from(total))) as u64;
+                counts[table.pick(random)] += 1;
+                // The last number of a share belongs to it, too.
+                let last = ((u128::from(point + 1) << 64).div_ceil(u128::from(total)) - 1) as u64;
+                prop_assert_eq!(table.pick(last), table.pick(random));
+            }
+            prop_assert_eq!(counts, weights);
+        }
+
         #[test]
         fn entropy_level_agrees_with_floating_point(weights in prop::collection::vec(1u64..1000, 2..60)) {
             let total: f64 = weights.iter().map(|&w| w as f64).sum();

@@ -388,6 +388,11 @@ impl CheckedTile {
         self.looks.len().max(1)
     }
 
+    /// How common each of its looks is, against the others.
+    pub fn look_weights(&self) -> Vec<f64> {
+        self.looks.iter().map(|&weight| weight as f64).collect()
+    }
+
     /// The look that 64 random bits pick, by weight.
     pub fn look(&self, random: u64) -> u32 {
         let mut point = crate::seed::scale(random, self.looks.iter().sum());

@@ -267,6 +267,24 @@ fn an_unknown_variant_is_told_of() {
 #[case("tile = \"plain\" }]", "tile = \"pln\" }]", "no tile is named `pln`", Code::UnknownName)]
 #[case("share = [0.2, 0.4]", "share = [0.2]", "between two numbers", Code::BadValue)]
 #[case(
+    "{ terrain = \"moss\" }]",
+    "{ share = 0.9, terrain = \"moss\" }]",
+    "add up to 110 %",
+    Code::BadValue
+)]
+#[case(
+    "{ terrain = \"moss\" }]",
+    "{ share = [0.5, 0.7], terrain = \"moss\" }]",
+    "may add up to 110 %",
+    Code::ShareCut
+)]
+#[case(
+    "at = [8, 5]",
+    "at = [8, 5]\nfacing = { steps = 3 }",
+    "a small map cannot face 3 ways",
+    Code::BadValue
+)]
+#[case(
     "only = { tile = [\"slab\", \"plain\"] }",
     "only = { tile = \"slb\" }",
     "no tile is named `slb`",

@@ -11,7 +11,7 @@ pub(super) use sampler::{is_near, middle};
 use super::condition::Condition;
 use crate::grid::{BitPlane, Plane};
 use crate::map::{Layer, Placed, Terrain, Tilemap};
-use crate::seed::Seed;
+use crate::seed::{Keyed, Seed, Weighted};
 
 /// Up to where a band goes.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -27,7 +27,7 @@ pub enum UpTo {
 }
 
 /// What the cells of a band become.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum Becomes {
     /// A terrain.
     Terrain(String),
@@ -41,6 +41,8 @@ pub enum Becomes {
         layer: String,
         /// What stands there.
         placed: Placed,
+        /// How common each of its looks is; without any it has that of `placed`.
+        looks: Vec<f64>,
     },
     /// Nothing.
     AsIs,
@@ -65,6 +67,7 @@ impl NoisePass {
         let place = self.place.cells(map, seed, &self.name);
         let extent = map.layout().extent();
         let at = self.noise.sampler(map.layout().lattice(), seed, &self.name);
+        let looks = seed.keyed(&[&self.name, "look"]);
         let mut cells: Vec<(f32, u32)> =
             place.indices().map(|index| (at(extent.cell(index)), index as u32)).collect();
         let all = cells.len();
@@ -93,7 +96,7 @@ impl NoisePass {
                 left.select_nth_unstable_by(count, |a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
             }
             let (band, rest) = left.split_at_mut(count);
-            changed += becomes.lay(map, band.iter().map(|&(_, index)| index as usize));
+            changed += becomes.lay(map, looks, band.iter().map(|&(_, index)| index as usize));
             left = rest;
         }
         changed
@@ -114,11 +117,11 @@ fn lower_first(cells: &mut [(f32, u32)], value: f32) -> usize {
 
 impl Becomes {
     /// Makes it of some cells, by their place in the map; says how many of them were something else.
-    /// O(cells).
+    /// `chance` picks the looks of tiles. O(cells).
     ///
     /// # Panics
     /// When a cell lies outside.
-    pub fn lay(&self, map: &mut Tilemap, cells: impl Iterator<Item = usize>) -> u64 {
+    pub fn lay(&self, map: &mut Tilemap, chance: Keyed, cells: impl Iterator<Item = usize>) -> u64 {
         let extent = map.layout().extent();
         let mut changed = 0;
         match self {
@@ -138,17 +141,26 @@ impl Becomes {
                     heights.values_mut()[index] = *height;
                 }
             }
-            Self::Tile { layer, placed } => {
+            Self::Tile { layer, placed, looks } => {
                 let known = map.layers.iter().position(|known| known.name == *layer);
                 let number = known.unwrap_or_else(|| {
                     map.layers.push(Layer::new(layer, extent, Vec::new()));
                     map.layers.len() - 1
                 });
                 let layer = &mut map.layers[number];
-                let entry = Some(layer.add(placed.clone()));
+                let weighted = Weighted::new(looks.iter().copied());
+                let numbers = (0..looks.len().max(1) as u32).map(|look| {
+                    let look = if looks.is_empty() { placed.look } else { look };
+                    layer.add(Placed { look, ..placed.clone() })
+                });
+                let numbers: Vec<u32> = numbers.collect();
                 for cell in cells.map(|index| extent.cell(index)) {
-                    changed += u64::from(layer.get(cell) != Some(placed));
-                    layer.set(cell, entry);
+                    let look = weighted.pick(chance.bits(cell)).unwrap_or(0);
+                    let number = numbers[look];
+                    let index = layer.extent().index(cell);
+                    let before = index.and_then(|index| layer.cells().get(index));
+                    changed += u64::from(before != Some(number));
+                    layer.set(cell, Some(number));
                 }
             }
             Self::Tag(name) => {

@@ -4,8 +4,11 @@
 //! `sites` finds where a thing could stand and which way it would face, `spacing` keeps things apart and
 //! off what is taken; this file counts, chooses and sets them.
 
+mod footprint;
 mod sites;
 mod spacing;
+
+pub(super) use footprint::Footprint;
 
 use super::condition::{Condition, within};
 use super::noise::Noise;
@@ -14,7 +17,7 @@ use crate::grid::{BitPlane, Plane, steps_from};
 use crate::lattice::{Cell, Lattice, Layout, Side};
 use crate::map::{Item, Layer, Placed, Tilemap};
 use crate::orient::Orientation;
-use crate::seed::{Keyed, Seed, scale};
+use crate::seed::{Keyed, Seed, Weighted};
 use sites::{Site, Ways};
 use spacing::Room;
 use std::sync::Arc;
@@ -32,7 +35,12 @@ pub enum What {
         tags: Arc<[String]>,
     },
     /// A tile, on the layer of the pass.
-    Tile(String),
+    Tile {
+        /// Its name.
+        name: String,
+        /// How common each of its looks is; without any it has one.
+        looks: Vec<f64>,
+    },
     /// Nothing; the cell stays free of other things.
     Room,
 }
@@ -283,17 +291,19 @@ impl PlacePass {
 
     /// Sets the things; says what it did. O(cells), and sorting where not every place is taken by itself.
     pub fn apply(&self, map: &mut Tilemap, seed: &Seed) -> Placing {
-        let (chosen, mut told) = self.choose(map, seed);
+        let (chosen, mut told) = self.choose(map, seed, &[]);
         self.set(&chosen, map, seed, &mut told);
         self.mark(&chosen, map);
         told
     }
 
-    /// Finds where sets go, and takes away what they replace.
+    /// Finds where sets go, and takes away what they replace. Where there are footprints, a choice takes
+    /// the cells of its own, by the quarters it is turned, and no others.
     pub(in crate::passes) fn choose(
         &self,
         map: &mut Tilemap,
         seed: &Seed,
+        footprints: &[&[Footprint; 4]],
     ) -> (Vec<Chosen>, Placing) {
         let layout = map.layout();
         let mut told =
@@ -314,16 +324,30 @@ impl PlacePass {
                 continue;
             }
             let Some(choice) = choices.pick(site.bits(what)) else { break };
-            let (parts, facing) = (&self.what[choice].parts, ways.facing(layout, site));
-            spots.clear();
-            let cells = parts.iter();
-            spots.extend(
-                cells.filter_map(|part| moved(layout, site.cell, part.at, part.faces, facing)),
-            );
-            let fits = spots.len() == parts.len()
-                && spots.iter().zip(parts).all(|(&cell, part)| room.is_free(cell, part, site.side));
+            let parts = &self.what[choice].parts;
+            let faces = parts.first().map_or(Side::South, |part| part.faces);
+            let facing = ways.facing(layout, site, faces);
+            let footprint = footprints.get(choice);
+            let footprint =
+                footprint.map(|turns| &turns[usize::from(quarters(layout, faces, facing))]);
+            let fits = if let Some(footprint) = footprint {
+                room.has_room(footprint, site.cell)
+            } else {
+                spots.clear();
+                let cells = parts.iter();
+                spots.extend(
+                    cells.filter_map(|part| moved(layout, site.cell, part.at, part.faces, facing)),
+                );
+                let mut placed = spots.iter().zip(parts);
+                spots.len() == parts.len()
+                    && placed.all(|(&cell, part)| room.is_free(cell, part, site.side))
+            };
             if fits {
-                room.take(site.cell, spots.iter().copied().zip(parts), site.side);
+                match footprint {
+                    Some(footprint) => room.take_cells(footprint, site.cell),
+                    None => room.take(spots.iter().copied().zip(parts), site.side),
+                }
+                room.keep_off(site.cell);
                 let turn = ways.free_turn(site);
                 chosen.push(Chosen { site, facing, turn, choice });
             } else {
@@ -369,7 +393,8 @@ impl PlacePass {
             (self.name.as_str().into(), self.group.as_deref().map(Into::into));
         let mut items = map.take_items();
         let layer_name = self.into.as_ref().unwrap_or(&self.name);
-        let tiled = |choice: &Choice| choice.parts.iter().any(|p| matches!(p.what, What::Tile(_)));
+        let tiled =
+            |choice: &Choice| choice.parts.iter().any(|p| matches!(p.what, What::Tile { .. }));
         let mut layer = self.what.iter().any(tiled).then(|| {
             let known = map.layers.iter().position(|layer| layer.name == *layer_name);
             let number = known.unwrap_or_else(|| {
@@ -423,12 +448,13 @@ impl PlacePass {
                         });
                         told.items += 1;
                     }
-                    What::Tile(tile) => {
+                    What::Tile { name, .. } => {
                         let step = 360.0 / f32::from(lattice.turns());
                         let turns = (turn / step).round() as u8 % lattice.turns();
                         let orientation = Orientation::new(lattice, turns, false);
-                        let mut placed = Placed::new(tile).oriented(orientation);
-                        (placed.pass, placed.group) = (named.clone(), self.group.clone());
+                        let look = looks.pick(site.bits(look)).unwrap_or(0) as u32;
+                        let (pass, group) = (named.clone(), self.group.clone());
+                        let placed = Placed { orientation, look, pass, group, ..Placed::new(name) };
                         if let Some(layer) = &mut layer {
                             let number = layer.add(placed);
                             layer.set(cell, Some(number));
@@ -504,38 +530,12 @@ impl Choice {
     /// The looks of each part.
     fn looks(&self) -> Vec<Weighted> {
         let of = |part: &Part| match &part.what {
-            What::Item { looks, .. } => Weighted::new(looks.iter().copied()),
-            What::Tile(_) | What::Room => Weighted::new([]),
+            What::Item { looks, .. } | What::Tile { looks, .. } => {
+                Weighted::new(looks.iter().copied())
+            }
+            What::Room => Weighted::new([]),
         };
         self.parts.iter().map(of).collect()
-    }
-}
-
-/// Weights as whole numbers, added up.
-struct Weighted(Vec<u64>);
-
-impl Weighted {
-    fn new(weights: impl IntoIterator<Item = f64>) -> Self {
-        const PARTS: f64 = (1_u64 << 40) as f64;
-        let weights: Vec<f64> = weights.into_iter().map(|weight| weight.max(0.0)).collect();
-        let all: f64 = weights.iter().sum();
-        let mut sum = 0;
-        let part = |weight: f64| if all > 0.0 { (weight / all * PARTS).round() as u64 } else { 1 };
-        Self(
-            weights
-                .into_iter()
-                .map(|weight| {
-                    sum += part(weight);
-                    sum
-                })
-                .collect(),
-        )
-    }
-
-    fn pick(&self, bits: u64) -> Option<usize> {
-        let all = *self.0.last()?;
-        let at = scale(bits, all);
-        Some(self.0.partition_point(|&end| end <= at))
     }
 }
 

@@ -56,8 +56,8 @@ impl<'a> Ways<'a> {
         self.there.as_ref().is_none_or(|there| sides_to(layout, cell, there).next().is_some())
     }
 
-    /// The side that a thing faces there, when it is one.
-    pub(super) fn facing(&self, layout: Layout, site: Site) -> Option<Side> {
+    /// The side that a thing faces there, when it is one; `faces` is the one it faces as drawn.
+    pub(super) fn facing(&self, layout: Layout, site: Site, faces: Side) -> Option<Side> {
         let sides = around(layout.lattice());
         let towards = || {
             let all: Vec<Side> = sides_to(layout, site.cell, self.there.as_ref()?).collect();
@@ -78,6 +78,12 @@ impl<'a> Ways<'a> {
             Facing::Steps(steps) if usize::from(*steps) == sides.len() => {
                 let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
                 Some(sides[at as usize])
+            }
+            Facing::Steps(steps) if sides.len().is_multiple_of(usize::from(*steps)) => {
+                let first = sides.iter().position(|&side| side == faces)?;
+                let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
+                let step = sides.len() / usize::from(*steps);
+                Some(sides[(first + at as usize * step) % sides.len()])
             }
             Facing::Steps(_) => None,
         }

@@ -1,6 +1,6 @@
 //! What is taken already, and what is too close to it.
 
-use super::{Part, PlacePass, What};
+use super::{Footprint, Part, PlacePass, What};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Spot, Tilemap};
@@ -72,7 +72,7 @@ impl Room {
     /// Whether nothing of its kind stands in a cell, or on that side of it. Tiles lie below items.
     pub(super) fn is_free(&self, cell: Cell, part: &Part, side: Option<Side>) -> bool {
         match side {
-            _ if matches!(part.what, What::Tile(_)) => !self.tiles.get(cell),
+            _ if matches!(part.what, What::Tile { .. }) => !self.tiles.get(cell),
             Some(side) => {
                 let (cell, side) = Spot::new(self.layout, cell, Some(side)).told_from(side);
                 !self.sides.iter().any(|(known, plane)| *known == side && plane.get(cell))
@@ -81,20 +81,40 @@ impl Room {
         }
     }
 
+    /// Whether nothing stands in the cells of a footprint, and all of them lie on the map.
+    pub(super) fn has_room(&self, footprint: &Footprint, cell: Cell) -> bool {
+        footprint.around(self.layout, cell).all(|run| {
+            run.is_some_and(|ranges| !ranges.into_iter().any(|range| self.cells.any_in(range)))
+        })
+    }
+
+    /// Takes the cells of a footprint.
+    pub(super) fn take_cells(&mut self, footprint: &Footprint, cell: Cell) {
+        let extent = self.layout.extent();
+        for index in footprint.around(self.layout, cell).flatten().flatten().flatten() {
+            let cell = extent.cell(index);
+            self.cells.set(cell, true);
+            self.taken.push(Spot::new(self.layout, cell, None));
+        }
+    }
+
     pub(super) fn take<'p>(
         &mut self,
-        at: Cell,
         parts: impl Iterator<Item = (Cell, &'p Part)>,
         side: Option<Side>,
     ) {
         for (cell, part) in parts {
-            if matches!(part.what, What::Tile(_)) {
+            if matches!(part.what, What::Tile { .. }) {
                 self.tiles.set(cell, true);
                 continue;
             }
             self.fill(cell, side);
             self.taken.push(Spot::new(self.layout, cell, side));
         }
+    }
+
+    /// Nothing else of this pass stands too close to a place from now on.
+    pub(super) fn keep_off(&mut self, at: Cell) {
         let Some(close) = &mut self.close else { return };
         for &offset in &self.offsets {
             if let Some(there) = self.layout.moved(at, offset) {

@@ -19,6 +19,8 @@ pub(super) struct Names<'a> {
     pub(super) terrains: &'a Terrains,
     /// Tiles, those of shapes as well.
     pub(super) tiles: BTreeSet<String>,
+    /// How common each look is of the tiles that have several.
+    pub(super) looks: BTreeMap<String, Vec<f64>>,
     /// The tiles that carry each tag.
     pub(super) tagged: BTreeMap<String, Vec<String>>,
     /// Tags that passes so far give to cells.
@@ -57,6 +59,11 @@ impl Names<'_> {
         notes: &mut Notes,
     ) -> Condition {
         Reader { names: self, grounds }.read(value, 0, notes)
+    }
+
+    /// How common each look of a tile is; empty when it has one.
+    pub(super) fn looks_of(&self, tile: &str) -> Vec<f64> {
+        self.looks.get(tile).cloned().unwrap_or_default()
     }
 
     /// Says that nothing before a pass makes what it looks for.
@@ -108,7 +115,7 @@ impl Names<'_> {
             Becomes::Tag(tag) => {
                 self.tags.insert(tag.clone());
             }
-            Becomes::Tile { layer, placed } => {
+            Becomes::Tile { layer, placed, .. } => {
                 self.layers.insert(layer.clone());
                 self.standing.insert(placed.tile.clone());
             }

@@ -8,7 +8,7 @@ use lantern_quilt_core::passes::{
     Autotile, Becomes, ClearPass, Collapse, Condition, HOLE, NoisePass, PlacePass, Placing, Plan,
     ProfilePass, Refill, RefillError, StampPass, StandIn, TagPass, mark_holes,
 };
-use lantern_quilt_core::seed::Seed;
+use lantern_quilt_core::seed::{Keyed, Seed};
 use lantern_quilt_core::solve::{Job, Run};
 use std::path::Path;
 use thiserror::Error;
@@ -66,7 +66,7 @@ pub struct Fill {
 }
 
 /// How tiles stand for blocks of cells.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Coarse {
     /// Columns and rows of a block.
@@ -238,7 +238,8 @@ impl<'q> Making<'q> {
         let map = &mut self.made.map;
         let mut told = PassReport { name: pass.name.clone(), ..PassReport::default() };
         if let Some(coarse) = &fill.coarse {
-            told.changed = coarse.spread(&fill.collapse.layer(run), map);
+            let looks = run.seed().keyed(&[&pass.name, "look"]);
+            told.changed = coarse.spread(&fill.collapse.layer(run), looks, map);
         } else {
             let name = pass.into.as_ref().unwrap_or(&pass.name);
             let mut layer = match &self.refill {
@@ -495,7 +496,7 @@ fn blocks_of(layout: Layout, block: u32) -> Layout {
 
 impl Coarse {
     /// Makes of each cell what its block's tile says; says how many cells changed.
-    fn spread(&self, layer: &Layer, map: &mut Tilemap) -> u64 {
+    fn spread(&self, layer: &Layer, looks: Keyed, map: &mut Tilemap) -> u64 {
         let (extent, origin) = (map.layout().extent(), map.layout().extent().origin());
         let side = self.block as i32;
         let block = |cell: Cell| Cell {
@@ -509,7 +510,7 @@ impl Coarse {
             let cells = extent.iter().enumerate().filter(|&(_, cell)| tile(cell) == Some(name));
             let cells: Vec<usize> = cells.map(|(index, _)| index).collect();
             for one in all {
-                changed += one.lay(map, cells.iter().copied());
+                changed += one.lay(map, looks, cells.iter().copied());
             }
         }
         changed

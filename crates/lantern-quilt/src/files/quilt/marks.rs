@@ -47,11 +47,39 @@ pub(super) fn read_noise(
         let surface = [least, most.max(least)];
         return Step::Profile(ProfilePass { name, place, noise, surface, step, strata });
     }
-    let bands = keys.need("bands", "what low values become, then higher ones", notes);
-    let bands = bands.map(|value| value.array(notes)).unwrap_or_default();
-    let bands = bands.iter().filter_map(|value| read_band(value, &layer, names, notes)).collect();
+    let value = keys.need("bands", "what low values become, then higher ones", notes);
+    let bands = value.as_ref().map(|value| value.array(notes)).unwrap_or_default();
+    let bands: Vec<(UpTo, Becomes)> =
+        bands.iter().filter_map(|value| read_band(value, &layer, names, notes)).collect();
+    if let Some(value) = value {
+        say_too_much(&bands, &value, notes);
+    }
     keys.finish(notes);
     Step::Noise(NoisePass { name, place, noise, bands })
+}
+
+/// Says that bands hold more than all cells.
+fn say_too_much(bands: &[(UpTo, Becomes)], value: &Value<'_>, notes: &mut Notes) {
+    // What decimal fractions add up to is off by a little.
+    const ALL: f64 = 1.0 + 1e-9;
+    let ends = bands.iter().map(|(up_to, _)| match *up_to {
+        UpTo::Share(share) => (share, share),
+        UpTo::ShareBetween(least, most) => (least, most),
+        UpTo::Value(_) | UpTo::Rest => (0.0, 0.0),
+    });
+    let (least, most) = ends.fold((0.0, 0.0), |sum, ends| (sum.0 + ends.0, sum.1 + ends.1));
+    let percent = |share: f64| (share * 1000.0).round() / 10.0;
+    let (code, text) = if least > ALL {
+        let text = format!("the shares add up to {} % of the cells", percent(least));
+        (Code::BadValue, text)
+    } else if most > ALL {
+        let text = format!("the shares may add up to {} % of the cells", percent(most));
+        (Code::ShareCut, text)
+    } else {
+        return;
+    };
+    let help = "keep their sum at 1 or below; bands behind what is full get nothing";
+    notes.add(Finding::new(code, value.subject(), text).help(help), value.span.clone());
 }
 
 /// `{ depth = 3, terrain = "clay", tag = "dig" }`.
@@ -108,7 +136,7 @@ fn take_becomes(
     let tile = tile.map(|tile| {
         let (pass, group) = (laid.pass.clone(), laid.group.clone());
         let placed = Placed { pass, group, ..Placed::new(tile) };
-        Becomes::Tile { layer: laid.layer.clone(), placed }
+        Becomes::Tile { layer: laid.layer.clone(), looks: names.looks_of(&placed.tile), placed }
     });
     let all: Vec<Becomes> = terrain.into_iter().chain(tile).chain(tag).chain(height).collect();
     for one in &all {

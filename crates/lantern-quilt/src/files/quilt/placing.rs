@@ -43,7 +43,7 @@ pub(super) fn read_place(
     let parts = what.iter().flat_map(|choice| &choice.parts);
     let tiles: Vec<String> = parts
         .filter_map(|part| match &part.what {
-            What::Tile(tile) => Some(tile.clone()),
+            What::Tile { name, .. } => Some(name.clone()),
             _ => None,
         })
         .collect();
@@ -385,8 +385,9 @@ impl Reader<'_, '_, '_, '_> {
                     unknown_name("tile", &tile, name, known, notes);
                     return None;
                 }
-                let (what, faces) = (What::Tile(name.to_owned()), towards_us(self.lattice));
-                Some(Part { what, faces, at: [0; 2], offset: [0.0; 2] })
+                let looks = self.names.looks_of(name);
+                let what = What::Tile { name: name.to_owned(), looks };
+                Some(Part { what, faces: towards_us(self.lattice), at: [0; 2], offset: [0.0; 2] })
             }
             _ => {
                 let text = "what is placed is an `item` or a `tile`";

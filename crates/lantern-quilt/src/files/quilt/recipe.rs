@@ -190,11 +190,15 @@ fn known_names<'a>(stock: &Stock<'a>, grounds: &Grounds<'_>) -> Names<'a> {
     let drawn = stock.shapes.iter().flat_map(|spec| spec.set.tiles());
     tiles.extend(drawn.filter_map(|tile| tile.tile.clone()));
     let mut tagged: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    let mut looks = BTreeMap::new();
     if let Some(set) = grounds.model.set_so_far() {
         for tile in set.tiles().iter().filter(|tile| tile.is_first()) {
             for &tag in tile.tags() {
                 let name = set.tags()[tag].clone();
                 tagged.entry(name).or_default().push(tile.name().to_owned());
+            }
+            if tile.looks() > 1 {
+                looks.insert(tile.name().to_owned(), tile.look_weights());
             }
         }
     }
@@ -202,6 +206,7 @@ fn known_names<'a>(stock: &Stock<'a>, grounds: &Grounds<'_>) -> Names<'a> {
         terrains: stock.terrains,
         items: stock.items,
         tiles,
+        looks,
         tagged,
         tags: BTreeSet::new(),
         layers: BTreeSet::new(),

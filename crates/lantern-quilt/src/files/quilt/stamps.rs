@@ -10,7 +10,7 @@ use crate::files::map::read_json;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::{Cell, Extent, Layout};
 use lantern_quilt_core::map::{Terrain, Tilemap};
-use lantern_quilt_core::passes::{Condition, Many, StampPass};
+use lantern_quilt_core::passes::{Condition, Facing, Many, StampPass};
 use std::sync::Arc;
 
 /// More cells than this are no small map.
@@ -39,6 +39,12 @@ pub(super) fn read_stamp(
     let path = keys.path().to_owned();
     let mut chooser = Reader { names, grounds, lattice }.read_chooser(common, &mut keys, notes);
     keys.finish(notes);
+    if let Facing::Steps(steps @ (3 | 5..360)) = chooser.facing {
+        let text = format!("a small map cannot face {steps} ways: it turns by quarters");
+        let finding = Finding::new(Code::BadValue, Subject::Field(path.clone()), text);
+        let help = "write `facing = \"random\"`, or `steps` of 2 or 4";
+        notes.add(finding.help(help), span.clone());
+    }
     if lattice.turns() == 6 {
         let text = "small maps cannot be set in on hexagons yet";
         let finding = Finding::new(Code::NotYet, Subject::Field(path), text);
