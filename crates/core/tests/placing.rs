@@ -358,21 +358,48 @@ fn sets_turn_with_their_facing(
 
 /// Tiles that passes lay show all of their looks, as often as those are common.
 #[rstest]
-#[case::placed(true)]
-#[case::by_noise(false)]
-fn tiles_show_their_looks(#[case] placed: bool) {
-    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 60, 50).unwrap());
+#[case::placed("place")]
+#[case::by_noise("noise")]
+#[case::filled("fill")]
+#[case::filled_again("refill")]
+fn tiles_show_their_looks(#[case] by: &str) {
+    let layout = Layout::flat(Lattice::Square, 60, 50).unwrap();
+    let mut map = Tilemap::new(layout);
     let (seed, looks) = (Seed::from_number(3), vec![3.0, 1.0, 2.0]);
-    if placed {
-        let what = What::Tile { name: "flag".to_owned(), looks };
-        let part = Part { what, ..item("", Side::South) };
-        PlacePass::new("flags", alone(part)).apply(&mut map, &seed);
-    } else {
-        let placed = Placed::new("flag");
-        let becomes = Becomes::Tile { layer: "flags".to_owned(), placed, looks };
-        let bands = vec![(UpTo::Rest, becomes)];
-        let (name, place) = ("flags".to_owned(), Condition::default());
-        NoisePass { name, place, noise: Noise::new(5.0), bands }.apply(&mut map, &seed);
+    match by {
+        "place" => {
+            let what = What::Tile { name: "flag".to_owned(), looks };
+            let part = Part { what, ..item("", Side::South) };
+            PlacePass::new("flags", alone(part)).apply(&mut map, &seed);
+        }
+        "noise" => {
+            let placed = Placed::new("flag");
+            let becomes = Becomes::Tile { layer: "flags".to_owned(), placed, looks };
+            let bands = vec![(UpTo::Rest, becomes)];
+            let (name, place) = ("flags".to_owned(), Condition::default());
+            NoisePass { name, place, noise: Noise::new(5.0), bands }.apply(&mut map, &seed);
+        }
+        _ => {
+            let mut set = TilesetBuilder::new(Lattice::Square);
+            let cloth = set.socket(Socket::plain("cloth"));
+            set.tile(Tile::new("flag").all(cloth).looks(looks));
+            let collapse =
+                Collapse::new("flags", set.build().unwrap(), Constraints::default()).unwrap();
+            let mut layer = Layer::new("flags", layout.extent(), Vec::new());
+            let refill =
+                collapse.refill(layout, &layer, layout.extent(), |_| true).expect("all open");
+            let again = by == "refill";
+            let job =
+                if again { refill.job(&collapse, &seed) } else { collapse.job(layout, &seed) };
+            let mut run = job.begin().unwrap();
+            assert!(run.fill().is_filled());
+            refill.paste(&collapse, &run, &mut layer);
+            map.layers.push(if again {
+                layer
+            } else {
+                layer_of(&run, collapse.tileset(), "flags")
+            });
+        }
     }
     let layer = map.layer("flags").unwrap();
     let mut counts = [0; 3];
