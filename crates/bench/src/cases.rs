@@ -6,7 +6,7 @@ use lantern_quilt::audit::audit;
 use lantern_quilt::audit::company::audit_company;
 use lantern_quilt::audit::missing::missing_pieces;
 use lantern_quilt::audit::trial::Trials;
-use lantern_quilt::files::{Changes, LearnOptions, Quilt, learn};
+use lantern_quilt::files::{Changes, LearnOptions, Quilt, QuiltOptions, learn};
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::{Order, Scratch};
 use lantern_quilt_testkit::sets;
@@ -339,7 +339,8 @@ fn varied(name: &str, variant: Option<&str>) -> Quilt {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos");
     let path = format!("{folder}/{name}/{name}.quilt.toml");
     let changes = Changes { variant: variant.map(str::to_owned), set: Vec::new() };
-    Quilt::open_with(Path::new(&path), None, &changes).expect("the demo is sound")
+    Quilt::open_with(Path::new(&path), &QuiltOptions::new().with(changes))
+        .expect("the demo is sound")
 }
 
 /// Fills once and gives back seconds, whether it was filled, and the scratch.

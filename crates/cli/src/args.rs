@@ -2,7 +2,7 @@
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::autotile::Scheme;
-use lantern_quilt::files::Changes;
+use lantern_quilt::files::{Changes, QuiltOptions};
 use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
 use std::path::{Path, PathBuf};
@@ -168,9 +168,8 @@ pub struct Fill {
     /// Say nothing but errors
     #[arg(short, long)]
     pub quiet: bool,
-    /// The folder that pictures may lie in [default: the quilt's own]
-    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
-    pub root: Option<PathBuf>,
+    #[command(flatten)]
+    pub reading: Reading,
     /// Most cells of a map
     #[arg(long, value_name = "N", default_value_t = 1 << 26)]
     pub limit_cells: u64,
@@ -220,9 +219,8 @@ pub struct Compare {
     /// Say nothing but errors
     #[arg(short, long)]
     pub quiet: bool,
-    /// The folder that pictures may lie in [default: the quilt's own]
-    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
-    pub root: Option<PathBuf>,
+    #[command(flatten)]
+    pub reading: Reading,
     /// Most cells of a map
     #[arg(long, value_name = "N", default_value_t = 1 << 22)]
     pub limit_cells: u64,
@@ -241,9 +239,8 @@ pub struct Draw {
     pub quilt: Option<PathBuf>,
     #[command(flatten)]
     pub look: Look,
-    /// The folder that pictures may lie in [default: the quilt's own]
-    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
-    pub root: Option<PathBuf>,
+    #[command(flatten)]
+    pub reading: Reading,
 }
 
 #[derive(Debug, ClapArgs)]
@@ -272,9 +269,8 @@ pub struct Check {
     /// Cells a side of each trial map
     #[arg(long, value_name = "N", default_value_t = 64, value_parser = clap::value_parser!(u32).range(4..=512))]
     pub trial_size: u32,
-    /// The folder that pictures may lie in [default: the quilt's own]
-    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
-    pub root: Option<PathBuf>,
+    #[command(flatten)]
+    pub reading: Reading,
 }
 
 #[derive(Debug, ClapArgs)]
@@ -294,6 +290,27 @@ pub struct Learn {
     /// The edges of the sample meet
     #[arg(long)]
     pub wrap: bool,
+}
+
+/// How a quilt's files are read.
+#[derive(Clone, Debug, ClapArgs)]
+pub struct Reading {
+    /// The folder that pictures may lie in [default: the quilt's own]
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub root: Option<PathBuf>,
+    /// Most pixels of all pictures of a quilt together
+    #[arg(long, value_name = "N", default_value_t = QuiltOptions::MOST_PIXELS)]
+    pub limit_pixels: u64,
+}
+
+impl Reading {
+    pub fn options(&self) -> QuiltOptions {
+        let options = QuiltOptions::new().most_pixels(self.limit_pixels);
+        match &self.root {
+            Some(root) => options.root(root),
+            None => options,
+        }
+    }
 }
 
 /// What is changed in a quilt before it is read.
@@ -320,7 +337,7 @@ pub struct Watch {
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub film: Option<PathBuf>,
     /// Seconds of the film from the empty to the full map
-    #[arg(long, value_name = "S", default_value_t = 6.0, requires = "film")]
+    #[arg(long, value_name = "S", default_value_t = 6.0, requires = "film", value_parser = parse_seconds)]
     pub film_seconds: f32,
     /// Frames a second of the film
     #[arg(long, value_name = "N", default_value_t = 20, requires = "film", value_parser = clap::value_parser!(u16).range(1..=60))]
@@ -345,6 +362,14 @@ pub struct Look {
     /// Number columns and rows along the edges
     #[arg(long)]
     pub coordinates: bool,
+}
+
+/// As many seconds as a film may have.
+fn parse_seconds(text: &str) -> Result<f32, String> {
+    match text.parse::<f32>() {
+        Ok(seconds) if (0.1..=600.0).contains(&seconds) => Ok(seconds),
+        _ => Err("a film has 0.1 to 600 seconds".to_owned()),
+    }
 }
 
 fn parse_rung(text: &str) -> Result<Climb, String> {

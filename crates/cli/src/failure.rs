@@ -1,5 +1,6 @@
 //! Why a command failed, and the exit code that says so.
 
+use crate::output::complain;
 use lantern_quilt::files::Report;
 use std::fmt;
 use std::process::ExitCode;
@@ -14,6 +15,15 @@ pub enum Failure {
     Quilt(Box<Report>),
 }
 
+impl fmt::Display for Failure {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Job(text) | Self::Usage(text) => f.write_str(text),
+            Self::Quilt(report) => write!(f, "{report}"),
+        }
+    }
+}
+
 impl Failure {
     pub fn job(error: impl fmt::Display) -> Self {
         Self::Job(error.to_string())
@@ -26,7 +36,7 @@ impl Failure {
     pub fn print(&self) {
         match self {
             Self::Job(text) | Self::Usage(text) => {
-                anstream::eprintln!("\x1b[1;31merror\x1b[0m: {text}");
+                complain(&format!("\x1b[1;31merror\x1b[0m: {text}\n"));
             }
             Self::Quilt(report) => print_report(report),
         }
@@ -44,7 +54,7 @@ impl Failure {
 pub fn print_report(report: &Report) {
     use lantern_quilt::finding::Severity;
     const WIDTH: usize = 100;
-    anstream::eprint!("{}", report.render(true, WIDTH));
+    complain(&report.render(true, WIDTH));
     let count = |severity, one: &str| match report.count(severity) {
         0 => None,
         1 => Some(format!("1 {one}")),
@@ -58,5 +68,5 @@ pub fn print_report(report: &Report) {
     .into_iter()
     .flatten()
     .collect();
-    anstream::eprintln!("{} in {}", counts.join(", "), report.source.name);
+    complain(&format!("{} in {}\n", counts.join(", "), report.source.name));
 }

@@ -6,6 +6,8 @@ mod demos;
 mod failure;
 mod output;
 mod progress;
+mod reading;
+mod written;
 
 use args::{Args, Command};
 use clap::Parser as _;
@@ -20,7 +22,7 @@ fn main() -> ExitCode {
             // Help and version end up here too: they are not errors.
             let text = error.render();
             if error.use_stderr() {
-                anstream::eprint!("{}", text.ansi());
+                output::complain(&text.ansi().to_string());
                 return ExitCode::from(2);
             }
             output::print_styled(&text.ansi().to_string()).map(|()| true)

@@ -9,6 +9,12 @@ pub fn print_styled(text: &str) -> Result<(), Failure> {
     settle(anstream::stdout().write_all(text.as_bytes()))
 }
 
+/// Writes to standard error, with colours where they are wanted. Nobody is left to be told when that
+/// fails.
+pub fn complain(text: &str) {
+    let _ = anstream::stderr().write_all(text.as_bytes());
+}
+
 /// Prints plain text.
 pub fn print(text: &str) -> Result<(), Failure> {
     write_with(|out| out.write_all(text.as_bytes()))
@@ -21,7 +27,7 @@ pub fn tell(mut text: String, written: &[PathBuf], stdout_taken: bool) -> Result
     }
     text.push('\n');
     if stdout_taken {
-        anstream::eprint!("{text}");
+        complain(&text);
         return Ok(());
     }
     print(&text)

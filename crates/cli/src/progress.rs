@@ -45,12 +45,35 @@ impl Bar {
     }
 }
 
+/// A bar that counts frames.
+pub struct Frames(ProgressBar);
+
+impl Frames {
+    pub fn step(&self) {
+        self.0.inc(1);
+    }
+}
+
+impl Drop for Frames {
+    fn drop(&mut self) {
+        self.0.finish_and_clear();
+    }
+}
+
+/// A bar that counts the frames of a film.
+pub fn filming(frames: u64, quiet: bool) -> Frames {
+    Frames(counted("filming {wide_bar} {pos} of {len} frames, {eta} left", frames, quiet))
+}
+
 /// A bar that counts maps.
 pub fn counting(maps: u64, quiet: bool) -> ProgressBar {
+    counted("comparing {wide_bar} {pos} of {len} maps, {eta} left", maps, quiet)
+}
+
+fn counted(template: &str, all: u64, quiet: bool) -> ProgressBar {
     let target = if quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr() };
-    let bar = ProgressBar::with_draw_target(Some(maps), target);
-    let style =
-        ProgressStyle::with_template("comparing {wide_bar} {pos} of {len} maps, {eta} left");
+    let bar = ProgressBar::with_draw_target(Some(all), target);
+    let style = ProgressStyle::with_template(template);
     bar.set_style(style.unwrap_or_else(|_| ProgressStyle::default_bar()).progress_chars("=> "));
     bar
 }

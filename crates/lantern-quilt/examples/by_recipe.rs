@@ -7,7 +7,7 @@ use std::path::Path;
 
 fn main() -> Result<(), Box<dyn Error>> {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/market/market.quilt.toml");
-    let quilt = Quilt::open(&path, None)?;
+    let quilt = Quilt::open(&path)?;
     let mut making = quilt.begin(quilt.layout, &quilt.seed);
     loop {
         match making.advance()? {

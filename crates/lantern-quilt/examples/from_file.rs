@@ -7,7 +7,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let shipped = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace/terrace.quilt.toml");
     let path = std::env::args_os().nth(1).map_or_else(|| PathBuf::from(shipped), PathBuf::from);
     // A report holds every mistake of the file; printed, each is one line with its place.
-    let quilt = Quilt::open(Path::new(&path), None)?;
+    let quilt = Quilt::open(Path::new(&path))?;
     let mut run =
         quilt.job(quilt.layout, &Seed::from_text("second lamp")).expect("it fills").begin()?;
     match run.fill() {

@@ -7,7 +7,7 @@ use std::path::Path;
 
 fn main() -> Result<(), Box<dyn Error>> {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/mats/mats.quilt.toml");
-    let quilt = Quilt::open(&path, None)?;
+    let quilt = Quilt::open(&path)?;
     let mut map = quilt.make(quilt.layout, &quilt.seed, None).map;
     let autotile = quilt.recipe.iter().find_map(|pass| match &pass.step {
         Step::Autotile(autotile) => Some(autotile),

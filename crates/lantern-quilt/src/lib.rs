@@ -8,7 +8,7 @@
 //! use lantern_quilt::prelude::*;
 //! use std::path::Path;
 //!
-//! let quilt = Quilt::open(Path::new("terrace.quilt.toml"), None)?;
+//! let quilt = Quilt::open(Path::new("terrace.quilt.toml"))?;
 //! let mut run = quilt.job(quilt.layout, &quilt.seed).expect("it fills").begin()?;
 //! if run.fill().is_filled() {
 //!     let map = quilt.map_of(&run);

@@ -15,9 +15,11 @@ pub const MAX_PIXELS: u64 = 1 << 27;
 #[derive(Debug, Error)]
 #[non_exhaustive]
 pub enum PictureError {
-    /// More pixels than [`MAX_PIXELS`].
-    #[error("{width} x {height} pixels are over the limit of {MAX_PIXELS}")]
+    /// More pixels than [`MAX_PIXELS`], or than were allowed.
+    #[error("{width} x {height} pixels are over the limit of {most}")]
     TooLarge {
+        /// The most pixels.
+        most: u64,
         /// Columns.
         width: u64,
         /// Rows.
@@ -29,6 +31,16 @@ pub enum PictureError {
     /// It could not be written.
     #[error("the PNG could not be written: {0}")]
     Encode(#[from] png::EncodingError),
+}
+
+impl From<PictureError> for std::io::Error {
+    /// Where writing failed, with the kind of that error.
+    fn from(error: PictureError) -> Self {
+        match error {
+            PictureError::Encode(png::EncodingError::IoError(error)) => error,
+            error => Self::other(error),
+        }
+    }
 }
 
 /// Pixels in rows from the top.
@@ -53,7 +65,8 @@ impl Picture {
     pub fn new(width: u32, height: u32, colour: Rgba) -> Result<Self, PictureError> {
         let pixels = u64::from(width) * u64::from(height);
         if pixels > MAX_PIXELS {
-            return Err(PictureError::TooLarge { width: width.into(), height: height.into() });
+            let (width, height) = (width.into(), height.into());
+            return Err(PictureError::TooLarge { most: MAX_PIXELS, width, height });
         }
         Ok(Self { width, height, pixels: vec![colour; pixels as usize] })
     }
@@ -141,7 +154,7 @@ impl Picture {
         let (width, height) =
             (u64::from(self.width) * u64::from(scale), u64::from(self.height) * u64::from(scale));
         if width * height > MAX_PIXELS {
-            return Err(PictureError::TooLarge { width, height });
+            return Err(PictureError::TooLarge { most: MAX_PIXELS, width, height });
         }
         let mut pixels = Vec::with_capacity((width * height) as usize);
         for row in self.pixels.chunks(self.width.max(1) as usize) {
@@ -291,6 +304,15 @@ impl Picture {
     /// When it is damaged, or claims more than [`MAX_PIXELS`]; nothing is allocated before that is
     /// known.
     pub fn from_png(data: &[u8]) -> Result<Self, PictureError> {
+        Self::from_png_within(data, MAX_PIXELS)
+    }
+
+    /// As [`from_png`](Self::from_png), with a limit of one's own below [`MAX_PIXELS`].
+    ///
+    /// # Errors
+    /// As [`from_png`](Self::from_png).
+    pub fn from_png_within(data: &[u8], most: u64) -> Result<Self, PictureError> {
+        let most = most.min(MAX_PIXELS);
         let mut decoder = png::Decoder::new(Cursor::new(data));
         decoder.set_transformations(
             png::Transformations::normalize_to_color8() | png::Transformations::ALPHA,
@@ -298,12 +320,12 @@ impl Picture {
         let mut reader = decoder.read_info()?;
         let (width, height) = (reader.info().width, reader.info().height);
         let (w, h) = (u64::from(width), u64::from(height));
-        if w * h > MAX_PIXELS {
-            return Err(PictureError::TooLarge { width: w, height: h });
+        if w * h > most {
+            return Err(PictureError::TooLarge { most, width: w, height: h });
         }
         let size = reader.output_buffer_size().unwrap_or(usize::MAX);
-        if size as u64 > MAX_PIXELS * 4 {
-            return Err(PictureError::TooLarge { width: w, height: h });
+        if size as u64 > most.saturating_mul(4) {
+            return Err(PictureError::TooLarge { most, width: w, height: h });
         }
         let mut buffer = vec![0; size];
         let info = reader.next_frame(&mut buffer)?;

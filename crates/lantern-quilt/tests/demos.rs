@@ -2,7 +2,7 @@
 #![cfg(feature = "files")]
 
 use lantern_quilt::audit::trial::Trials;
-use lantern_quilt::files::{Art, Changes, Folder, Quilt, ReadError, write_json};
+use lantern_quilt::files::{Art, Changes, Folder, Quilt, QuiltOptions, ReadError, write_json};
 use lantern_quilt::finding::Code;
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::Order;
@@ -13,7 +13,7 @@ use std::path::Path;
 fn open(name: &str) -> Quilt {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos");
     let path = format!("{folder}/{name}/{name}.quilt.toml");
-    let quilt = Quilt::open(Path::new(&path), None).unwrap_or_else(|report| panic!("{report}"));
+    let quilt = Quilt::open(Path::new(&path)).unwrap_or_else(|report| panic!("{report}"));
     assert_eq!(quilt.findings.findings, [], "a demo has nothing to complain of");
     quilt
 }
@@ -80,7 +80,8 @@ fn every_order_fills_and_is_right(
 fn the_terrace_fills_by_entropy_too() {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/terrace/terrace.quilt.toml");
     let changes = Changes { variant: Some("by_entropy".to_owned()), set: Vec::new() };
-    let quilt = Quilt::open_with(&path, None, &changes).unwrap_or_else(|report| panic!("{report}"));
+    let quilt = Quilt::open_with(&path, &QuiltOptions::new().with(changes))
+        .unwrap_or_else(|report| panic!("{report}"));
     assert_eq!(quilt.collapse().unwrap().search.order, Order::Entropy);
     for seed in 0..20 {
         fill(&quilt, quilt.layout, &Seed::from_number(seed));

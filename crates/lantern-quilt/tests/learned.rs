@@ -36,7 +36,7 @@ fn learned(sample: &Picture, options: &LearnOptions) -> Learned {
 /// The tea terrace as a painted map.
 fn painted(seed: u64) -> Picture {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace/terrace.quilt.toml");
-    let quilt = Quilt::open(Path::new(path), None).unwrap();
+    let quilt = Quilt::open(Path::new(path)).unwrap();
     let extent = Extent::new(Cell::default(), [40, 30, 1]).unwrap();
     let layout = Layout::new(Lattice::Square, extent, Wrap::FLAT).unwrap();
     let mut run = quilt.collapse().unwrap().job(layout, &Seed::from_number(seed)).begin().unwrap();

@@ -1,7 +1,7 @@
 //! The demos that are made by recipes: what they promise, and that their maps stay as they are.
 #![cfg(feature = "files")]
 
-use lantern_quilt::files::{Changes, Folder, Made, Quilt, write_json};
+use lantern_quilt::files::{Changes, Folder, Made, Quilt, QuiltOptions, write_json};
 use lantern_quilt::map::{Item, Spot};
 use lantern_quilt::prelude::*;
 use proptest::prelude::*;
@@ -16,7 +16,8 @@ fn folder(name: &str) -> PathBuf {
 fn open(name: &str, variant: Option<&str>) -> Quilt {
     let path = folder(name).join(format!("{name}.quilt.toml"));
     let changes = Changes { variant: variant.map(str::to_owned), set: Vec::new() };
-    let quilt = Quilt::open_with(&path, None, &changes).unwrap_or_else(|report| panic!("{report}"));
+    let quilt = Quilt::open_with(&path, &QuiltOptions::new().with(changes))
+        .unwrap_or_else(|report| panic!("{report}"));
     assert_eq!(quilt.findings.findings, [], "a demo has nothing to complain of");
     quilt
 }

@@ -265,8 +265,16 @@ fn openness_and_film_follow_the_run() {
     let mut data = Vec::new();
     let mut options = lantern_quilt::draw::FilmOptions::default();
     (options.seconds, options.rate) = (1.0, 5);
-    let frames =
-        film(&mut job(), run.tally().steps, ground.tileset(), &art, &options, &mut data).unwrap();
+    let frames = film(
+        &mut job(),
+        run.tally().steps,
+        ground.tileset(),
+        &art,
+        &options,
+        &mut data,
+        &lantern_quilt::limits::Never,
+    )
+    .unwrap();
     assert_eq!(frames, 6);
     let reader = png::Decoder::new(std::io::Cursor::new(&data)).read_info().unwrap();
     assert_eq!(

@@ -3,16 +3,14 @@
 use crate::args;
 use crate::args::Region;
 use crate::failure::Failure;
+use crate::reading;
 use lantern_quilt::colour::grey;
-use lantern_quilt::files::{Quilt, read_json};
+use lantern_quilt::files::Quilt;
 use lantern_quilt::lattice::Extent;
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::{Collapse, HOLE, Refill, RefillError};
-use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Run;
-use std::fs::File;
-use std::io;
 use std::path::Path;
 
 /// A saved map and the cells of it that are filled again.
@@ -26,12 +24,7 @@ pub struct Kept {
 impl Kept {
     pub fn open(path: &Path, args: &args::Fill, quilt: &Quilt) -> Result<Self, Failure> {
         let usage = |error: String| Failure::Usage(format!("{}: {error}", path.display()));
-        let map = if path == Path::new("-") {
-            read_json(io::stdin().lock())
-        } else {
-            read_json(File::open(path).map_err(|error| usage(error.to_string()))?)
-        };
-        let map = map.map_err(|error| usage(error.to_string()))?;
+        let map = reading::map(path)?;
         let (found, lattice) = (map.layout().lattice(), quilt.layout.lattice());
         if found != lattice {
             return Err(usage(format!("a {found} map cannot be filled by a {lattice} quilt")));
@@ -110,8 +103,7 @@ impl Kept {
 /// Whether each cell is light in a picture of the map's size.
 fn read_mask(path: &Path, extent: Extent) -> Result<Vec<bool>, Failure> {
     let usage = |error: String| Failure::Usage(format!("{}: {error}", path.display()));
-    let data = std::fs::read(path).map_err(|error| usage(error.to_string()))?;
-    let picture = Picture::from_png(&data).map_err(|error| usage(error.to_string()))?;
+    let picture = reading::picture(path)?;
     let [width, height, depth] = extent.size();
     if depth > 1 {
         return Err(usage("box maps take no masks; write --again X,Y,Z,WxHxD".to_owned()));

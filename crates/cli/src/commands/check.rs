@@ -3,18 +3,17 @@
 use crate::args;
 use crate::failure::{Failure, print_report};
 use crate::output;
+use crate::reading;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
 use lantern_quilt::autotile::Coverage;
 use lantern_quilt::draw::{DrawOptions, NIGHT, board, draw, marked, shape_board};
-use lantern_quilt::files::{Changes, Check, Located, Quilt, Report, read_json, save_with};
+use lantern_quilt::files::{Check, Located, Quilt, Report, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::verify::{Break, verify};
 use serde_json::json;
 use std::fmt::Display;
-use std::fs::File;
-use std::io;
 use std::path::Path;
 
 /// Broken places that are listed.
@@ -24,7 +23,7 @@ const SHOWN: usize = 20;
 pub fn run(args: &args::Check) -> Result<bool, Failure> {
     let mut trials = Trials::default();
     (trials.size, trials.seeds) = (args.trial_size, args.trials);
-    let quilt = match Quilt::open(&args.quilt, args.root.as_deref()) {
+    let quilt = match Quilt::open_with(&args.quilt, &args.reading.options()) {
         Ok(quilt) => quilt,
         Err(report) if report.findings.iter().any(|f| f.finding.code == Code::UnreadableFile) => {
             return Err(Failure::Quilt(Box::new(report)));
@@ -68,8 +67,8 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
 /// What is to be said of variants and not of the quilt as it is: their values are read only by themselves.
 fn add_variants(args: &args::Check, quilt: &Quilt, check: &mut Check) {
     for name in &quilt.variants {
-        let changes = Changes { variant: Some(name.clone()), set: Vec::new() };
-        let report = match Quilt::open_with(&args.quilt, args.root.as_deref(), &changes) {
+        let options = args.reading.options().variant(name);
+        let report = match Quilt::open_with(&args.quilt, &options) {
             Ok(varied) => varied.findings,
             Err(report) => report,
         };
@@ -110,15 +109,13 @@ fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
 }
 
 fn write(path: &Path, picture: &Picture) -> Result<(), Failure> {
-    save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
-        .map_err(Failure::job)
+    save_with(path, |out| picture.write_png(out, &[]).map_err(Into::into)).map_err(Failure::job)
 }
 
 /// Every rule that a saved map breaks.
 fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, Failure> {
     let usage = |error: &dyn Display| Failure::Usage(format!("{}: {error}", path.display()));
-    let file = File::open(path).map_err(|e| usage(&e))?;
-    let map = read_json(file).map_err(|e| usage(&e))?;
+    let map = reading::map(path)?;
     let Some(collapse) = quilt.collapse() else {
         return Err(Failure::Usage(
             "--map judges what a `collapse` pass filled, and this recipe has none".to_owned(),

@@ -13,7 +13,6 @@ use lantern_quilt::limits::{Crew, Limits};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::threads::Threads;
 use serde_json::json;
-use std::io;
 use std::path::Path;
 use std::sync::Mutex;
 use std::sync::atomic::Ordering;
@@ -41,7 +40,7 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
     }
     let changes = args.changes.changes();
     let open = |changes: &Changes| {
-        Quilt::open_with(&args.quilt, args.root.as_deref(), changes)
+        Quilt::open_with(&args.quilt, &args.reading.options().with(changes.clone()))
             .map_err(|report: Report| Failure::Quilt(Box::new(report)))
     };
     let plain = open(&changes)?;
@@ -83,7 +82,7 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
     let name = if plain.title.is_empty() { "map" } else { &plain.title };
     let title = format!("{name}, seed \"{seed}\"");
     let sheet = contact_sheet(&title, &prints, columns).map_err(Failure::job)?;
-    save_with(&args.out, |out| sheet.write_png(out, &[]).map_err(io::Error::other))
+    save_with(&args.out, |out| sheet.write_png(out, &[]).map_err(Into::into))
         .map_err(Failure::job)?;
     tell(args, &shots, &rows)
 }
@@ -182,7 +181,7 @@ fn tell(args: &args::Compare, shots: &[Shot], rows: &[Row]) -> Result<(), Failur
             let depth = if depth > 1 { format!("x{depth}") } else { String::new() };
             words.extend(["--size".to_owned(), format!("{width}x{height}{depth}")]);
         }
-        if let Some(root) = &args.root {
+        if let Some(root) = &args.reading.root {
             words.extend(["--root".to_owned(), root.display().to_string()]);
         }
         words.iter().map(|word| quoted(word)).collect::<Vec<_>>().join(" ")

@@ -5,7 +5,7 @@ use crate::args;
 use crate::failure::Failure;
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::{draw, side_by_side};
-use lantern_quilt::files::{Made, Next, PassReport, Quilt, save_with};
+use lantern_quilt::files::{Made, Next, PassReport, Quilt};
 use lantern_quilt::grid::BitPlane;
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::Placing;
@@ -14,8 +14,6 @@ use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::{Outcome, Run};
 use lantern_quilt::threads::Threads;
 use serde_json::json;
-use std::io;
-use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::Duration;
 
@@ -31,7 +29,8 @@ pub struct Course {
     pub told: Vec<Told>,
     /// How long it took to make the map, without drawing.
     pub took: Duration,
-    pub written: Option<PathBuf>,
+    /// The map after each pass, side by side.
+    pub frames: Option<Picture>,
 }
 
 /// What one pass did, and how long it took.
@@ -89,14 +88,10 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
             break;
         }
     }
-    if let Some(path) = &args.steps {
-        let picture = side_by_side(&frames).map_err(Failure::job)?;
-        save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
-            .map_err(Failure::job)?;
-    }
+    let frames = args.steps.as_ref().map(|_| side_by_side(&frames));
+    let frames = frames.transpose().map_err(Failure::job)?;
     let took = told.iter().map(|one| one.took).sum();
-    let written = args.steps.clone();
-    Ok(Course { made: making.finish(), run, plain, steps, told, took, written })
+    Ok(Course { made: making.finish(), run, plain, steps, told, took, frames })
 }
 
 /// The map before the pass that `--show-where` names, and the cells it would use.

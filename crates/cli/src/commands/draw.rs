@@ -1,42 +1,33 @@
 //! `draw`: a saved map to a picture.
 
-use super::fill::{grounds, texts};
+use super::fill::grounds;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
+use crate::reading;
 use lantern_quilt::draw::draw;
-use lantern_quilt::files::{Changes, Quilt, read_json, save_with};
-use std::fs::File;
+use lantern_quilt::files::{Changes, Quilt, picture_texts, save_with};
 use std::io;
 use std::path::{Path, PathBuf};
 
 pub fn run(args: &args::Draw) -> Result<(), Failure> {
-    let from_stdin = args.map == Path::new("-");
-    let shown =
-        if from_stdin { "standard input".to_owned() } else { args.map.display().to_string() };
-    let failed = |error: &dyn std::fmt::Display| Failure::Usage(format!("{shown}: {error}"));
-    let map = if from_stdin {
-        read_json(io::stdin().lock()).map_err(|e| failed(&e))?
-    } else {
-        let file = File::open(&args.map).map_err(|e| failed(&e))?;
-        read_json(file).map_err(|e| failed(&e))?
-    };
+    let map = reading::map(&args.map)?;
     let origin = &map.origin;
     let variant = Some(origin.variant.clone()).filter(|variant| !variant.is_empty());
     let (quilt, changes) = match &args.quilt {
         Some(path) => (path.clone(), Changes::default()),
         None => (beside(args, &origin.quilt)?, Changes { variant, set: origin.set.clone() }),
     };
-    let quilt = Quilt::open_with(&quilt, args.root.as_deref(), &changes)
+    let quilt = Quilt::open_with(&quilt, &args.reading.options().with(changes))
         .map_err(|report| Failure::Quilt(Box::new(report)))?;
     let mut options = grounds(&quilt);
     options.scale = args.look.scale;
     options.grid = args.look.grid;
     options.coordinates = args.look.coordinates;
     let picture = draw(&map, &quilt.art, &options).map_err(Failure::job)?;
-    let texts = texts(&map);
+    let texts = picture_texts(&map);
     let texts: Vec<(&str, &str)> = texts.iter().map(|(k, v)| (*k, v.as_str())).collect();
-    let encode = |out: &mut dyn io::Write| picture.write_png(out, &texts).map_err(io::Error::other);
+    let encode = |out: &mut dyn io::Write| picture.write_png(out, &texts).map_err(Into::into);
     if args.out == Path::new("-") {
         return output::write_with(encode);
     }

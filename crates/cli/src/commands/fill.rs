@@ -1,16 +1,18 @@
 //! `fill`: quilt to map to files.
 
 use super::again::Kept;
-use super::course::follow;
+use super::course::{Course, follow};
 use super::passes;
 use super::summary::{Blame, Summary};
 use super::watch;
 use crate::args;
 use crate::failure::Failure;
-use crate::output;
+use crate::output::complain;
 use crate::progress::{Bar, interrupted};
-use lantern_quilt::draw::{DrawOptions, draw, pack};
-use lantern_quilt::files::{Quilt, save, save_with, write_json, write_layers};
+use crate::written::{Files, drawn_so};
+use lantern_quilt::art::TileArt;
+use lantern_quilt::draw::{DrawOptions, pack, picture_size};
+use lantern_quilt::files::{Output, OutputKind, Quilt};
 use lantern_quilt::finding::Severity;
 use lantern_quilt::lattice::{Extent, Layout};
 use lantern_quilt::map::Tilemap;
@@ -18,7 +20,6 @@ use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Outcome;
 use lantern_quilt::threads::Threads;
 use serde_json::json;
-use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Instant, SystemTime, UNIX_EPOCH};
@@ -36,83 +37,29 @@ impl args::Fill {
     }
 }
 
-/// What an output file holds.
-#[derive(Clone, Copy, PartialEq, Eq)]
-pub enum Kind {
-    Picture,
-    Json,
-    Csv,
-}
-
-pub struct Output {
-    path: PathBuf,
-    kind: Kind,
-}
-
-impl Output {
-    pub fn of(path: &Path) -> Result<Self, Failure> {
-        let kind = if path == Path::new("-") {
-            Kind::Json
-        } else {
-            match path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase).as_deref()
-            {
-                Some("png") => Kind::Picture,
-                Some("json") => Kind::Json,
-                Some("csv") => Kind::Csv,
-                _ => {
-                    return Err(Failure::Usage(format!(
-                        "cannot tell what to write to {}: end it in .png, .json or .csv, or write - for JSON on standard output",
-                        path.display()
-                    )));
-                }
-            }
-        };
-        Ok(Self { path: path.to_owned(), kind })
-    }
-
-    /// Whether it is a picture file.
-    pub fn is_picture(&self) -> bool {
-        self.kind == Kind::Picture
-    }
-
-    /// Whether it is JSON on standard output.
-    pub fn is_stdout(&self) -> bool {
-        self.path == Path::new("-")
-    }
-
-    /// `NAME.partial.EXT` beside the output.
-    fn partial(&self) -> PathBuf {
-        let name = self.path.file_name().unwrap_or_default().to_string_lossy();
-        let extension = self.path.extension().unwrap_or_default().to_string_lossy();
-        let stem = name.strip_suffix(&format!(".{extension}")).unwrap_or(&name);
-        let stem = stem.strip_suffix(".map").unwrap_or(stem);
-        self.path.with_file_name(format!("{stem}.partial.{extension}"))
-    }
-}
-
 pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let outputs = outputs(args)?;
-    let changes = args.changes.changes();
-    let mut quilt = Quilt::open_with(&args.quilt, args.root.as_deref(), &changes)
+    let options = args.reading.options().with(args.changes.changes());
+    let mut quilt = Quilt::open_with(&args.quilt, &options)
         .map_err(|report| Failure::Quilt(Box::new(report)))?;
     if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
         let count = quilt.findings.count(Severity::Warning);
         let s = if count == 1 { "" } else { "s" };
-        anstream::eprintln!(
-            "{count} warning{s} in {}; `lantern-quilt check` says more",
+        complain(&format!(
+            "{count} warning{s} in {}; `lantern-quilt check` says more\n",
             quilt.findings.source.name
-        );
+        ));
     }
-    check_folders(&outputs)?;
-    check_inputs(&args.quilt, &quilt, &outputs)?;
     passes::check_until(args, &quilt)?;
-    let sheets = sheet_outputs(args)?;
-    check_folders(&sheets)?;
-    check_inputs(&args.quilt, &quilt, &sheets)?;
     quilt.layout = sized(quilt.layout, args.size)?;
-    let watched = watch::outputs(&args.watch)?;
-    check_folders(&watched)?;
-    check_inputs(&args.quilt, &quilt, &watched)?;
+    let beside = [sheet_outputs(args)?, watch::outputs(&args.watch)?].concat();
+    for output in outputs.iter().chain(&beside) {
+        output.check_place().map_err(Failure::job)?;
+    }
+    check_inputs(&args.quilt, &quilt, outputs.iter().chain(&beside))?;
+    if args.from.is_none() {
+        check_sizes(args, &quilt, &outputs)?;
+    }
     if quilt.fills.is_empty() {
         return passes::run(args, &quilt, &outputs);
     }
@@ -149,12 +96,14 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         options.failed.extend(run.holes());
     }
     let blame = course.plain.then(|| Blame::of(&quilt, run)).flatten();
-    let mut written = write_all(&quilt, &course.made.map, &options, &outputs, done)?;
-    written.extend(course.written.clone());
-    if let Some(path) = args.sheet.as_ref().filter(|_| done) {
-        written.extend(write_sheet(path, &quilt, &course.made.map)?);
+    let mut files = Files::default();
+    files.map(&quilt, &course.made.map, &options, &outputs, done);
+    add_steps(args, &course, &mut files);
+    if done {
+        add_sheet(args, &quilt, &course.made.map, &mut files)?;
     }
-    written.extend(watch::write(&args.watch, &quilt, &seed, &course.steps)?);
+    watch::write(args, &quilt, &seed, &course.steps, &mut files)?;
+    let written = files.finish();
     let summary = Summary {
         quilt: &quilt,
         collapse,
@@ -163,11 +112,12 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         again: None,
         filled_in: course.took,
         blame,
-        written: &written,
+        written: &written.paths,
         stand_ins: &course.made.stand_ins,
         course: Some(&course),
     };
-    summary.end(args, refused, outputs.iter().any(Output::is_stdout))
+    let ended = summary.end(args, refused, outputs.iter().any(Output::is_stdout));
+    written.end(ended)
 }
 
 /// Fills part of a saved map again.
@@ -178,6 +128,7 @@ fn fill_again(
     outputs: &[Output],
 ) -> Result<(), Failure> {
     quilt.layout = kept.map.layout();
+    check_sizes(args, &quilt, outputs)?;
     let seed = seed_of(args, kept.seed());
     let started = now();
     let collapse = quilt.collapse().expect("a recipe that fills");
@@ -194,10 +145,12 @@ fn fill_again(
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
-    let mut written = write_all(&quilt, &map, &options, outputs, done)?;
-    if let Some(path) = args.sheet.as_ref().filter(|_| done) {
-        written.extend(write_sheet(path, &quilt, &map)?);
+    let mut files = Files::default();
+    files.map(&quilt, &map, &options, outputs, done);
+    if done {
+        add_sheet(args, &quilt, &map, &mut files)?;
     }
+    let written = files.finish();
     let summary = Summary {
         quilt: &quilt,
         collapse,
@@ -207,11 +160,12 @@ fn fill_again(
         filled_in,
         // Of a map that was kept the space is another one, with restrictions of its own.
         blame: None,
-        written: &written,
+        written: &written.paths,
         stand_ins: &[],
         course: None,
     };
-    summary.end(args, None, outputs.iter().any(Output::is_stdout))
+    let ended = summary.end(args, None, outputs.iter().any(Output::is_stdout));
+    written.end(ended)
 }
 
 /// The layout with another size, if one was asked for.
@@ -259,30 +213,21 @@ pub fn grounds(quilt: &Quilt) -> DrawOptions {
     options
 }
 
-/// Writes every output; a failed or stopped fill never touches them, only what lies beside.
-pub fn write_all(
-    quilt: &Quilt,
-    map: &Tilemap,
-    options: &DrawOptions,
-    outputs: &[Output],
-    done: bool,
-) -> Result<Vec<PathBuf>, Failure> {
-    let mut written = Vec::new();
-    for output in outputs {
-        let path = if done || output.is_stdout() { output.path.clone() } else { output.partial() };
-        if !done && output.is_stdout() {
-            continue;
-        }
-        write(quilt, map, options, output, &path)?;
-        if !output.is_stdout() {
-            written.push(path);
-        }
+/// Adds the picture of all steps, when it was asked for.
+pub fn add_steps(args: &args::Fill, course: &Course, files: &mut Files) {
+    if let Some((path, picture)) = args.steps.as_ref().zip(course.frames.as_ref()) {
+        files.picture(path, picture, &[]);
     }
-    Ok(written)
 }
 
-/// Writes the sheet of a map's pictures and where in it they are.
-pub fn write_sheet(path: &Path, quilt: &Quilt, map: &Tilemap) -> Result<Vec<PathBuf>, Failure> {
+/// Adds the sheet of a map's pictures and where in it they are, when it was asked for.
+pub fn add_sheet(
+    args: &args::Fill,
+    quilt: &Quilt,
+    map: &Tilemap,
+    files: &mut Files,
+) -> Result<(), Failure> {
+    let Some(path) = &args.sheet else { return Ok(()) };
     let packed = pack(map, &quilt.art).map_err(Failure::job)?;
     let layers = map.layers.iter().zip(&packed.places);
     let layers: Vec<_> =
@@ -293,24 +238,22 @@ pub fn write_sheet(path: &Path, quilt: &Quilt, map: &Tilemap) -> Result<Vec<Path
         "cell": quilt.art.cell(),
         "layers": layers,
     });
-    let other = path.with_extension("json");
-    save_with(path, |out| packed.sheet.write_png(out, &[]).map_err(io::Error::other))
-        .map_err(Failure::job)?;
-    save(&other, format!("{told}\n").as_bytes()).map_err(Failure::job)?;
-    Ok(vec![path.to_owned(), other])
+    files.picture(path, &packed.sheet, &[]);
+    files.file(&path.with_extension("json"), |out| writeln!(out, "{told}"));
+    Ok(())
 }
 
 fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
     if !args.out.is_empty() {
-        return args.out.iter().map(|path| Output::of(path)).collect();
+        return args.out.iter().map(|path| Output::of(path).map_err(Failure::usage)).collect();
     }
     let name = args.quilt.file_name().unwrap_or_default().to_string_lossy();
     let stem = name.strip_suffix(".toml").unwrap_or(&name);
     let stem = stem.strip_suffix(".quilt").unwrap_or(stem);
     let beside = |ending: &str| args.quilt.with_file_name(format!("{stem}{ending}"));
     Ok(vec![
-        Output { path: beside(".png"), kind: Kind::Picture },
-        Output { path: beside(".map.json"), kind: Kind::Json },
+        Output::new(beside(".png"), OutputKind::Picture),
+        Output::new(beside(".map.json"), OutputKind::Json),
     ])
 }
 
@@ -328,75 +271,52 @@ fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
         }
     }
     if let Some(path) = &args.sheet {
-        outputs.push(Output { path: path.with_extension("json"), kind: Kind::Json });
+        outputs.push(Output::new(path.with_extension("json"), OutputKind::Json));
     }
     Ok(outputs)
 }
 
-/// Says that a folder is missing before the work, not after it.
-fn check_folders(outputs: &[Output]) -> Result<(), Failure> {
-    for output in outputs.iter().filter(|output| !output.is_stdout()) {
-        let folder = output.path.parent().filter(|p| !p.as_os_str().is_empty());
-        if let Some(folder) = folder
-            && !folder.is_dir()
-        {
-            return Err(Failure::Job(format!(
-                "the folder {} does not exist; make it first",
-                folder.display()
-            )));
-        }
+/// Says before the work that an output would be too large, and what to do.
+fn check_sizes(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
+    let options = drawn_so(&drawn(args, quilt));
+    for output in outputs {
+        output.check_size(quilt.layout, &quilt.art, &options).map_err(|error| {
+            let others = outputs.iter().filter(|one| !one.is_picture());
+            let others: Vec<String> =
+                others.map(|one| format!("-o {}", one.path().display())).collect();
+            let without = match others.len() {
+                0 => String::new(),
+                _ => format!("; without a picture: {}", others.join(" ")),
+            };
+            Failure::Job(format!("{error}{without}"))
+        })?;
+    }
+    if let Some(path) = &args.watch.openness {
+        let cell = watch::openness_cell(quilt);
+        picture_size(quilt.layout, &TileArt::new(cell), &DrawOptions::default())
+            .map_err(|error| Failure::Job(format!("{}: {error}", path.display())))?;
     }
     Ok(())
 }
 
 /// An output that would replace the quilt or its art is a slip, whatever its name.
-fn check_inputs(path: &Path, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
+fn check_inputs<'o>(
+    path: &Path,
+    quilt: &Quilt,
+    outputs: impl Iterator<Item = &'o Output>,
+) -> Result<(), Failure> {
     let art = quilt.pictures.iter().map(|picture| path.with_file_name("").join(picture));
     let inputs: Vec<PathBuf> =
         art.chain([path.to_owned()]).filter_map(|input| input.canonicalize().ok()).collect();
-    for output in outputs.iter().filter(|output| !output.is_stdout()) {
-        if output.path.canonicalize().is_ok_and(|real| inputs.contains(&real)) {
+    for output in outputs.filter(|output| !output.is_stdout()) {
+        if output.path().canonicalize().is_ok_and(|real| inputs.contains(&real)) {
             return Err(Failure::Usage(format!(
                 "{} is read by the quilt and will not be written over; choose another name with -o",
-                output.path.display()
+                output.path().display()
             )));
         }
     }
     Ok(())
-}
-
-fn write(
-    quilt: &Quilt,
-    map: &Tilemap,
-    options: &DrawOptions,
-    output: &Output,
-    path: &Path,
-) -> Result<(), Failure> {
-    let lattice = map.layout().lattice();
-    let other = io::Error::other::<Box<dyn std::error::Error + Send + Sync>>;
-    match output.kind {
-        Kind::Picture => {
-            let picture = draw(map, &quilt.art, options).map_err(Failure::job)?;
-            let texts = texts(map);
-            let texts: Vec<(&str, &str)> = texts.iter().map(|(k, v)| (*k, v.as_str())).collect();
-            save_with(path, |out| picture.write_png(out, &texts).map_err(|e| other(e.into())))
-        }
-        Kind::Json if output.is_stdout() => return output::write_with(|out| write_json(map, out)),
-        Kind::Json => save_with(path, |out| write_json(map, out)),
-        Kind::Csv => save_with(path, |out| {
-            write_layers(&map.layers, lattice, out).map_err(|e| other(e.into()))
-        }),
-    }
-    .map_err(Failure::job)
-}
-
-/// What a picture says about itself.
-pub fn texts(map: &Tilemap) -> Vec<(&'static str, String)> {
-    vec![
-        ("Software", concat!("lantern-quilt ", env!("CARGO_PKG_VERSION")).to_owned()),
-        ("Source", map.origin.quilt.clone()),
-        ("Seed", map.origin.seed.clone()),
-    ]
 }
 
 #[expect(

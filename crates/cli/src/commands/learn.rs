@@ -3,16 +3,14 @@
 use crate::args;
 use crate::failure::{Failure, print_report};
 use crate::output;
-use lantern_quilt::files::{LearnOptions, Quilt, learn, save, save_with};
-use lantern_quilt::picture::Picture;
-use std::io;
-use std::path::Path;
+use crate::reading;
+use crate::written::Files;
+use lantern_quilt::files::{LearnOptions, Quilt, learn};
 
 pub fn run(args: &args::Learn) -> Result<(), Failure> {
     let shown = args.sample.display();
     let usage = |text: String| Failure::Usage(text);
-    let data = std::fs::read(&args.sample).map_err(|e| usage(format!("{shown}: {e}")))?;
-    let sample = Picture::from_png(&data).map_err(|e| usage(format!("{shown}: {e}")))?;
+    let sample = reading::picture(&args.sample)?;
     if args.out.exists() {
         let text = format!("{} is there already; name another with -o", args.out.display());
         return Err(usage(text));
@@ -26,14 +24,13 @@ pub fn run(args: &args::Learn) -> Result<(), Failure> {
     let learned =
         learn(&sample, &sheet, &copy, &options).map_err(|e| usage(format!("{shown}: {e}")))?;
     let beside = |name: &str| args.out.with_file_name(name);
-    let write = |path: &Path, picture: &Picture| {
-        save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
-    };
-    write(&beside(&sheet), &learned.sheet).map_err(Failure::job)?;
-    write(&beside(&copy), &sample).map_err(Failure::job)?;
-    save(&args.out, learned.quilt.as_bytes()).map_err(Failure::job)?;
+    let mut files = Files::default();
+    files.picture(&beside(&sheet), &learned.sheet, &[]);
+    files.picture(&beside(&copy), &sample, &[]);
+    files.file(&args.out, |out| out.write_all(learned.quilt.as_bytes()));
+    files.finish().end(Ok(()))?;
     // What was written is read again, so that it is known to be sound.
-    let quilt = Quilt::open(&args.out, None).map_err(|r| Failure::Quilt(Box::new(r)))?;
+    let quilt = Quilt::open(&args.out).map_err(|r| Failure::Quilt(Box::new(r)))?;
     if !quilt.findings.findings.is_empty() {
         print_report(&quilt.findings);
     }

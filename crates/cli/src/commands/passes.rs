@@ -1,12 +1,13 @@
 //! Recipes without a fill, and what the passes beside one have to say.
 
 use super::course::{Course, before, follow};
-use super::fill::{Output, drawn, seed_of, write_all, write_sheet};
+use super::fill::{add_sheet, add_steps, drawn, seed_of};
 use super::watch;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
-use lantern_quilt::files::Quilt;
+use crate::written::Files;
+use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::finding::{allowed, nearest};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
@@ -55,12 +56,14 @@ pub fn tell_made(
     let made = &course.made;
     let refused = refused(course);
     let done = refused.is_none();
-    let mut written = write_all(quilt, &made.map, &drawn(args, quilt), outputs, done)?;
-    written.extend(course.written.clone());
-    if let Some(path) = args.sheet.as_ref().filter(|_| done) {
-        written.extend(write_sheet(path, quilt, &made.map)?);
+    let mut files = Files::default();
+    files.map(quilt, &made.map, &drawn(args, quilt), outputs, done);
+    add_steps(args, course, &mut files);
+    if done {
+        add_sheet(args, quilt, &made.map, &mut files)?;
     }
-    written.extend(watch::write(&args.watch, quilt, seed, &course.steps)?);
+    watch::write(args, quilt, seed, &course.steps, &mut files)?;
+    let written = files.finish();
     let told = json!({
         "outcome": if done { "made" } else if forbidden(&made.stand_ins) { "missing shapes" } else { "too few" },
         "seed": seed.text(),
@@ -70,17 +73,17 @@ pub fn tell_made(
         "passes": course.json(),
         "stand_ins": stand_ins_json(&made.stand_ins),
         "seconds": course.took.as_secs_f64(),
-        "written": written,
+        "written": written.paths,
     });
     let stdout_taken = outputs.iter().any(Output::is_stdout);
     if args.json && !stdout_taken {
         output::print(&format!("{told}\n"))?;
     }
     if let Some(text) = refused {
-        return Err(Failure::Job(text));
+        return written.end(Err(Failure::Job(text)));
     }
     if args.quiet || args.json && !stdout_taken {
-        return Ok(());
+        return written.end(Ok(()));
     }
     let title = if quilt.title.is_empty() { "map" } else { &quilt.title };
     let layers = made.map.layers.len();
@@ -95,7 +98,8 @@ pub fn tell_made(
     text.push_str(&course.lines());
     text.push_str(&course.wishes());
     text.push_str(&stand_ins_said(&made.stand_ins));
-    output::tell(text, &written, stdout_taken)
+    let told = output::tell(text, &written.paths, stdout_taken);
+    written.end(told)
 }
 
 /// `, 12 items`, when there are any.
@@ -126,13 +130,16 @@ pub fn show_where(
     let mut options = drawn(args, quilt);
     let count = before.cells.count();
     options.chosen = Some(before.cells);
-    let written = write_all(quilt, &before.map, &options, outputs, true)?;
+    let mut files = Files::default();
+    files.map(quilt, &before.map, &options, outputs, true);
+    let written = files.finish();
     let all = quilt.layout.extent().cells();
     let text = format!("{pass}: {count} of {all} cells");
     if args.quiet {
-        return Ok(());
+        return written.end(Ok(()));
     }
-    output::tell(text, &written, outputs.iter().any(Output::is_stdout))
+    let told = output::tell(text, &written.paths, outputs.iter().any(Output::is_stdout));
+    written.end(told)
 }
 
 /// That `--until` and `--show-where` name a pass.

@@ -3,12 +3,12 @@
 use crate::args::{self, What};
 use crate::failure::Failure;
 use crate::output;
+use crate::written::Files;
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{TemplateOptions, plan_template, template};
-use lantern_quilt::files::{Quilt, save, save_with};
+use lantern_quilt::files::Quilt;
 use lantern_quilt::lattice::Lattice;
-use lantern_quilt::picture::{Picture, Rgba};
-use std::io;
+use lantern_quilt::picture::Rgba;
 use std::path::{Path, PathBuf};
 
 pub fn run(args: &args::Template) -> Result<(), Failure> {
@@ -36,11 +36,6 @@ fn kept(path: &Path) -> Result<(), Failure> {
     Ok(())
 }
 
-fn write(path: &Path, picture: &Picture) -> Result<(), Failure> {
-    save_with(path, |out| picture.write_png(out, &[]).map_err(io::Error::other))
-        .map_err(Failure::job)
-}
-
 fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
     let mut options = TemplateOptions::new(scheme);
     if args.flat && scheme == Scheme::Six {
@@ -63,8 +58,10 @@ fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
     let made = template(scheme, &file, &options).map_err(Failure::job)?;
     // Not of the same name: its map would be written over the sheet.
     let quilt = beside(args, "-try.quilt.toml")?;
-    write(&args.out, &made.sheet)?;
-    save(&quilt, made.quilt.as_bytes()).map_err(Failure::job)?;
+    let mut files = Files::default();
+    files.picture(&args.out, &made.sheet, &[]);
+    files.file(&quilt, |out| out.write_all(made.quilt.as_bytes()));
+    files.finish().end(Ok(()))?;
     output::print(&format!(
         "{} placeholders of `{scheme}`\n  {}\n  {}\npaint over them, then: lantern-quilt fill {}\n",
         made.shapes,
@@ -77,7 +74,7 @@ fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
 fn plan(args: &args::Template) -> Result<(), Failure> {
     let mut terrains: Vec<(String, Rgba)> = Vec::new();
     if let Some(path) = &args.quilt {
-        let quilt = Quilt::open(path, None).map_err(|r| Failure::Quilt(Box::new(r)))?;
+        let quilt = Quilt::open(path).map_err(|r| Failure::Quilt(Box::new(r)))?;
         for (name, colours) in &quilt.terrains {
             terrains.extend(colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255])));
         }
@@ -92,8 +89,10 @@ fn plan(args: &args::Template) -> Result<(), Failure> {
     }
     let made = plan_template([width, height], &terrains).map_err(Failure::job)?;
     let swatches = beside(args, "-colours.png")?;
-    write(&args.out, &made.plan)?;
-    write(&swatches, &made.swatches)?;
+    let mut files = Files::default();
+    files.picture(&args.out, &made.plan, &[]);
+    files.picture(&swatches, &made.swatches, &[]);
+    files.finish().end(Ok(()))?;
     output::print(&format!(
         "an empty plan of {width} x {height} cells\n  {}\n  {}\n\n{}\n[[recipe]]\npass = \"plan\"\npicture = \"{}\"\n",
         args.out.display(),

@@ -3,19 +3,20 @@
 //! Both run the fill again, which gives the same every time, and stop where there is something to
 //! show. So the fill itself is as fast as without them.
 
-use super::fill::{Output, grounds};
-use crate::args::Watch;
+use super::fill::grounds;
+use crate::args::{self, Watch};
 use crate::failure::Failure;
+use crate::progress::{filming, interrupted};
+use crate::written::Files;
 use lantern_quilt::draw::{FilmError, FilmOptions, Reel, draw, film_on, frame, openness};
-use lantern_quilt::files::{Fill, Next, Quilt, Step, save_with};
+use lantern_quilt::files::{Fill, Next, Output, Quilt, Step};
+use lantern_quilt::limits::Stop;
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::observe::Progress;
+use lantern_quilt::observe::{Progress, Silent};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::{Run, Status};
-use std::error::Error;
 use std::io;
-use std::path::PathBuf;
 
 /// The files asked for, all pictures.
 pub fn outputs(watch: &Watch) -> Result<Vec<Output>, Failure> {
@@ -32,68 +33,75 @@ pub fn outputs(watch: &Watch) -> Result<Vec<Output>, Failure> {
         .collect()
 }
 
-/// Writes what was asked for about a recipe whose fills took so many steps each; says what was written.
+/// Pixels of a cell where openness is drawn.
+pub fn openness_cell(quilt: &Quilt) -> [u32; 2] {
+    quilt.art.cell().map(|pixels| pixels.max(4))
+}
+
+/// Adds what was asked for about a recipe whose fills took so many steps each.
 pub fn write(
-    watch: &Watch,
+    args: &args::Fill,
     quilt: &Quilt,
     seed: &Seed,
     steps: &[u64],
-) -> Result<Vec<PathBuf>, Failure> {
-    let mut written = Vec::new();
+    files: &mut Files,
+) -> Result<(), Failure> {
+    let watch = &args.watch;
     if let Some(path) = &watch.openness {
-        let mut run = last_fill(quilt, seed, steps.len())?;
-        let share = u64::from(watch.openness_at);
-        let enough = |progress: Progress| {
-            progress.choosing && progress.decided * 100 >= progress.cells * share
-        };
-        while !enough(run.progress()) && run.advance(1) == Status::Working {}
-        let cell = quilt.art.cell().map(|pixels| pixels.max(4));
-        let picture = openness(&run, cell).map_err(Failure::job)?;
-        let encode = |out: &mut dyn io::Write| {
-            picture.write_png(out, &[("Seed", seed.text())]).map_err(io::Error::other)
-        };
-        save_with(path, encode).map_err(Failure::job)?;
-        written.push(path.clone());
+        let drawn = open_cells(watch, quilt, seed, steps);
+        files.file(path, |out| drawn?.write_png(out, &[("Seed", seed.text())]).map_err(Into::into));
     }
     if let Some(path) = &watch.film {
-        let shoot = |out: &mut dyn io::Write| {
-            shoot(watch, quilt, seed, steps, out).map_err(io::Error::other)
-        };
-        save_with(path, shoot).map_err(Failure::job)?;
-        written.push(path.clone());
+        files.file(path, |out| shoot(args, quilt, seed, steps, out));
     }
-    Ok(written)
+    Ok(())
+}
+
+/// How open cells were when so many of them were decided.
+fn open_cells(watch: &Watch, quilt: &Quilt, seed: &Seed, steps: &[u64]) -> io::Result<Picture> {
+    let stop = interrupted();
+    let mut run = last_fill(quilt, seed, steps.len())?;
+    let share = u64::from(watch.openness_at);
+    let enough =
+        |progress: Progress| progress.choosing && progress.decided * 100 >= progress.cells * share;
+    while !enough(run.progress()) && run.advance(1) == Status::Working {
+        if stop.requested() {
+            return Err(FilmError::Stopped.into());
+        }
+    }
+    openness(&run, openness_cell(quilt)).map_err(io::Error::other)
 }
 
 /// The last of so many fills, just begun; those before it are done.
-fn last_fill(quilt: &Quilt, seed: &Seed, fills: usize) -> Result<Run, Failure> {
+fn last_fill(quilt: &Quilt, seed: &Seed, fills: usize) -> io::Result<Run> {
     let mut making = quilt.begin(quilt.layout, seed);
     let mut left = fills;
     loop {
-        match making.advance().map_err(Failure::job)? {
+        match making.advance().map_err(io::Error::other)? {
             Next::Pass(_) => {}
             Next::Fill(job) => {
-                let mut run = job.begin().map_err(Failure::job)?;
+                let mut run = job.begin().map_err(io::Error::other)?;
                 left -= 1;
                 if left == 0 {
                     return Ok(run);
                 }
-                run.fill();
+                run.fill_with(&interrupted(), &mut Silent);
                 making.lay(&run);
             }
-            Next::End => return Err(Failure::Job("no fill was begun".to_owned())),
+            Next::End => return Err(io::Error::other("no fill was begun")),
         }
     }
 }
 
 /// Films a recipe: fills on their way, other passes by what they leave.
 fn shoot(
-    watch: &Watch,
+    args: &args::Fill,
     quilt: &Quilt,
     seed: &Seed,
     steps: &[u64],
     out: &mut dyn io::Write,
-) -> Result<(), Box<dyn Error + Send + Sync>> {
+) -> io::Result<()> {
+    let (watch, stop) = (&args.watch, interrupted());
     let mut options = FilmOptions::default();
     options.seconds = watch.film_seconds / steps.len().max(1) as f32;
     options.rate = watch.film_rate;
@@ -101,7 +109,9 @@ fn shoot(
     let mut making = quilt.begin(quilt.layout, seed);
     let shown = |map: &Tilemap| {
         // A map with nothing on it has no art to be drawn by; the night has its size.
-        draw(map, &quilt.art, &drawn).map(|picture| options.shrunk(&picture))
+        draw(map, &quilt.art, &drawn)
+            .map(|picture| options.shrunk(&picture))
+            .map_err(io::Error::other)
     };
     let passes = quilt.recipe.len();
     let mut fills = steps.iter();
@@ -121,6 +131,7 @@ fn shoot(
             _ => frames += 1,
         }
     }
+    let bar = filming(frames.into(), args.quiet);
     let mut reel: Option<Reel<&mut dyn io::Write>> = None;
     let mut out = Some(out);
     let mut begin = |reel: &mut Option<Reel<_>>, first: &Picture| -> Result<(), FilmError> {
@@ -134,24 +145,30 @@ fn shoot(
         if making.fill().is_none_or(|fill| fill.coarse.is_some()) {
             begin(&mut reel, &shown(making.map())?)?;
         }
+        if stop.requested() {
+            return Err(FilmError::Stopped.into());
+        }
         let fill = making.fill();
-        match making.advance()? {
+        match making.advance().map_err(io::Error::other)? {
             Next::Pass(_) => {}
             Next::Fill(job) => {
                 let (Some(fill), Some(&steps)) = (fill, fills.next()) else { break };
-                let mut run = job.begin()?;
+                let mut run = job.begin().map_err(io::Error::other)?;
                 if fill.coarse.is_some() {
-                    run.fill();
+                    run.fill_with(&stop, &mut Silent);
                     making.lay(&run);
                 } else {
                     let base = making.map().clone();
                     let set = fill.collapse.tileset();
-                    let shot = |run: &Run| frame(&base, run, set, &quilt.art, &options, &drawn);
-                    begin(&mut reel, &shot(&run)?)?;
+                    let shot = |run: &Run| {
+                        bar.step();
+                        frame(&base, run, set, &quilt.art, &options, &drawn)
+                    };
+                    begin(&mut reel, &shot(&run).map_err(io::Error::other)?)?;
                     let Some(reel) = &mut reel else { break };
                     reel.hold(1.0 / f32::from(options.rate.max(1)))?;
                     let frames = options.frames(steps);
-                    film_on(reel, &mut run, steps, frames, &shot, last)?;
+                    film_on(reel, &mut run, steps, frames, &shot, last, &stop)?;
                     making.lay(&run);
                     continue;
                 }

@@ -8,6 +8,7 @@ use super::place::Placement;
 use super::{DrawError, DrawOptions, draw, mark};
 use crate::art::TileArt;
 use crate::picture::Picture;
+use lantern_quilt_core::limits::Stop;
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::passes::layer_of;
 use lantern_quilt_core::solve::{Outcome, Run, Status};
@@ -44,6 +45,20 @@ pub enum FilmError {
     /// It could not be written.
     #[error("the film could not be written: {0}")]
     Write(#[from] png::EncodingError),
+    /// The caller asked for it.
+    #[error("stopped")]
+    Stopped,
+}
+
+impl From<FilmError> for std::io::Error {
+    /// Where writing failed, with the kind of that error.
+    fn from(error: FilmError) -> Self {
+        match error {
+            FilmError::Write(png::EncodingError::IoError(error)) => error,
+            FilmError::Stopped => Self::other("stopped"),
+            error => Self::other(error),
+        }
+    }
 }
 
 /// Most frames of a film.
@@ -147,7 +162,7 @@ impl FilmOptions {
 /// cell that ran out is marked. Says how many frames there are. O(frames x pixels).
 ///
 /// # Errors
-/// When there is no art, a frame would be too large, or `out` fails.
+/// When there is no art, a frame would be too large, `out` fails, or `stop` asks to.
 pub fn film(
     run: &mut Run,
     steps: u64,
@@ -155,12 +170,13 @@ pub fn film(
     art: &TileArt,
     options: &FilmOptions,
     out: impl Write,
+    stop: &dyn Stop,
 ) -> Result<u32, FilmError> {
     let frames = options.frames(steps);
     let base = Tilemap::new(run.space().layout());
     let shot = |run: &Run| frame(&base, run, tileset, art, options, &DrawOptions::default());
     let mut reel = Reel::begin(out, &shot(run)?, frames, options, run.seed().text())?;
-    film_on(&mut reel, run, steps, frames, &shot, 2.0)?;
+    film_on(&mut reel, run, steps, frames, &shot, 2.0, stop)?;
     reel.finish()?;
     Ok(frames + 1)
 }
@@ -169,7 +185,7 @@ pub fn film(
 /// run is ended. `shot` draws it as it is.
 ///
 /// # Errors
-/// When a frame cannot be drawn or written.
+/// When a frame cannot be drawn or written, or `stop` asks to.
 pub fn film_on<W: Write>(
     reel: &mut Reel<W>,
     run: &mut Run,
@@ -177,15 +193,28 @@ pub fn film_on<W: Write>(
     frames: u32,
     shot: &dyn Fn(&Run) -> Result<Picture, DrawError>,
     last: f32,
+    stop: &dyn Stop,
 ) -> Result<(), FilmError> {
+    /// Steps between two looks at `stop`.
+    const SLICE: u64 = 4096;
+    let advance = |run: &mut Run, mut steps: u64| loop {
+        if stop.requested() {
+            return Err(FilmError::Stopped);
+        }
+        let slice = steps.min(SLICE);
+        steps -= slice;
+        if run.advance(slice) == Status::Ended || steps == 0 {
+            return Ok(());
+        }
+    };
     for frame in 1..=frames {
         // Each frame's share of the steps, so that rounding never adds up.
         let share = |frame: u32| steps * u64::from(frame) / u64::from(frames);
         if frame == frames {
-            while run.advance(4096) == Status::Working {}
+            advance(run, u64::MAX)?;
             reel.hold(last)?;
         } else {
-            run.advance(share(frame) - share(frame - 1));
+            advance(run, share(frame) - share(frame - 1))?;
         }
         reel.show(&shot(run)?)?;
     }

@@ -94,6 +94,29 @@ pub enum DrawError {
     NoArt,
 }
 
+/// Columns and rows of the picture that [`draw`] makes of a map of that layout, coordinates along the
+/// edges aside. O(1).
+///
+/// # Errors
+/// When there is no art, or the picture would be too large.
+pub fn picture_size(
+    layout: Layout,
+    art: &TileArt,
+    options: &DrawOptions,
+) -> Result<[u32; 2], DrawError> {
+    let scale = u64::from(options.scale.max(1));
+    // Terrain alone can be seen without any art.
+    let bare = art.cell().contains(&0) && !options.grounds.is_empty();
+    let place = Placement::new(layout, if bare { BARE } else { art.cell() });
+    let (width, height) = place.ok_or(DrawError::NoArt)?.size();
+    let (width, height) = (width.saturating_mul(scale), height.saturating_mul(scale));
+    let most = crate::picture::MAX_PIXELS;
+    if width.saturating_mul(height) > most {
+        return Err(PictureError::TooLarge { most, width, height }.into());
+    }
+    Ok([width as u32, height as u32])
+}
+
 /// Draws the tile layers of a map from the ground up, then its items, row by row from the north;
 /// markers as labelled pins.
 ///
@@ -108,14 +131,9 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     let bare = art.cell().contains(&0) && map.layers.is_empty() && !options.grounds.is_empty();
     let cell = if bare { BARE } else { art.cell() };
     let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?;
+    picture_size(map.layout(), art, options)?;
     let (width, height) = place.size();
-    let (wide, high) = (width * u64::from(scale), height * u64::from(scale));
-    let too_large = || PictureError::TooLarge { width: wide, height: high };
-    if wide * high > crate::picture::MAX_PIXELS {
-        return Err(too_large().into());
-    }
-    let (width, height) = (width as u32, height as u32);
-    let mut picture = Picture::new(width, height, NIGHT)?;
+    let mut picture = Picture::new(width as u32, height as u32, NIGHT)?;
     let level = options.level.unwrap_or(map.layout().extent().origin().z);
     ground::lay(&mut picture, map, &options.grounds, place, level);
     for layer in &map.layers {

@@ -3,7 +3,7 @@
 use super::place::Placement;
 use super::text::{label, label_width};
 use super::{DrawError, INK, NIGHT, mark};
-use crate::picture::{Picture, Rgba};
+use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::solve::Run;
 
 /// From nearly decided to wide open.
@@ -40,7 +40,8 @@ pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
     let poses = run.rules().poses().len();
     let place = Placement::new(layout, cell).ok_or(DrawError::NoArt)?;
     let (width, height) = place.size();
-    let too_large = || crate::picture::PictureError::TooLarge { width, height };
+    let most = crate::picture::MAX_PIXELS;
+    let too_large = || PictureError::TooLarge { most, width, height };
     let size = |v: u64| u32::try_from(v).map_err(|_| too_large());
     let mut counts: Vec<usize> =
         std::iter::successors(Some(2), |n| Some(n * 2)).take_while(|&n| n < poses).collect();

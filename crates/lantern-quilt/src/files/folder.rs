@@ -1,5 +1,6 @@
 //! Files beside a quilt: read by relative path, never outside the folder.
 
+use std::fs::File;
 use std::io::{self, Read as _};
 use std::path::{Component, Path, PathBuf};
 use thiserror::Error;
@@ -23,12 +24,47 @@ pub enum ReadError {
         /// The full path.
         path: PathBuf,
     },
-    /// More than 256 MiB.
-    #[error("the file is larger than {} MiB", MAX_BYTES >> 20)]
-    TooLarge,
+    /// More bytes than are read.
+    #[error("the file is larger than {} MiB", most >> 20)]
+    TooLarge {
+        /// The most bytes that are read.
+        most: u64,
+    },
+    /// A folder, a device or a pipe.
+    #[error("it is not a regular file")]
+    NotRegular,
     /// Anything else.
     #[error(transparent)]
     Io(#[from] io::Error),
+}
+
+/// Opens a regular file of at most so many bytes. Devices and pipes are never opened: they may have no end.
+///
+/// # Errors
+/// When there is none, it is larger, or it may not be read.
+pub fn open_file(path: &Path, most: u64) -> Result<File, ReadError> {
+    let about = std::fs::metadata(path).map_err(|error| match error.kind() {
+        io::ErrorKind::NotFound => ReadError::Missing { path: path.to_owned() },
+        _ => ReadError::Io(error),
+    })?;
+    if !about.is_file() {
+        return Err(ReadError::NotRegular);
+    }
+    if about.len() > most {
+        return Err(ReadError::TooLarge { most });
+    }
+    Ok(File::open(path)?)
+}
+
+/// Reads a regular file of at most so many bytes.
+///
+/// # Errors
+/// As [`open_file`].
+pub fn read_file(path: &Path, most: u64) -> Result<Vec<u8>, ReadError> {
+    let mut data = Vec::new();
+    // It may grow while it is read.
+    open_file(path, most)?.take(most + 1).read_to_end(&mut data)?;
+    if data.len() as u64 > most { Err(ReadError::TooLarge { most }) } else { Ok(data) }
 }
 
 /// Where a quilt's files come from.
@@ -111,10 +147,7 @@ fn climbs_out(path: &Path) -> bool {
 
 impl Art for Folder {
     fn read(&self, path: &str) -> Result<Vec<u8>, ReadError> {
-        let file = std::fs::File::open(self.resolve(path)?)?;
-        let mut data = Vec::new();
-        file.take(MAX_BYTES + 1).read_to_end(&mut data)?;
-        if data.len() as u64 > MAX_BYTES { Err(ReadError::TooLarge) } else { Ok(data) }
+        read_file(&self.resolve(path)?, MAX_BYTES)
     }
 
     fn near(&self, path: &str) -> Vec<String> {

@@ -6,16 +6,19 @@
 mod folder;
 mod learn;
 pub(crate) mod map;
+mod outputs;
 mod quilt;
 mod report;
-mod save;
 
-pub use folder::{Art, Folder, ReadError};
+pub use folder::{Art, Folder, ReadError, open_file, read_file};
 pub use learn::{LearnError, LearnOptions, Learned, MOST_PIECES, learn};
 pub use map::{MapError, read_csv, read_json, write_csv, write_json, write_layers};
+pub use outputs::{
+    Batch, Committed, Output, OutputError, OutputKind, OutputOptions, SaveError, picture_texts,
+    save, save_with,
+};
 pub use quilt::{
-    Changes, Check, Coarse, Fill, Made, MakeError, Making, Next, Pass, PassReport, Quilt, Said,
-    Step, quilt_schema,
+    Changes, Check, Coarse, Fill, Made, MakeError, Making, Next, Pass, PassReport, Quilt,
+    QuiltOptions, Said, Step, quilt_schema,
 };
 pub use report::{Located, Report, Source, UnknownCells};
-pub use save::{SaveError, save, save_with};

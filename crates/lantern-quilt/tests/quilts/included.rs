@@ -163,7 +163,7 @@ fn the_schema_refuses_what_the_reader_refuses(#[case] from: &str, #[case] to: &s
 #[test]
 fn a_demo_includes_its_ground() {
     let path = format!("{DOCS}/../demos/festival/festival.quilt.toml");
-    let quilt = Quilt::open(Path::new(&path), None).unwrap();
+    let quilt = Quilt::open(Path::new(&path)).unwrap();
     assert_eq!(quilt.findings.included.len(), 1);
     assert!(quilt.findings.included[0].name.ends_with("festival/green.quilt.toml"));
     // Without its folder it cannot be read.

@@ -1,7 +1,7 @@
 //! Quilt files: what they mean, and every mistake with its place.
 #![cfg(feature = "files")]
 
-use lantern_quilt::files::{Art, Quilt, ReadError, Report};
+use lantern_quilt::files::{Art, Quilt, QuiltOptions, ReadError, Report};
 use lantern_quilt::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeMap;
@@ -386,10 +386,10 @@ fn paths_stay_inside_the_folder(#[case] path: &str, #[case] code: &str) {
     std::os::unix::fs::symlink(&secret, inner.join("link.png")).unwrap();
     let file = inner.join("a.quilt.toml");
     std::fs::write(&file, GOOD.replace("tiles.png", path)).unwrap();
-    let report = Quilt::open(&file, None).unwrap_err();
+    let report = Quilt::open(&file).unwrap_err();
     assert!(report.to_string().contains(&format!("error[{code}]")), "{report}");
     // A wider root lets the link and the parent folder through.
-    let opened = Quilt::open(&file, Some(folder.path()));
+    let opened = Quilt::open_with(&file, &QuiltOptions::new().root(folder.path()));
     assert_eq!(
         opened.is_ok(),
         ["../secret.png", "link.png", "sub/../../secret.png"].contains(&path)

@@ -95,7 +95,7 @@ fn changed(variant: Option<&str>, set: &[&str]) -> Result<Quilt, Report> {
         variant: variant.map(str::to_owned),
         set: set.iter().map(|&set| set.to_owned()).collect(),
     };
-    Quilt::read_with(YARD, "a.quilt.toml", &pictures(), &changes)
+    Quilt::read_with(YARD, "a.quilt.toml", &pictures(), &QuiltOptions::new().with(changes))
 }
 
 fn made(quilt: &Quilt) -> Tilemap {

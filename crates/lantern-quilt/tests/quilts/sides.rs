@@ -56,7 +56,16 @@ fn looks_change_the_picture_and_nothing_else() {
     let (set, filming) =
         (quilt.collapse().unwrap().tileset(), lantern_quilt::draw::FilmOptions::default());
     let mut film = Vec::new();
-    lantern_quilt::draw::film(&mut run, 900, set, &quilt.art, &filming, &mut film).unwrap();
+    lantern_quilt::draw::film(
+        &mut run,
+        900,
+        set,
+        &quilt.art,
+        &filming,
+        &mut film,
+        &lantern_quilt::limits::Never,
+    )
+    .unwrap();
     let mut reader = png::Decoder::new(std::io::Cursor::new(&film)).read_info().unwrap();
     let frames = reader.info().animation_control().unwrap().num_frames;
     let mut last = vec![0; reader.output_buffer_size().unwrap()];

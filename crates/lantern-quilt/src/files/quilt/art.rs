@@ -7,7 +7,7 @@ use super::shapes::ShapeSpec;
 use super::tile::{LookSpec, PictureSpec};
 use crate::art::{Look, TileArt};
 use crate::files::folder::{Art, ReadError};
-use crate::picture::{Picture, Rgba};
+use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::finding::{Code, Finding, Subject, nearest};
 use lantern_quilt_core::lattice::Lattice;
 use std::collections::{BTreeMap, BTreeSet};
@@ -21,8 +21,10 @@ const NAMED: usize = 8;
 pub(super) struct Load<'a> {
     pub(super) art: &'a dyn Art,
     /// The folder of each of the quilt's files.
-    pub(super) folders: &'a [&'a str],
+    pub(super) folders: Vec<&'a str>,
     pub(super) hash: &'a mut Xxh3,
+    /// Pixels that pictures may still have.
+    pub(super) pixels_left: u64,
 }
 
 /// A sheet as read; `picture` is missing when it could not be.
@@ -197,8 +199,22 @@ impl Load<'_> {
         };
         self.hash.update(&data);
         notes.pictures.push(path.clone());
-        match Picture::from_png(&data) {
-            Ok(picture) => Some(picture),
+        match Picture::from_png_within(&data, self.pixels_left) {
+            Ok(picture) => {
+                self.pixels_left -= picture.pixels().len() as u64;
+                Some(picture)
+            }
+            Err(PictureError::TooLarge { width, height, .. }) => {
+                let left = self.pixels_left;
+                let text = format!(
+                    "picture `{file}`: {width} x {height} pixels are over the limit; {left} are left \
+                     for all pictures of the quilt"
+                );
+                let finding = Finding::new(Code::BadPicture, subject(), text);
+                let help = "make it smaller, or raise the limit: `--limit-pixels`";
+                notes.add(finding.help(help), span.clone());
+                None
+            }
             Err(error) => {
                 let text = format!("picture `{file}`: {error}");
                 let finding = Finding::new(Code::BadPicture, subject(), text);

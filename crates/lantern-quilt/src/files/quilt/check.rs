@@ -56,7 +56,7 @@ impl Quilt {
     /// use lantern_quilt::audit::trial::Trials;
     /// use lantern_quilt::files::Quilt;
     ///
-    /// let quilt = Quilt::open("terrace.quilt.toml".as_ref(), None)?;
+    /// let quilt = Quilt::open("terrace.quilt.toml".as_ref())?;
     /// let check = quilt.check(Some(&Trials::default()));
     /// print!("{}", check.report.render(false, 100));
     /// # Ok::<(), lantern_quilt::files::Report>(())

@@ -138,7 +138,7 @@ pub enum Next {
 /// ```no_run
 /// use lantern_quilt::files::{Next, Quilt};
 ///
-/// let quilt = Quilt::open(std::path::Path::new("market.quilt.toml"), None)?;
+/// let quilt = Quilt::open(std::path::Path::new("market.quilt.toml"))?;
 /// let mut making = quilt.begin(quilt.layout, &quilt.seed);
 /// loop {
 ///     match making.advance()? {

@@ -20,6 +20,7 @@ mod making;
 mod map;
 mod marks;
 mod model;
+mod options;
 mod pairs;
 mod pass;
 mod place;
@@ -34,7 +35,7 @@ mod stamps;
 mod terrains;
 mod tile;
 
-use super::folder::{Art, Folder};
+use super::folder::{Art, Folder, read_file};
 use super::report::{Located, Report, Source};
 use crate::art::{NearSeam, TileArt};
 use art::Load;
@@ -52,6 +53,7 @@ use lantern_quilt_core::seed::Seed;
 use lantern_quilt_core::tileset::Tileset;
 pub use making::{Coarse, Fill, Made, MakeError, Making, Next, Pass, PassReport, Step};
 use map::read_map;
+pub use options::QuiltOptions;
 pub use said::Said;
 pub use schema::quilt_schema;
 use shapes::ShapeSpec;
@@ -62,6 +64,9 @@ use xxhash_rust::xxh3::Xxh3;
 
 /// The quilt versions this program reads.
 const VERSION: i64 = 1;
+
+/// The most bytes of a quilt's text: 16 MiB.
+const MOST_TEXT: u64 = 16 << 20;
 
 /// A quilt, read and checked: everything a fill and a picture need.
 #[derive(Debug)]
@@ -99,19 +104,19 @@ pub struct Quilt {
 }
 
 impl Quilt {
-    /// Reads a quilt and its art; `root` (by default the quilt's folder) bounds where art may lie.
+    /// Reads a quilt and its art, which must lie in the quilt's folder.
     ///
     /// # Errors
     /// Every mistake found, with its place.
-    pub fn open(path: &Path, root: Option<&Path>) -> Result<Self, Report> {
-        Self::open_with(path, root, &Changes::default())
+    pub fn open(path: &Path) -> Result<Self, Report> {
+        Self::open_with(path, &QuiltOptions::new())
     }
 
-    /// As [`open`](Self::open), in one of its variants or with other values.
+    /// As [`open`](Self::open), in one of its variants, with other values, or with art from elsewhere.
     ///
     /// # Errors
     /// Every mistake found, with its place.
-    pub fn open_with(path: &Path, root: Option<&Path>, changes: &Changes) -> Result<Self, Report> {
+    pub fn open_with(path: &Path, options: &QuiltOptions) -> Result<Self, Report> {
         let name = path.display().to_string();
         let unreadable = |code, text: String| Report {
             source: Source { name: name.clone(), text: String::new() },
@@ -123,7 +128,7 @@ impl Quilt {
             }],
             unknown: Vec::new(),
         };
-        let data = std::fs::read(path)
+        let data = read_file(path, MOST_TEXT)
             .map_err(|e| unreadable(Code::UnreadableFile, format!("cannot read the quilt: {e}")))?;
         let text = String::from_utf8(data).map_err(|e| {
             let valid = &e.as_bytes()[..e.utf8_error().valid_up_to()];
@@ -132,11 +137,8 @@ impl Quilt {
             unreadable(Code::NotText, text)
         })?;
         let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
-        let mut art = Folder::new(folder);
-        if let Some(root) = root {
-            art = art.within(root);
-        }
-        Self::read_with(&text, &name, &art, changes)
+        let art = Folder::new(folder).within(options.root_or(folder));
+        Self::read_with(&text, &name, &art, options)
     }
 
     /// Reads a quilt from text, with art from anywhere; `name` is what messages call the text.
@@ -144,13 +146,13 @@ impl Quilt {
     /// # Errors
     /// Every mistake found, with its place.
     pub fn read(text: &str, name: &str, art: &dyn Art) -> Result<Self, Report> {
-        Self::read_with(text, name, art, &Changes::default())
+        Self::read_with(text, name, art, &QuiltOptions::new())
     }
 
     /// As [`read`](Self::read), in one of its variants or with other values.
     ///
     /// ```
-    /// use lantern_quilt::files::{Changes, Folder, Quilt};
+    /// use lantern_quilt::files::{Folder, Quilt, QuiltOptions};
     ///
     /// let text = r#"
     /// quilt = 1
@@ -158,7 +160,7 @@ impl Quilt {
     /// terrains.moss = "m"
     /// recipe = [{ pass = "noise", name = "ground", bands = [{ terrain = "moss" }] }]
     /// "#;
-    /// let wide = Changes { set: vec!["map.size=[12, 8]".into()], ..Changes::default() };
+    /// let wide = QuiltOptions::new().set("map.size=[12, 8]");
     /// let quilt = Quilt::read_with(text, "small", &Folder::new("."), &wide)?;
     /// assert_eq!(quilt.layout.extent().width(), 12);
     /// # Ok::<(), lantern_quilt::files::Report>(())
@@ -170,8 +172,9 @@ impl Quilt {
         text: &str,
         name: &str,
         art: &dyn Art,
-        changes: &Changes,
+        options: &QuiltOptions,
     ) -> Result<Self, Report> {
+        let changes = options.changes();
         let mut notes = Notes::default();
         let mut hash = Xxh3::new();
         hash.update(text.as_bytes());
@@ -184,7 +187,13 @@ impl Quilt {
             base += source.text.len() + 1;
             sources.push(source);
         }
-        let quilt = read(&documents, (changes, &texts), art, &mut notes, &mut hash);
+        let load = Load {
+            art,
+            folders: documents.iter().map(|document| &*document.folder).collect(),
+            hash: &mut hash,
+            pixels_left: options.pixels(),
+        };
+        let quilt = read(&documents, (changes, &texts), load, &mut notes);
         let mut findings = notes.findings;
         findings.sort_by_key(|f| {
             (f.span.as_ref().map_or(0, |span| span.start), std::cmp::Reverse(f.finding.severity()))
@@ -215,9 +224,8 @@ const SHARED: &str = "an included file gives sheets, sockets, tiles, items, shap
 fn read(
     documents: &[Document],
     (changes, texts): (&Changes, &[Change]),
-    art: &dyn Art,
+    mut load: Load<'_>,
     notes: &mut Notes,
-    hash: &mut Xxh3,
 ) -> Option<Quilt> {
     let mut parsed = Vec::new();
     for document in documents {
@@ -248,7 +256,6 @@ fn read(
         });
         tops.push(top);
     }
-    let folders: Vec<&str> = documents.iter().map(|document| &*document.folder).collect();
     let sampled = tops.last().is_some_and(|top| top.has("sample"));
     let top = tops.last_mut().expect("the quilt itself");
     let title = top.take("title").and_then(|v| v.text(notes)).unwrap_or_default().to_owned();
@@ -261,7 +268,6 @@ fn read(
     let tolerance = read_seams(top.take("seams"), notes);
     let terrains = terrains::read_terrains(top, notes);
     // Everything is read before anything is given up, so that all mistakes are found.
-    let mut load = Load { art, folders: &folders, hash };
     let sheets = art::read_sheets(&mut tops, &mut load, notes);
     let lattice = lattice.unwrap_or(Lattice::Square);
     let mut model = model::read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);

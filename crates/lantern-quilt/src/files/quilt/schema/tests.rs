@@ -3,6 +3,7 @@
 use super::quilt_schema;
 use crate::files::folder::Folder;
 use crate::files::quilt::Changes;
+use crate::files::quilt::art::Load;
 use crate::files::quilt::cursor::Notes;
 use crate::files::quilt::documents::{Document, gather};
 use std::collections::{BTreeMap, BTreeSet};
@@ -75,7 +76,9 @@ fn the_schema_has_the_keys_of_the_reader() {
     let documents: Vec<Document> =
         gather(EVERY_TABLE, "every", &folder, &mut notes, &mut hash).documents;
     let none = (&Changes::default(), &[][..]);
-    crate::files::quilt::read(&documents, none, &folder, &mut notes, &mut hash);
+    let folders = documents.iter().map(|document| &*document.folder).collect();
+    let load = Load { art: &folder, folders, hash: &mut hash, pixels_left: 0 };
+    crate::files::quilt::read(&documents, none, load, &mut notes);
     let schema = quilt_schema(false);
     let keys = |of: &str| -> BTreeSet<String> {
         let of = if of.is_empty() { &schema } else { &schema["$defs"][of] };
