@@ -113,6 +113,8 @@ codes! {
     UnseenTile = "unseen-tile", Warning;
     /// A socket that no tile carries.
     UnusedSocket = "unused-socket", Warning;
+    /// A tile in one pose stands in a sample that is turned, and would look different if it turned too.
+    StillTile = "still-tile", Warning;
     /// Tiles that count as one for learning, to no effect.
     IdleAlike = "idle-alike", Warning;
     /// A cell of a sheet that no tile shows.

@@ -5,6 +5,7 @@ use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::files::{Art, LearnError, LearnOptions, Learned, Quilt, ReadError, learn};
 use lantern_quilt::prelude::*;
 use lantern_quilt::verify::verify;
+use rstest::rstest;
 use std::collections::BTreeMap;
 use std::path::Path;
 
@@ -94,9 +95,9 @@ fn a_learned_quilt_makes_maps_like_its_sample() {
     assert!(steered * 2.0 < free, "{steered} against {free}");
 }
 
-/// Four pictures: one the same in all turns, one in two, one in none, and a turned copy of that.
+/// Three pictures: one the same in all turns, one in two with its quarter turn, one in none with one.
 #[test]
-fn turned_copies_join_where_no_pose_would_stand_twice() {
+fn turned_copies_join_in_as_many_poses_as_look_different() {
     let colours = [[9, 9, 9, 255], [200, 0, 0, 255], [0, 0, 200, 255]];
     let cells: [[usize; 4]; 5] =
         [[0, 0, 0, 0], [1, 0, 0, 1], [0, 1, 1, 0], [2, 0, 0, 0], [0, 2, 0, 0]];
@@ -108,7 +109,7 @@ fn turned_copies_join_where_no_pose_would_stand_twice() {
     }
     let mut options = LearnOptions::default();
     options.cell = [2, 2];
-    for (join, pieces, poses) in [(false, 5, 5), (true, 4, 3 + 4)] {
+    for (join, pieces, poses) in [(false, 5, 5), (true, 3, 1 + 2 + 4)] {
         options.join = join;
         let learned = learned(&sample, &options);
         // The sixth cell is transparent and no tile.
@@ -120,6 +121,64 @@ fn turned_copies_join_where_no_pose_would_stand_twice() {
         let [fourth, fifth] = [shown[3].unwrap(), shown[4].unwrap()];
         assert_eq!(fourth.0 == fifth.0, join);
         assert_eq!(fifth.1.turns(), u8::from(join));
+    }
+}
+
+/// A sample of cells of 4 x 4 pixels, drawn in letters: water that runs down or across, a bend, a plain
+/// cell and a lamp that stands upright.
+fn drawn(rows: &[&str]) -> Picture {
+    let mut sample = Picture::new(rows[0].len() as u32 * 4, rows.len() as u32 * 4, [0; 4]).unwrap();
+    let wet = |letter: u8, x: u32, y: u32| match letter {
+        b'|' => x == 1 || x == 2,
+        b'-' => y == 1 || y == 2,
+        b'L' => (x == 1 || x == 2) && y < 3 || (y == 1 || y == 2) && x > 0,
+        b'J' => (x == 1 || x == 2) && y < 3 || (y == 1 || y == 2) && x < 3,
+        b'i' => x == 2 && y == 1,
+        _ => false,
+    };
+    for (row, letters) in rows.iter().enumerate() {
+        for (column, letter) in letters.bytes().enumerate() {
+            for (x, y) in (0..4).flat_map(|y| (0..4).map(move |x| (x, y))) {
+                let colour = if wet(letter, x, y) { [40, 90, 200, 255] } else { [30, 80, 40, 255] };
+                sample.set(column as u32 * 4 + x, row as u32 * 4 + y, colour);
+            }
+        }
+    }
+    sample
+}
+
+/// Rivers never tear: where water leaves a cell, it enters the next.
+#[rstest]
+#[case::both_ways(&[".|...|.", "-J...L-", "......."], Some(4), &[1, 2, 4])]
+#[case::one_way_only(&[".|..", ".|..", ".|.."], Some(2), &[1, 1])]
+#[case::upright(&[".|..", ".|i.", ".|.."], None, &[1, 1, 1])]
+fn lines_are_joined_whole(
+    #[case] rows: &[&str],
+    #[case] turns: Option<u8>,
+    #[case] poses: &[usize],
+) {
+    let sample = drawn(rows);
+    let mut options = LearnOptions::default();
+    (options.cell, options.join, options.wrap) = ([4, 4], true, turns.is_none());
+    let learned = learned(&sample, &options);
+    let quilt = quilt(&learned, &sample);
+    let collapse = quilt.collapse().unwrap();
+    let found: Vec<usize> =
+        collapse.tileset().tiles().iter().map(|tile| tile.orientations().len()).collect();
+    assert_eq!(found, poses, "{}", learned.quilt);
+    assert_eq!(collapse.constraints().samples[0].turns, turns.unwrap_or(1), "{}", learned.quilt);
+    assert_eq!(quilt.findings.findings, []);
+    let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
+    for seed in 0..6 {
+        let mut run = collapse.job(layout, &Seed::from_number(seed)).begin().unwrap();
+        assert!(run.fill().is_filled());
+        let map = quilt.map_of(&run);
+        let shown = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();
+        let wet = |x: u32, y: u32| shown.get(x, y).unwrap() == [40, 90, 200, 255];
+        for (a, b) in (0..8).flat_map(|at| (0..36).map(move |along| (at * 4 + 3, along))) {
+            assert_eq!(wet(a, b), wet(a + 1, b), "seed {seed}, across at {a}, {b}");
+            assert_eq!(wet(b, a), wet(b, a + 1), "seed {seed}, down at {b}, {a}");
+        }
     }
 }
 

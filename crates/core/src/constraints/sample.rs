@@ -26,6 +26,11 @@ pub struct Sample {
 }
 
 impl Sample {
+    /// The orientations in which it counts, as drawn among them.
+    pub fn orientations(&self) -> Vec<Orientation> {
+        orientations(self.layout.lattice(), self.turns, self.mirror)
+    }
+
     /// Every pair that it shows, from both sides, turns and groups included.
     ///
     /// A tile that is used in one orientation only stands for itself however the sample is turned;
@@ -42,7 +47,7 @@ impl Sample {
             let first = pairs.entry(pair).or_insert(cell);
             *first = cell.min(*first);
         };
-        for turn in orientations(lattice, self.turns, self.mirror) {
+        for turn in self.orientations() {
             for (&((a, turned_a), side, (b, turned_b)), &cell) in &shown {
                 let side = turn.side(lattice, side);
                 for a in self.group(a).filter_map(|tile| pose(set, tile, turned_a, turn)) {
@@ -61,7 +66,7 @@ impl Sample {
     pub fn shows(&self, set: &Tileset, a: Posed, side: Side, b: Posed) -> bool {
         let lattice = self.layout.lattice();
         let mut found = false;
-        for turn in orientations(lattice, self.turns, self.mirror) {
+        for turn in self.orientations() {
             let is = |shown: Posed, wanted: Posed| {
                 let counts = |tile: TileId| pose(set, tile, shown.1, turn) == Some(wanted);
                 self.group(shown.0).any(counts)

@@ -16,7 +16,8 @@ pub const MOST_PIECES: usize = 1024;
 pub struct LearnOptions {
     /// Width and height of a cell in pixels. Default 16 x 16.
     pub cell: [u32; 2],
-    /// Whether turned copies of a cell are one tile. Default no. Needs square cells.
+    /// Whether turned copies of a cell are one tile, in one, two or four poses, as many as it shows. The
+    /// sample then counts in all turns that its tiles can follow. Default no. Needs square cells.
     pub join: bool,
     /// Whether the edges of the sample meet. Default no.
     pub wrap: bool,
@@ -106,7 +107,8 @@ pub fn learn(
         return Err(LearnError::NotSquare { cell: options.cell });
     }
     let (columns, rows) = (width / wide, height / high);
-    let mut known: BTreeMap<Vec<Rgba>, usize> = BTreeMap::new();
+    // Each picture by its piece and how far that is turned.
+    let mut known: BTreeMap<Vec<Rgba>, (usize, usize)> = BTreeMap::new();
     let mut pieces: Vec<Piece> = Vec::new();
     for y in 0..rows {
         for x in 0..columns {
@@ -114,26 +116,27 @@ pub fn learn(
             if cell.pixels().iter().all(|pixel| pixel[3] == 0) {
                 continue;
             }
-            if let Some(&piece) = known.get(cell.pixels()) {
+            if let Some(&(piece, turn)) = known.get(cell.pixels()) {
                 pieces[piece].count += 1;
+                pieces[piece].seen[turn] = true;
                 continue;
             }
             if pieces.len() == MOST_PIECES {
                 return Err(LearnError::TooMany);
             }
-            let turned: Vec<Vec<Rgba>> = (0..4)
-                .map(|turns| Orientation::new(Lattice::Square, turns, false))
-                .map(|turn| cell.oriented(Lattice::Square, turn).pixels().to_vec())
-                .take(if options.join { 4 } else { 1 })
-                .collect();
-            // A piece that looks the same in two turns keeps each of its pictures to itself, so that
-            // no pose stands twice.
-            let distinct = turned.iter().skip(1).all(|other| *other != turned[0]);
-            let turns = if options.join && distinct { 4 } else { 1 };
-            for pixels in turned.into_iter().take(turns) {
-                known.insert(pixels, pieces.len());
+            let turned = (0..if options.join { 4 } else { 1 }).map(|turns| {
+                let turn = Orientation::new(Lattice::Square, turns, false);
+                cell.oriented(Lattice::Square, turn).pixels().to_vec()
+            });
+            let mut distinct = 0;
+            for (turn, pixels) in turned.enumerate() {
+                known.entry(pixels).or_insert_with(|| {
+                    distinct += 1;
+                    (pieces.len(), turn)
+                });
             }
-            pieces.push(Piece { picture: cell, turns, count: 1 });
+            let seen = [true, false, false, false];
+            pieces.push(Piece { picture: cell, distinct, seen, count: 1 });
         }
     }
     if pieces.is_empty() {
@@ -158,8 +161,29 @@ pub fn learn(
 
 struct Piece {
     picture: Picture,
-    turns: usize,
+    /// How many of its turns look different: 1, 2 or 4.
+    distinct: usize,
+    /// In which turns the sample shows it; of turns that look alike the first.
+    seen: [bool; 4],
     count: usize,
+}
+
+impl Piece {
+    /// The turns it takes: those that the sample shows, and what lies evenly between. A thing that
+    /// always stands upright stays so.
+    fn turns(&self) -> usize {
+        match self.seen {
+            [_, false, false, false] => 1,
+            [_, false, true, false] => 2,
+            _ => 4,
+        }
+    }
+
+    /// Whether it has a pose for each of its pictures when the sample is taken in so many turns.
+    fn turns_along(&self, turns: usize) -> bool {
+        let own = self.turns();
+        turns == 1 || own >= turns || self.distinct == 1 || (self.distinct == 2 && turns == 2)
+    }
 }
 
 fn write_quilt(
@@ -172,10 +196,21 @@ fn write_quilt(
 ) -> String {
     let [wide, high] = options.cell;
     let (sheet_file, sample_file) = (quoted(sheet_file), quoted(sample_file));
-    let (wrap, join) = (
-        if options.wrap { "wrap = [\"x\", \"y\"]\n" } else { "" },
-        if options.join { "turns = 4\n" } else { "" },
-    );
+    let wrap = if options.wrap { "wrap = [\"x\", \"y\"]\n" } else { "" };
+    let still = |turns: usize| pieces.iter().position(|piece| !piece.turns_along(turns));
+    let join = match (options.join, still(4), still(2)) {
+        (false, ..) => String::new(),
+        (true, None, _) => "turns = 4\n".to_owned(),
+        (true, Some(piece), half) => {
+            let turns = if half.is_none() { "turns = 2\n" } else { "" };
+            format!(
+                "# Not taken in all turns: piece {} and others look different when turned and are not\n\
+                 # shown so. Give such tiles `turns = 4` if they may turn, then write `turns = 4` here.\n\
+                 {turns}",
+                half.unwrap_or(piece) + 1
+            )
+        }
+    };
     let mut text = format!(
         "# Learned from a painted map of {columns} x {rows} cells.\n\
          # Fill it: lantern-quilt fill FILE. Give tiles names of your own, weights and tags as you go.\n\
@@ -199,7 +234,10 @@ fn write_quilt(
     let digits = pieces.len().to_string().len();
     for (number, piece) in pieces.iter().enumerate() {
         let (column, row) = (number as u32 % across, number as u32 / across);
-        let turns = if piece.turns > 1 { "turns = 4\n" } else { "" };
+        let turns = match piece.turns() {
+            1 => String::new(),
+            turns => format!("turns = {turns}\n"),
+        };
         let _ = write!(
             text,
             "[tiles.piece_{:0digits$}]   # {} in the sample\nat = [{column}, {row}]\n{turns}\n",

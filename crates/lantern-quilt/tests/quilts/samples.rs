@@ -128,6 +128,11 @@ fn the_three_kinds_of_sample_say_the_same() {
     "",
     "[nothing-fits] in no sample or list does anything stand north or east or south or west of `corner`"
 )]
+#[case(
+    "tea = { at = [1, 0] }",
+    "tea = { at = [1, 0], upright = true }",
+    "[still-tile] the sample is turned, but `moss` has one pose"
+)]
 fn a_mistake_in_a_drawing_is_reported(#[case] good: &str, #[case] bad: &str, #[case] want: &str) {
     assert!(DRAWN.contains(good));
     let report = match Quilt::read(&DRAWN.replacen(good, bad, 1), "a.quilt.toml", &four()) {

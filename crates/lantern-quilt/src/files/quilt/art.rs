@@ -23,7 +23,8 @@ pub(super) struct Load<'a> {
     /// The folder of each of the quilt's files.
     pub(super) folders: Vec<&'a str>,
     pub(super) hash: &'a mut Xxh3,
-    /// Pixels that pictures may still have.
+    /// Pixels that all pictures may have, and how many of them are left.
+    pub(super) most_pixels: u64,
     pub(super) pixels_left: u64,
 }
 
@@ -204,14 +205,14 @@ impl Load<'_> {
                 self.pixels_left -= picture.pixels().len() as u64;
                 Some(picture)
             }
-            Err(PictureError::TooLarge { width, height, .. }) => {
-                let left = self.pixels_left;
-                let text = format!(
-                    "picture `{file}`: {width} x {height} pixels are over the limit; {left} are left \
-                     for all pictures of the quilt"
-                );
+            Err(error @ PictureError::TooLarge { .. }) => {
+                let text = format!("picture `{file}`: {error}");
                 let finding = Finding::new(Code::BadPicture, subject(), text);
-                let help = "make it smaller, or raise the limit: `--limit-pixels`";
+                let help = format!(
+                    "make it smaller; all pictures of the quilt together may have {} pixels \
+                     (`--limit-pixels`)",
+                    self.most_pixels
+                );
                 notes.add(finding.help(help), span.clone());
                 None
             }

@@ -191,6 +191,7 @@ impl Quilt {
             art,
             folders: documents.iter().map(|document| &*document.folder).collect(),
             hash: &mut hash,
+            most_pixels: options.pixels(),
             pixels_left: options.pixels(),
         };
         let quilt = read(&documents, (changes, &texts), load, &mut notes);

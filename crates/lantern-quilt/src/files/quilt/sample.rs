@@ -8,7 +8,7 @@ use super::tile::read_mirror;
 use crate::art::TileArt;
 use crate::files::map::read_json;
 use crate::files::report::UnknownCells;
-use crate::picture::Rgba;
+use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::constraints::{Posed, Sample};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TileId;
@@ -16,7 +16,7 @@ use lantern_quilt_core::lattice::{Layout, Wrap};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::tileset::CheckedTile;
 use lantern_quilt_core::tileset::block::MOST_PARTS;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Places that are named in one finding.
 const NAMED: usize = 8;
@@ -98,13 +98,91 @@ fn read_sample(
     let layout = Layout::flat(lattice, drawn.width, drawn.height)
         .and_then(|flat| Layout::new(lattice, flat.extent(), wrap));
     match layout {
-        Ok(layout) => Some(Sample { layout, cells: drawn.cells, turns: turns?, mirror, alike }),
+        Ok(layout) => {
+            let sample = Sample { layout, cells: drawn.cells, turns: turns?, mirror, alike };
+            say_still(&sample, value, pictures, grounds.model, notes);
+            Some(sample)
+        }
         Err(error) => {
             let finding = Finding::new(Code::BadSize, value.subject(), error.to_string());
             notes.add(finding, value.span.clone());
             None
         }
     }
+}
+
+/// Says that tiles stay as they are where the sample is turned, though their pictures would not.
+fn say_still(
+    sample: &Sample,
+    value: &Value<'_>,
+    pictures: &TileArt,
+    model: &Model,
+    notes: &mut Notes,
+) {
+    let (Some(set), lattice) = (model.set_so_far(), model.lattice()) else { return };
+    let turned = sample.orientations();
+    let differs = |tile: TileId| {
+        let tile = &set.tiles()[tile];
+        let &[only] = tile.orientations() else { return false };
+        let Some(look) = pictures.look(tile.name(), 0).filter(|look| look.turns_with_tile()) else {
+            return false;
+        };
+        let drawn = look.posed(lattice, only);
+        turned
+            .iter()
+            .any(|&turn| look_apart(&look.posed(lattice, only.then(turn, lattice)), &drawn))
+    };
+    let tiles: BTreeSet<TileId> = sample.cells.iter().flatten().map(|&(tile, _)| tile).collect();
+    let still: BTreeSet<&str> = tiles
+        .into_iter()
+        .filter(|&tile| differs(tile))
+        .map(|tile| set.tiles()[tile].name())
+        .collect();
+    if still.is_empty() {
+        return;
+    }
+    let names: Vec<String> = still.iter().take(NAMED).map(|name| format!("`{name}`")).collect();
+    let more = still.len().saturating_sub(NAMED);
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    let text = format!(
+        "the sample is turned, but {}{more} {} one pose and a picture that would look different",
+        names.join(", "),
+        if still.len() == 1 { "has" } else { "have" },
+    );
+    let help = "give such tiles `turns`, or mark them `upright = true` if they always stand so; or take \
+                `turns` and `mirror` out of the sample";
+    notes.add(Finding::new(Code::StillTile, value.subject(), text).help(help), value.span.clone());
+}
+
+/// Whether two pictures show different things, whatever their grain: whether any of sixteen parts has
+/// another colour.
+fn look_apart(a: &Picture, b: &Picture) -> bool {
+    const PARTS: u32 = 4;
+    const APART: u64 = 48;
+    if [a.width(), a.height()] != [b.width(), b.height()] {
+        return true;
+    }
+    let means = |picture: &Picture, column: u32, row: u32| -> [u64; 4] {
+        let ends = |part: u32, length: u32| {
+            let start = part * length / PARTS;
+            start..((part + 1) * length / PARTS).max(start + 1).min(length)
+        };
+        let (mut sums, mut count) = ([0; 4], 0);
+        for y in ends(row, picture.height()) {
+            for x in ends(column, picture.width()) {
+                let [r, g, b, alpha] = picture.get(x, y).unwrap_or_default().map(u64::from);
+                let seen = [r * alpha / 255, g * alpha / 255, b * alpha / 255, alpha];
+                sums = std::array::from_fn(|channel| sums[channel] + seen[channel]);
+                count += 1;
+            }
+        }
+        sums.map(|sum| sum / count.max(1))
+    };
+    (0..PARTS * PARTS).any(|part| {
+        let (column, row) = (part % PARTS, part / PARTS);
+        let (a, b) = (means(a, column, row), means(b, column, row));
+        a.into_iter().zip(b).any(|(a, b)| a.abs_diff(b) > APART)
+    })
 }
 
 /// Cells row by row.
