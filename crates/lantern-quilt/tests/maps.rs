@@ -99,13 +99,26 @@ proptest! {
     }
 
     #[test]
-    fn damaged_json_is_an_error_and_never_a_panic(map in maps(), cut in 0.0f64..1.0, byte: u8) {
+    fn damaged_json_says_where_and_never_panics(map in maps(), cut in 0.0f64..1.0, byte: u8) {
         let mut data = Vec::new();
         write_json(&map, &mut data).unwrap();
-        let at = (data.len() as f64 * cut) as usize;
-        let _ = read_json(&data[..at]);
+        let whole = data.trim_ascii_end().len();
+        let at = (whole as f64 * cut) as usize;
+        // Half a map ends in the middle of something.
+        let error = read_json(&data[..at]).unwrap_err();
+        prop_assert!(matches!(&error, MapError::Json(json) if json.is_eof()), "{error}");
         data[at] = byte;
-        let _ = read_json(&data[..]);
+        match read_json(&data[..]) {
+            Err(MapError::Json(json)) => prop_assert!(json.line() > 0, "{json}"),
+            Err(MapError::Inconsistent(text)) => prop_assert!(!text.is_empty()),
+            Err(error) => prop_assert!(false, "{error}"),
+            // A letter of a name, or a digit: still a map that is written as it is read.
+            Ok(other) => {
+                let mut again = Vec::new();
+                write_json(&other, &mut again).unwrap();
+                prop_assert_eq!(read_json(&again[..]).unwrap(), other);
+            }
+        }
     }
 
     #[test]
@@ -137,6 +150,9 @@ proptest! {
 #[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "layers": [{"name": "a", "size": [2, 1, 1], "palette": [], "rows": [[null]]}]}"#, "1 rows of 1 cells where the size says 1 of 2")]
 #[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "layers": [{"name": "a", "size": [1, 1, 1], "palette": [], "rows": [[3]]}]}"#, "past the palette")]
 #[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [40000, 40000, 1], "heights": [[1], [1, 2]]}"#, "row 1 is not as long")]
+#[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "items": [{"cell": [0, 0, 0], "name": "a", "turn": 1e39}]}"#, "1e39 is too large a number at line 1")]
+#[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "items": [{"cell": [0, 0, 0], "name": "a", "offset": [0, -1e39, 0]}]}"#, "-1e39 is too large")]
+#[case(r#"{"lantern_quilt_map": 1, "lattice": "square", "size": [1, 1, 1], "items": [{"cell": [0, 0, 0], "name": "a", "scale": 1e400}]}"#, "number out of range")]
 fn a_map_that_contradicts_itself_says_how(#[case] text: &str, #[case] why: &str) {
     let error = read_json(text.as_bytes()).unwrap_err();
     assert!(error.to_string().contains(why), "{error}");

@@ -4,6 +4,7 @@
 use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::draw::{DrawOptions, draw, film, label, label_width, openness};
 use lantern_quilt::map::Item;
+use lantern_quilt::picture::PictureError;
 use lantern_quilt::prelude::*;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -91,12 +92,23 @@ proptest! {
     }
 
     #[test]
-    fn damaged_png_is_an_error_and_never_a_panic(cut in 0usize..200, at in 0usize..200, byte: u8) {
-        let mut data = numbered(5, 5).to_png(&[]).unwrap();
-        let _ = Picture::from_png(&data[..cut.min(data.len())]);
+    fn a_damaged_png_is_refused_or_read_as_it_is(cut in 0usize..200, at in 0usize..200, byte: u8) {
+        let picture = numbered(5, 5);
+        let mut data = picture.to_png(&[]).unwrap();
+        // Past its pixels a PNG only says that it ends.
+        let pixels_end = data.windows(4).position(|name| name == b"IEND").unwrap() - 8;
+        let half = Picture::from_png(&data[..cut.min(pixels_end - 1)]);
+        prop_assert!(matches!(half, Err(PictureError::Decode(_))), "{half:?}");
         let at = at % data.len();
+        let same = data[at] == byte;
         data[at] = byte;
-        let _ = Picture::from_png(&data);
+        match Picture::from_png(&data) {
+            // Every byte before the end is under a checksum.
+            Ok(read) => prop_assert!((same || at >= pixels_end) && read == picture, "byte {at}"),
+            Err(error) => {
+                prop_assert!(!same && matches!(error, PictureError::Decode(_)), "byte {at}: {error}");
+            }
+        }
     }
 
     #[test]

@@ -99,6 +99,11 @@ impl TilesetBuilder {
         }
     }
 
+    /// The weight of a tile, or of each of its poses, as it was given.
+    pub fn weight(&self, tile: TileId) -> f64 {
+        self.tiles[tile.index()].weight
+    }
+
     /// Gives a tile another weight.
     ///
     /// # Panics

@@ -144,6 +144,28 @@ fn a_mistake_in_a_drawing_is_reported(#[case] good: &str, #[case] bad: &str, #[c
     assert!(!report.render(false, 100).is_empty());
 }
 
+/// A large sample counts more cells than weights go up to: their proportions stay.
+#[test]
+fn a_large_sample_keeps_its_proportions() {
+    let row = "t".repeat(1500);
+    let rows = format!("{row}\n").repeat(1000);
+    let (before, rest) = DRAWN.split_once("text = ").unwrap();
+    let after = &rest[rest.find("key = ").unwrap()..];
+    let text = format!(
+        "{before}text = \"\"\"\n{rows}\"\"\"\n{}\n[[sample]]\ntext = \"\"\"\n.cn.\n.et.\n\"\"\"\n{after}",
+        &after[..after.find("wrap").unwrap()]
+    );
+    let quilt = drawn(&text);
+    let set = quilt.collapse().unwrap().tileset();
+    let weight = |name: &str| set.tiles()[set.find(name).unwrap()].weight() as f64 / 24e6;
+    let tea = weight("tea");
+    assert!((tea - 1e6).abs() < 1.0, "{tea}");
+    for (name, want) in [("moss", 4.0), ("edge", 2.0), ("corner", 0.5)] {
+        let found = weight(name) * 1_500_001.0 / tea;
+        assert!((found - want).abs() < 1e-3, "{name} {found}");
+    }
+}
+
 /// Hexagons are drawn row by row like squares; each row lies where the lattice says.
 #[test]
 fn a_hexagonal_drawing_knows_its_neighbours() {

@@ -5,7 +5,7 @@ use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Side, Wrap};
 use lantern_quilt_core::map::{Indices, Item, Layer, Origin, Placed, Terrain, Tilemap};
 use lantern_quilt_core::orient::Orientation;
-use serde::de::{SeqAccess, Visitor};
+use serde::de::{Error as _, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
 use std::collections::BTreeMap;
 use std::fmt;
@@ -196,7 +196,7 @@ struct LayerFile {
     #[serde(default)]
     origin: [i32; 3],
     size: [u32; 3],
-    #[serde(default)]
+    #[serde(default, deserialize_with = "finite_three")]
     offset: [f32; 3],
     palette: Vec<Entry>,
     rows: Rows<Option<u32>>,
@@ -222,11 +222,11 @@ struct ItemFile {
     name: String,
     side: Option<String>,
     look: Option<u32>,
-    #[serde(default)]
+    #[serde(default, deserialize_with = "finite_three")]
     offset: [f32; 3],
-    #[serde(default)]
+    #[serde(default, deserialize_with = "finite")]
     turn: f32,
-    #[serde(default = "one")]
+    #[serde(default = "one", deserialize_with = "finite")]
     scale: f32,
     #[serde(default)]
     tags: Vec<String>,
@@ -240,6 +240,23 @@ struct ItemFile {
 
 const fn one() -> f32 {
     1.0
+}
+
+/// A number that is one in 32 bits as well.
+fn finite<'de, D: Deserializer<'de>>(deserializer: D) -> Result<f32, D::Error> {
+    let number = f64::deserialize(deserializer)?;
+    let narrow = number as f32;
+    if narrow.is_finite() {
+        return Ok(narrow);
+    }
+    Err(D::Error::custom(format!("{number:e} is too large a number")))
+}
+
+fn finite_three<'de, D: Deserializer<'de>>(deserializer: D) -> Result<[f32; 3], D::Error> {
+    #[derive(Deserialize)]
+    struct Finite(#[serde(deserialize_with = "finite")] f32);
+    let three = <[Finite; 3]>::deserialize(deserializer)?;
+    Ok(three.map(|Finite(number)| number))
 }
 
 /// A list of rows, kept as one list and the length that all rows share.

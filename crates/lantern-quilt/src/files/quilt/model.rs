@@ -11,7 +11,9 @@ use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::tileset::block::Part;
 use lantern_quilt_core::tileset::pixels::{RowFace, SideRows};
-use lantern_quilt_core::tileset::{Face, Socket, Tileset, TilesetBuilder};
+use lantern_quilt_core::tileset::{
+    Face, GREATEST_WEIGHT, LEAST_WEIGHT, Socket, Tileset, TilesetBuilder,
+};
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
@@ -186,10 +188,17 @@ impl Model {
         for sample in samples {
             counts.iter_mut().zip(sample.counts(&set)).for_each(|(sum, more)| *sum += more);
         }
-        let tiles = self.tiles.values().flatten();
-        for tile in tiles.filter(|tile| !self.weighted.contains(tile)) {
-            if counts[tile.index()] > 0.0 {
-                self.builder.set_weight(*tile, counts[tile.index()]);
+        // A large sample counts further than weights go: then all of them are smaller by as much.
+        let most = counts.iter().copied().fold(0.0, f64::max);
+        let smaller = (most / GREATEST_WEIGHT).max(1.0);
+        for &tile in self.tiles.values().flatten() {
+            if self.weighted.contains(&tile) {
+                let own = self.builder.weight(tile);
+                if smaller > 1.0 {
+                    self.builder.set_weight(tile, (own / smaller).max(LEAST_WEIGHT));
+                }
+            } else if counts[tile.index()] > 0.0 {
+                self.builder.set_weight(tile, (counts[tile.index()] / smaller).max(LEAST_WEIGHT));
             }
         }
     }
