@@ -1,7 +1,7 @@
 //! Files that are named on the command line.
 
 use crate::failure::Failure;
-use lantern_quilt::files::{open_file, read_file, read_json};
+use lantern_quilt::files::{ReadError, open_file, read_file, read_json};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::picture::Picture;
 use std::fmt::Display;
@@ -12,6 +12,14 @@ use std::path::Path;
 const MOST_MAP: u64 = 4 << 30;
 /// The most bytes of a picture: 1 GiB.
 const MOST_PICTURE: u64 = 1 << 30;
+
+fn unreadable(path: &Path, error: &ReadError) -> Failure {
+    let why = match error {
+        ReadError::Missing { .. } => "no such file".to_owned(),
+        other => other.to_string(),
+    };
+    Failure::Usage(format!("{}: {why}", path.display()))
+}
 
 /// A saved map; `-` is standard input.
 pub fn map(path: &Path) -> Result<Tilemap, Failure> {
@@ -24,13 +32,13 @@ pub fn map(path: &Path) -> Result<Tilemap, Failure> {
     if path == Path::new("-") {
         return read_json(io::stdin().lock()).map_err(|error| usage(&error));
     }
-    let file = open_file(path, MOST_MAP).map_err(|error| usage(&error))?;
+    let file = open_file(path, MOST_MAP).map_err(|error| unreadable(path, &error))?;
     read_json(file).map_err(|error| usage(&error))
 }
 
 /// A picture.
 pub fn picture(path: &Path) -> Result<Picture, Failure> {
     let usage = |error: &dyn Display| Failure::Usage(format!("{}: {error}", path.display()));
-    let data = read_file(path, MOST_PICTURE).map_err(|error| usage(&error))?;
+    let data = read_file(path, MOST_PICTURE).map_err(|error| unreadable(path, &error))?;
     Picture::from_png(&data).map_err(|error| usage(&error))
 }

@@ -65,8 +65,9 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
                 let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
                 let mut filled = job.crew(Arc::new(crew)).begin().map_err(Failure::job)?;
                 {
-                    let mut bar = Bar::new(args.quiet);
-                    filled.fill_with(&interrupted(), &mut bar);
+                    let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
+                    log::debug!("filling {name}");
+                    filled.fill_with(&stop, &mut bar);
                 }
                 steps.push(filled.tally().steps);
                 let main = quilt.collapse().zip(making.fill());

@@ -131,6 +131,7 @@ fn shoot(
             _ => frames += 1,
         }
     }
+    log::debug!("filming");
     let bar = filming(frames.into(), args.quiet);
     let mut reel: Option<Reel<&mut dyn io::Write>> = None;
     let mut out = Some(out);

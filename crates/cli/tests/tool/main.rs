@@ -9,6 +9,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use tempfile::TempDir;
 
+mod files;
 mod recipes;
 mod shapes;
 
@@ -169,7 +170,7 @@ fn a_file_that_is_no_quilt_is_wrong_usage(
 #[case(&["fil", "a"], 2, "fill")]
 #[case(&["demo", "terace"], 2, "did you mean `terrace`?")]
 #[case(&["fill", "a", "--size", "0"], 2, "such as 40x25")]
-#[case(&["draw", "none.json", "-o", "a.png"], 2, "none.json: No such file")]
+#[case(&["draw", "none.json", "-o", "a.png"], 2, "none.json: no such file")]
 fn wrong_usage_says_what_is_right(#[case] words: &[&str], #[case] code: i32, #[case] why: &str) {
     let folder = tempfile::tempdir().unwrap();
     tool(folder.path(), words).code(code).stderr(contains(why));
@@ -184,50 +185,6 @@ fn no_colour_is_honoured_and_help_reads_well() {
     assert!(!text.contains('\x1b'), "no colour in a pipe");
     insta::assert_snapshot!(text);
     tool(folder.path(), &["fill", "none"]).code(2).stderr(contains("\x1b").not());
-}
-
-#[cfg(unix)]
-#[test]
-fn a_closed_pipe_is_a_reader_who_has_seen_enough() {
-    let (_keep, folder) = terrace();
-    let program = assert_cmd::cargo::cargo_bin("lantern-quilt");
-    let pairs = "check terrace.quilt.toml --trials 0 --pairs -";
-    for words in ["fill terrace.quilt.toml -o -", "--help", "demo --list", pairs] {
-        let line = format!("({} {words}; echo $? >&2) | true", program.display());
-        let output = std::process::Command::new("sh")
-            .arg("-c")
-            .arg(&line)
-            .current_dir(&folder)
-            .output()
-            .unwrap();
-        let errors = String::from_utf8_lossy(&output.stderr).into_owned();
-        assert!(
-            errors.trim_end().ends_with('0') && !errors.contains("panicked"),
-            "{words}: {errors}"
-        );
-    }
-}
-
-#[cfg(unix)]
-#[test]
-fn an_interrupt_writes_the_partial_map() {
-    use std::process::{Command, Stdio};
-    let (_keep, folder) = terrace();
-    let program = assert_cmd::cargo::cargo_bin("lantern-quilt");
-    // Large enough to be still filling when the signal comes, however fast the machine.
-    let child = Command::new(program)
-        .args(["fill", "terrace.quilt.toml", "--size", "3000x3000", "-o", "big.csv"])
-        .current_dir(&folder)
-        .stderr(Stdio::piped())
-        .spawn()
-        .unwrap();
-    std::thread::sleep(std::time::Duration::from_millis(600));
-    Command::new("kill").args(["-INT", &child.id().to_string()]).status().unwrap();
-    let output = child.wait_with_output().unwrap();
-    let errors = String::from_utf8_lossy(&output.stderr).into_owned();
-    assert_eq!(output.status.code(), Some(1), "{errors}");
-    assert!(errors.contains("stopped") && folder.join("big.partial.csv").exists(), "{errors}");
-    assert!(!folder.join("big.csv").exists());
 }
 
 #[test]

@@ -18,7 +18,7 @@ pub use condition::{Around, Condition, Metric};
 pub use marks::{ClearPass, TagPass};
 pub use noise::{Becomes, Noise, NoiseKind, NoisePass, UpTo};
 pub use place::{
-    Choice, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlacePass, Placing, What,
+    Choice, Demand, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlacePass, Placing, What,
 };
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
 pub use profile::ProfilePass;

@@ -1,7 +1,8 @@
 //! The `stamp` pass: small maps set in. Reach: that of the `place` pass that chooses where.
 
 use super::place::{
-    Choice, Chosen, Facing, Footprint, Part, PlacePass, Placing, What, moved, quarters, turned,
+    Choice, Chosen, Facing, Footprint, Part, PlacePass, Placing, Standing, What, moved, quarters,
+    turned,
 };
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Layout, Side};
@@ -101,6 +102,7 @@ impl StampPass {
         };
         let quarter = quarters(layout, self.faces, chosen.facing);
         let turn = Orientation::new(lattice, quarter as u8, false);
+        let mut standing = Standing::default();
         let own = stamp.layout().extent();
         if let Some(ground) = &stamp.terrain {
             let terrain = map.terrain.get_or_insert_with(|| Terrain::new(extent));
@@ -135,6 +137,7 @@ impl StampPass {
                 map.layers.len() - 1
             });
             let into = &mut map.layers[place];
+            let on_layer: Arc<str> = name.as_str().into();
             let mut numbers: Vec<Option<u32>> = vec![None; layer.palette().len()];
             for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
                 let Some((number, there)) = number.zip(target(cell)) else { continue };
@@ -147,10 +150,15 @@ impl StampPass {
                 });
                 into.set(there, Some(number));
                 told.tiles += 1;
+                if told.least > 0 {
+                    let tile = into.palette()[number as usize].tile.as_str().into();
+                    standing.tiles.push((on_layer.clone(), there, tile));
+                }
             }
         }
         let (name, group): (Arc<str>, Option<Arc<str>>) =
             (pass.name.as_str().into(), pass.group.as_deref().map(Into::into));
+        let before = items.len();
         items.extend(stamp.items().iter().filter_map(|item| {
             let degrees = f32::from(quarter) * 90.0;
             let [x, y] = turned([item.offset[0], item.offset[1]], degrees);
@@ -166,6 +174,10 @@ impl StampPass {
                 ..item.clone()
             })
         }));
+        if told.least > 0 {
+            standing.items = (items.len() - before) as u32;
+            told.standing.push(standing);
+        }
     }
 }
 

@@ -1,7 +1,7 @@
 //! Items and what places them, several fills in one recipe, variants and values from outside.
 
 use super::*;
-use lantern_quilt::files::{Changes, Next, Step};
+use lantern_quilt::files::{Changes, Made, Next, Step};
 use lantern_quilt::finding::Code;
 use lantern_quilt::map::Item;
 
@@ -99,6 +99,10 @@ fn changed(variant: Option<&str>, set: &[&str]) -> Result<Quilt, Report> {
 }
 
 fn made(quilt: &Quilt) -> Tilemap {
+    whole(quilt).map
+}
+
+fn whole(quilt: &Quilt) -> Made {
     let mut making = quilt.begin(quilt.layout, &quilt.seed);
     loop {
         match making.advance().unwrap() {
@@ -108,7 +112,7 @@ fn made(quilt: &Quilt) -> Tilemap {
                 assert!(run.fill().is_filled());
                 making.lay(&run);
             }
-            Next::End => return making.finish().map,
+            Next::End => return making.finish(),
         }
     }
 }
@@ -370,6 +374,45 @@ fn mistakes_about_placing(
             .any(|one| one.finding.code == code && one.finding.message.contains(says))
     };
     assert!(told(code), "{report}");
+}
+
+/// What was demanded must stand when the recipe ends, whoever takes it away.
+#[rstest]
+#[case::replaced(
+    "pass = \"place\"\nname = \"rocks\"\nwhat = \"spot\"\nwhere = { item = \"post\" }\nreplace = true\nexactly = 1",
+    "`posts` needs 2 and placed 2; `rocks` took 1 of them away"
+)]
+#[case::cleared(
+    "pass = \"clear\"\nname = \"sweep\"\nitems = true",
+    "`posts` needs 2 and placed 2; `sweep` took 2 of them away"
+)]
+#[case::tiles(
+    "pass = \"clear\"\nname = \"sweep\"\nlayers = \"floor\"",
+    "`slabs` needs 2 and placed 2; `sweep` took 2 of them away"
+)]
+#[case::covered(
+    "pass = \"noise\"\nname = \"gravel\"\ninto = \"floor\"\nbands = [{ tile = \"plain\" }]",
+    "`slabs` needs 2 and placed 2; `gravel` took 2 of them away"
+)]
+fn a_demand_is_judged_at_the_end(#[case] pass: &str, #[case] says: &str) {
+    let text = YARD.replacen("least = 2\nmost = 6", "exactly = 2", 1).replacen(
+        "what = { tile = \"slab\" }",
+        "what = { tile = \"slab\" }\nexactly = 2",
+        1,
+    );
+    assert!(whole(&read(&text).unwrap()).short().next().is_none());
+    let text =
+        text.replacen("[variants.empty]", &format!("[[recipe]]\n{pass}\n[variants.empty]"), 1);
+    let quilt = read(&text).unwrap_or_else(|report| panic!("{report}"));
+    let made = whole(&quilt);
+    let found: Vec<String> =
+        made.short().filter_map(|one| one.finding()).map(|finding| finding.message).collect();
+    assert_eq!(found, [says]);
+    // Wished for, it is no error.
+    let wished = text.replacen("exactly = 2", "exactly = 2\nwished = true", 2);
+    let made = whole(&read(&wished).unwrap());
+    assert!(made.short().all(|one| one.wished && one.finding().is_some_and(|f| f.code == Code::FewerThanWished)));
+    assert_eq!(made.short().count(), 1);
 }
 
 /// Blocks first, then what lies in them, then tiles over both.

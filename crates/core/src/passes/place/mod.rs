@@ -4,10 +4,13 @@
 //! `sites` finds where a thing could stand and which way it would face, `spacing` keeps things apart and
 //! off what is taken; this file counts, chooses and sets them.
 
+mod demand;
 mod footprint;
 mod sites;
 mod spacing;
 
+pub use demand::Demand;
+pub(super) use demand::Standing;
 pub(super) use footprint::Footprint;
 
 use super::condition::{Condition, within};
@@ -238,29 +241,49 @@ pub struct Placing {
     pub wished: bool,
     /// What was left after each step, from all cells on.
     pub funnel: Vec<(String, u64)>,
+    /// Later passes that took sets away again, and how many.
+    pub lost: Vec<(String, u64)>,
+    /// What stands of each set, when any number of them was asked for.
+    pub(in crate::passes) standing: Vec<Standing>,
 }
 
 impl Placing {
-    /// Whether fewer were placed than asked for.
-    pub const fn is_short(&self) -> bool {
-        self.sets < self.least
+    /// How many sets stand in the end.
+    pub fn left(&self) -> u64 {
+        self.sets.saturating_sub(self.lost.iter().map(|(_, count)| count).sum())
     }
 
-    /// What to say when fewer were placed than asked for: what was left after each step.
+    /// Whether fewer stand than asked for.
+    pub fn is_short(&self) -> bool {
+        self.left() < self.least
+    }
+
+    /// What to say when fewer stand than asked for: what was left after each step, or who took them away.
     pub fn finding(&self) -> Option<Finding> {
         if !self.is_short() {
             return None;
         }
         let code = if self.wished { Code::FewerThanWished } else { Code::TooFewPlaced };
         let verb = if self.wished { "wishes" } else { "needs" };
-        let text = format!("`{}` {verb} {} and placed {}", self.pass, self.least, self.sets);
+        let mut text = format!("`{}` {verb} {} and placed {}", self.pass, self.least, self.sets);
+        for (pass, count) in &self.lost {
+            text.push_str(&format!("; `{pass}` took {count} of them away"));
+        }
+        if let Some((pass, _)) = self.lost.first().filter(|_| self.sets >= self.least) {
+            let help = format!(
+                "keep `{pass}` off them: `where = {{ none = {{ ... }} }}`, or place `{}` after it",
+                self.pass
+            );
+            let subject = Subject::Field(self.pass.clone());
+            return Some(Finding::new(code, subject, text).help(help));
+        }
         let left: Vec<String> =
             self.funnel.iter().map(|(step, count)| format!("{count} {step}")).collect();
         let help = format!("{}; loosen the step that takes the most", left.join(" -> "));
         Some(Finding::new(code, Subject::Field(self.pass.clone()), text).help(help))
     }
 
-    pub(super) fn left(&mut self, step: impl Into<String>, count: usize) {
+    pub(super) fn note(&mut self, step: impl Into<String>, count: usize) {
         self.funnel.push((step.into(), count as u64));
     }
 }
@@ -355,10 +378,10 @@ impl PlacePass {
             }
         }
         if self.apart > 0.0 {
-            told.left(format!("at least {} apart", self.apart), chosen.len() + cramped as usize);
+            told.note(format!("at least {} apart", self.apart), chosen.len() + cramped as usize);
         }
         if cramped > 0 {
-            told.left("where nothing else stands", chosen.len());
+            told.note("where nothing else stands", chosen.len());
         }
         room.clear(self.replace, map);
         told.sets = chosen.len() as u64;
@@ -404,6 +427,8 @@ impl PlacePass {
             &mut map.layers[number]
         });
         let named = (layer_name != &self.name).then(|| self.name.clone());
+        let on_layer: Arc<str> = layer_name.as_str().into();
+        let watched = told.least > 0;
         for (number, &one) in chosen.iter().enumerate() {
             let Chosen { site, facing, choice, .. } = one;
             let near = |at: Keyed, most: f32| (part_of_one(site.bits(at)) * 2.0 - 1.0) * most;
@@ -418,6 +443,7 @@ impl PlacePass {
             } else {
                 small
             };
+            let mut standing = Standing::default();
             for (part, looks) in self.what[choice].parts.iter().zip(&looks[choice]) {
                 let Some(cell) = moved(layout, site.cell, part.at, part.faces, facing) else {
                     continue;
@@ -447,6 +473,7 @@ impl PlacePass {
                             number: number as u32 + 1,
                         });
                         told.items += 1;
+                        standing.items += 1;
                     }
                     What::Tile { name, .. } => {
                         let step = 360.0 / f32::from(lattice.turns());
@@ -459,10 +486,17 @@ impl PlacePass {
                             let number = layer.add(placed);
                             layer.set(cell, Some(number));
                             told.tiles += 1;
+                            if watched {
+                                let tile = name.as_str().into();
+                                standing.tiles.push((on_layer.clone(), cell, tile));
+                            }
                         }
                     }
                     What::Room => {}
                 }
+            }
+            if watched {
+                told.standing.push(standing);
             }
         }
         map.set_items(items);

@@ -116,7 +116,7 @@ impl PlacePass {
     /// The cells that it would use, told condition by condition.
     fn meeting(&self, map: &Tilemap, seed: &Seed, told: &mut Placing) -> BitPlane {
         let extent = map.layout().extent();
-        told.left("cells in all", extent.cells());
+        told.note("cells in all", extent.cells());
         let parts = match &self.place {
             Condition::All(parts) => &parts[..],
             one => std::slice::from_ref(one),
@@ -124,7 +124,7 @@ impl PlacePass {
         let mut cells = BitPlane::from_fn(extent, |_| true);
         for part in parts {
             cells.intersect(&part.cells(map, seed, &self.name));
-            told.left(part.to_string(), cells.count());
+            told.note(part.to_string(), cells.count());
         }
         cells
     }
@@ -151,18 +151,18 @@ impl PlacePass {
                     sides.map(move |side| (index as u32, Some(side)))
                 };
                 let sites: Vec<_> = cells.indices().flat_map(on).collect();
-                told.left(format!("sides towards {what}"), sites.len());
+                told.note(format!("sides towards {what}"), sites.len());
                 sites
             }
             On::Region => {
                 middles = regions(layout, &cells);
-                told.left("regions", middles.len());
+                told.note("regions", middles.len());
                 middles.keys().map(|&index| (index, None)).collect()
             }
         };
         if ways.there.is_some() {
             sites.retain(|&(index, _)| ways.can_face(layout, extent.cell(index as usize)));
-            told.left("with a neighbour to face by", sites.len());
+            told.note("with a neighbour to face by", sites.len());
         }
         let mut sites = Sites { extent, sites, middles };
         self.leave_to_chance(layout, seed, &mut sites, told);
@@ -189,7 +189,7 @@ impl PlacePass {
                 });
             }
         }
-        told.left("by chance", sites.len());
+        told.note("by chance", sites.len());
     }
 
     /// Puts the places in order. Where each is taken by itself that decides nothing but the numbers.

@@ -5,8 +5,8 @@ use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent, Layout, Wrap};
 use lantern_quilt_core::map::{Layer, Origin, Tilemap};
 use lantern_quilt_core::passes::{
-    Autotile, Becomes, ClearPass, Collapse, Condition, HOLE, NoisePass, PlacePass, Placing, Plan,
-    ProfilePass, Refill, RefillError, StampPass, StandIn, TagPass, mark_holes,
+    Autotile, Becomes, ClearPass, Collapse, Condition, Demand, HOLE, NoisePass, PlacePass, Placing,
+    Plan, ProfilePass, Refill, RefillError, StampPass, StandIn, TagPass, mark_holes,
 };
 use lantern_quilt_core::seed::{Keyed, Seed};
 use lantern_quilt_core::solve::{Job, Run};
@@ -162,6 +162,8 @@ pub struct Making<'q> {
     next: usize,
     /// The cells that the fill that is due keeps, if it keeps any.
     refill: Option<Refill>,
+    /// What must still stand in the end, and the report of its pass.
+    demands: Vec<(usize, Demand)>,
 }
 
 impl<'q> Making<'q> {
@@ -200,6 +202,7 @@ impl<'q> Making<'q> {
         }
         let told = self.follow(pass);
         self.next += 1;
+        self.watch(&told);
         self.made.passes.push(told.clone());
         Ok(Next::Pass(told))
     }
@@ -261,8 +264,22 @@ impl<'q> Making<'q> {
         }
         self.refill = None;
         self.next += 1;
+        self.watch(&told);
         self.made.passes.push(told.clone());
         told
+    }
+
+    /// Notes what a pass took away of what others were asked to place, and what it was asked for itself.
+    fn watch(&mut self, told: &PassReport) {
+        for (number, demand) in &mut self.demands {
+            let lost = demand.lost(&self.made.map);
+            let placing = self.made.passes[*number].placing.as_mut();
+            if let Some(placing) = placing.filter(|_| lost > 0) {
+                placing.lost.push((told.name.clone(), lost));
+            }
+        }
+        let demand = told.placing.as_ref().and_then(Placing::demand);
+        self.demands.extend(demand.map(|demand| (self.made.passes.len(), demand)));
     }
 
     /// Leaves the fill that is due out.
@@ -348,7 +365,7 @@ impl Quilt {
             set: self.changes.set.clone(),
         };
         let made = Made { map, stand_ins: Vec::new(), passes: Vec::new() };
-        Making { quilt: self, seed: seed.clone(), made, next: 0, refill: None }
+        Making { quilt: self, seed: seed.clone(), made, next: 0, refill: None, demands: Vec::new() }
     }
 
     /// The pass that fills the map, when the recipe has one; of several the last.
