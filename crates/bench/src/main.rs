@@ -5,6 +5,7 @@
 
 mod cases;
 mod clock;
+mod mutants;
 mod passes;
 mod recovery;
 mod shapes;
@@ -35,6 +36,13 @@ struct Args {
     /// Fill so many random maps of every kind, have each judged by the verifier, and measure nothing
     #[arg(long, value_name = "COUNT")]
     trials: Option<u64>,
+    /// Read so many quilts, maps, plans and pictures that were changed at random, use what can still be
+    /// read, and measure nothing
+    #[arg(long, value_name = "COUNT")]
+    mutants: Option<u64>,
+    /// Of those inputs just this one
+    #[arg(long, value_name = "NUMBER", requires = "mutants")]
+    only: Option<u64>,
     /// The seed of random inputs
     #[arg(long, value_name = "NUMBER", default_value_t = 1)]
     seed: u64,
@@ -71,6 +79,10 @@ fn main() -> ExitCode {
     }
     if let Some(count) = args.trials {
         return if trials::run(count, args.seed) { ExitCode::SUCCESS } else { ExitCode::FAILURE };
+    }
+    if let Some(count) = args.mutants {
+        let sound = mutants::run(count, args.seed, args.only);
+        return if sound { ExitCode::SUCCESS } else { ExitCode::FAILURE };
     }
     let wanted = |name: &str| args.case.as_ref().is_none_or(|case| name.starts_with(case.as_str()));
     let mut rows = Vec::new();

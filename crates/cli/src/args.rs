@@ -284,7 +284,7 @@ pub struct Learn {
     /// Width and height of a cell in pixels
     #[arg(long, value_name = "WxH", default_value = "16x16", value_parser = parse_cell)]
     pub cell: [u32; 2],
-    /// Take turned copies of a cell as one tile
+    /// Take turned copies of a cell as one tile, in as many poses as the sample shows
     #[arg(long)]
     pub join: bool,
     /// The edges of the sample meet

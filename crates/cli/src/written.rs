@@ -34,6 +34,11 @@ impl Files {
         self.file(path, |out| picture.write_png(out, texts).map_err(Into::into));
     }
 
+    /// Notes that a file cannot be made.
+    pub fn fail(&mut self, path: &Path, why: impl std::fmt::Display) {
+        self.file(path, |_| Err(io::Error::other(why.to_string())));
+    }
+
     /// Adds a map in all forms that were asked for; one that was not finished lies beside them, and never
     /// on standard output.
     pub fn map(

@@ -201,7 +201,7 @@ proptest! {
 
     #[test]
     fn bands_take_their_shares_and_nothing_else(
-        shares in proptest::collection::vec(0.0f64..0.5, 1..4), size in [1u32..12, 1u32..9],
+        shares in proptest::collection::vec(0.0f64..0.5, 1..20), size in [1u32..12, 1u32..9],
         values in proptest::collection::vec(any::<u8>(), 108), octaves in 1u8..4, perlin: bool,
     ) {
         let layout = Layout::flat(Lattice::Square, size[0], size[1]).unwrap();
@@ -244,6 +244,24 @@ proptest! {
             }
         }
         prop_assert!(cells.iter().all(|&cell| (0.0..=1.0).contains(&at(cell))));
+    }
+}
+
+/// However many bands there are, a cell becomes what the first says whose end lies above its noise.
+#[rstest]
+fn bands_end_at_their_values(#[values(1, 4, 12, 13, 40)] count: usize) {
+    let (layout, seed) = (Layout::flat(Lattice::Square, 40, 30).unwrap(), Seed::from_number(8));
+    let end = |number: usize| 0.2 + 0.6 * (number + 1) as f32 / count as f32;
+    let band = |number: usize| (UpTo::Value(end(number)), Becomes::Height(number as i32));
+    let bands: Vec<(UpTo, Becomes)> =
+        (0..count).map(band).chain([(UpTo::Rest, Becomes::Height(99))]).collect();
+    let (name, place, noise) = ("hills".to_owned(), Condition::default(), Noise::new(5.0));
+    let mut map = Tilemap::new(layout);
+    NoisePass { name, place, noise, bands }.apply(&mut map, &seed);
+    let at = noise.sampler(Lattice::Square, &seed, "hills");
+    for cell in layout.extent().iter() {
+        let want = (0..count).find(|&number| at(cell) < end(number)).unwrap_or(99);
+        assert_eq!(map.heights.as_ref().unwrap().get(cell), Some(&(want as i32)), "{cell}");
     }
 }
 

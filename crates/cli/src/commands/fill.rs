@@ -100,9 +100,9 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
     if done {
-        add_sheet(args, &quilt, &course.made.map, &mut files)?;
+        add_sheet(args, &quilt, &course.made.map, &mut files);
     }
-    watch::write(args, &quilt, &seed, &course.steps, &mut files)?;
+    watch::write(args, &quilt, &seed, &course.steps, &mut files);
     let written = files.finish();
     let summary = Summary {
         quilt: &quilt,
@@ -148,7 +148,7 @@ fn fill_again(
     let mut files = Files::default();
     files.map(&quilt, &map, &options, outputs, done);
     if done {
-        add_sheet(args, &quilt, &map, &mut files)?;
+        add_sheet(args, &quilt, &map, &mut files);
     }
     let written = files.finish();
     let summary = Summary {
@@ -221,14 +221,12 @@ pub fn add_steps(args: &args::Fill, course: &Course, files: &mut Files) {
 }
 
 /// Adds the sheet of a map's pictures and where in it they are, when it was asked for.
-pub fn add_sheet(
-    args: &args::Fill,
-    quilt: &Quilt,
-    map: &Tilemap,
-    files: &mut Files,
-) -> Result<(), Failure> {
-    let Some(path) = &args.sheet else { return Ok(()) };
-    let packed = pack(map, &quilt.art).map_err(Failure::job)?;
+pub fn add_sheet(args: &args::Fill, quilt: &Quilt, map: &Tilemap, files: &mut Files) {
+    let Some(path) = &args.sheet else { return };
+    let packed = match pack(map, &quilt.art) {
+        Ok(packed) => packed,
+        Err(error) => return files.fail(path, error),
+    };
     let layers = map.layers.iter().zip(&packed.places);
     let layers: Vec<_> =
         layers.map(|(layer, places)| json!({ "name": layer.name, "at": places })).collect();
@@ -240,7 +238,6 @@ pub fn add_sheet(
     });
     files.picture(path, &packed.sheet, &[]);
     files.file(&path.with_extension("json"), |out| writeln!(out, "{told}"));
-    Ok(())
 }
 
 fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
@@ -291,12 +288,16 @@ fn check_sizes(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(
             Failure::Job(format!("{error}{without}"))
         })?;
     }
-    if let Some(path) = &args.watch.openness {
-        let cell = watch::openness_cell(quilt);
-        picture_size(quilt.layout, &TileArt::new(cell), &DrawOptions::default())
-            .map_err(|error| Failure::Job(format!("{}: {error}", path.display())))?;
-    }
-    Ok(())
+    let fits = |path: &Option<PathBuf>, art: &TileArt, options: &DrawOptions| match path {
+        Some(path) => picture_size(quilt.layout, art, options)
+            .map(|_| ())
+            .map_err(|error| Failure::Job(format!("{}: {error}", path.display()))),
+        None => Ok(()),
+    };
+    let cells = TileArt::new(watch::openness_cell(quilt));
+    fits(&args.watch.openness, &cells, &DrawOptions::default())?;
+    fits(&args.watch.film, &quilt.art, &grounds(quilt))?;
+    fits(&args.steps, &quilt.art, &options.draw)
 }
 
 /// An output that would replace the quilt or its art is a slip, whatever its name.

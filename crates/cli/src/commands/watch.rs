@@ -39,13 +39,7 @@ pub fn openness_cell(quilt: &Quilt) -> [u32; 2] {
 }
 
 /// Adds what was asked for about a recipe whose fills took so many steps each.
-pub fn write(
-    args: &args::Fill,
-    quilt: &Quilt,
-    seed: &Seed,
-    steps: &[u64],
-    files: &mut Files,
-) -> Result<(), Failure> {
+pub fn write(args: &args::Fill, quilt: &Quilt, seed: &Seed, steps: &[u64], files: &mut Files) {
     let watch = &args.watch;
     if let Some(path) = &watch.openness {
         let drawn = open_cells(watch, quilt, seed, steps);
@@ -54,7 +48,6 @@ pub fn write(
     if let Some(path) = &watch.film {
         files.file(path, |out| shoot(args, quilt, seed, steps, out));
     }
-    Ok(())
 }
 
 /// How open cells were when so many of them were decided.

@@ -170,6 +170,12 @@ fn limits_come_before_the_work_and_failures_stay_alone() {
         contains("16800 x 16800 pixels are over the limit")
             .and(contains("without a picture: -o terrace.map.json")),
     );
+    for word in ["--film", "--steps"] {
+        tool(&folder, &["fill", quilt, "--size", "700x700", "-o", "a.csv", word, "b.png"])
+            .code(1)
+            .stderr(contains("b.png: the picture cannot be made"));
+        assert!(!folder.join("a.csv").exists());
+    }
     tool(&folder, &["fill", quilt, "--size", "8x6", "--scale", "64", "-o", "a.png"])
         .code(0)
         .stdout(contains("a.png"));

@@ -89,6 +89,15 @@ impl BitPlane {
         Self { extent, words: vec![0; extent.cells().div_ceil(64)] }
     }
 
+    /// A plane in which every cell is set.
+    pub fn full(extent: Extent) -> Self {
+        let mut plane = Self { extent, words: vec![u64::MAX; extent.cells().div_ceil(64)] };
+        if let (rest @ 1.., Some(last)) = (extent.cells() % 64, plane.words.last_mut()) {
+            *last = (1 << rest) - 1;
+        }
+        plane
+    }
+
     /// A plane in which just the cells that `inside` accepts are set.
     pub fn from_fn(extent: Extent, mut inside: impl FnMut(Cell) -> bool) -> Self {
         let mut plane = Self::new(extent);

@@ -243,7 +243,7 @@ impl Condition {
                 of(&|_, cell| (*least..=*most).contains(&at(cell)))
             }
             Self::All(parts) => {
-                let mut all = BitPlane::from_fn(extent, |_| true);
+                let mut all = BitPlane::full(extent);
                 for part in parts {
                     all.intersect(&part.cells(map, seed, name));
                 }
@@ -257,7 +257,7 @@ impl Condition {
                 any
             }
             Self::None(parts) => {
-                let mut none = BitPlane::from_fn(extent, |_| true);
+                let mut none = BitPlane::full(extent);
                 for part in parts {
                     none.subtract(&part.cells(map, seed, name));
                 }

@@ -40,7 +40,7 @@ impl Stamp {
             let mut cells: Vec<[i32; 2]> =
                 full.iter().map(|cell| [cell.x - held.x, cell.y - held.y]).collect();
             for _ in 0..quarters {
-                cells.iter_mut().for_each(|[x, y]| (*x, *y) = (-*y, *x));
+                cells = cells.into_iter().map(|[x, y]| [-y, x]).collect();
             }
             Footprint::new(cells)
         };

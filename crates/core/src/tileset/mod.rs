@@ -308,7 +308,8 @@ fn orientations_or_one(lattice: Lattice, tile: &Tile, turns_fit: bool) -> Vec<Or
 }
 
 fn whole_weight(weight: f64) -> u64 {
-    ((weight * WEIGHT_UNIT).round() as u64).max(24)
+    // One out of range is a finding of its own; nothing may overflow meanwhile.
+    ((weight.min(GREATEST_WEIGHT) * WEIGHT_UNIT).round() as u64).max(24)
 }
 
 fn duplicate(subject: Subject, kind: &str, name: &str) -> Finding {

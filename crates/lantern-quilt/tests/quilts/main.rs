@@ -196,6 +196,11 @@ fn a_good_quilt_means_what_it_says() {
 )]
 #[case("weight = 2.5", "weight = 0", "24:10: error[bad-weight] weight 0 is out of range")]
 #[case("weight = 2.5", "weight = -2", "24:10: error[bad-weight] weight -2 is out of range")]
+#[case(
+    "turns = 4",
+    "turns = 4\npose_weight = 1e39",
+    "26:1: error[bad-weight] weight 1000000000000000000000000000000000000000 is out of range"
+)]
 #[case("weight = 2.5", "weight = nan", "24:10: error[bad-weight] weight NaN is out of range")]
 #[case("weight = 2.5", "weight = inf", "24:10: error[bad-weight] weight inf is out of range")]
 #[case(

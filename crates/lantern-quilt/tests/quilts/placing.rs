@@ -4,6 +4,7 @@ use super::*;
 use lantern_quilt::files::{Changes, Made, Next, Step};
 use lantern_quilt::finding::Code;
 use lantern_quilt::map::Item;
+use lantern_quilt::passes::Placing;
 
 const YARD: &str = r##"quilt = 1
 map = { lattice = "square", size = [12, 9], seed = 5 }
@@ -406,7 +407,7 @@ fn a_demand_is_judged_at_the_end(#[case] pass: &str, #[case] says: &str) {
     let quilt = read(&text).unwrap_or_else(|report| panic!("{report}"));
     let made = whole(&quilt);
     let found: Vec<String> =
-        made.short().filter_map(|one| one.finding()).map(|finding| finding.message).collect();
+        made.short().filter_map(Placing::finding).map(|finding| finding.message).collect();
     assert_eq!(found, [says]);
     // Wished for, it is no error.
     let wished = text.replacen("exactly = 2", "exactly = 2\nwished = true", 2);

@@ -62,7 +62,7 @@ pub struct NoisePass {
 }
 
 impl NoisePass {
-    /// Lays the bands; says how many cells changed. O(cells x bands).
+    /// Lays the bands; says how many cells changed. O(cells), and sorting them where there are many bands.
     pub fn apply(&self, map: &mut Tilemap, seed: &Seed) -> u64 {
         let place = self.place.cells(map, seed, &self.name);
         let extent = map.layout().extent();
@@ -71,6 +71,11 @@ impl NoisePass {
         let mut cells: Vec<(f32, u32)> =
             place.indices().map(|index| (at(extent.cell(index)), index as u32)).collect();
         let all = cells.len();
+        // Few bands are parted from the rest one by one; for many, all cells are put in order first.
+        let sorted = self.bands.len() > 12;
+        if sorted {
+            cells.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        }
         // What is left is higher than what was taken, so no band needs more than to be parted from it.
         let mut left = &mut cells[..];
         let (mut share, mut changed) = (0.0, 0);
@@ -81,6 +86,7 @@ impl NoisePass {
                 ((share * all as f64).round() as usize).saturating_sub(taken)
             };
             let count = match *up_to {
+                UpTo::Value(value) if sorted => left.partition_point(|cell| cell.0 < value),
                 UpTo::Value(value) => lower_first(left, value),
                 UpTo::Share(part) => up_to_share(part),
                 UpTo::ShareBetween(least, most) => {
@@ -91,7 +97,8 @@ impl NoisePass {
                 UpTo::Rest => left.len(),
             };
             let count = count.min(left.len());
-            if !matches!(up_to, UpTo::Value(_)) && count > 0 && count < left.len() {
+            let parted = sorted || matches!(up_to, UpTo::Value(_));
+            if !parted && count > 0 && count < left.len() {
                 // Of equal values the first cells come first.
                 left.select_nth_unstable_by(count, |a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
             }

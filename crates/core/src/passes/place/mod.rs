@@ -339,7 +339,7 @@ impl PlacePass {
         let choices = Weighted::new(self.what.iter().map(|choice| choice.weight));
         let keyed = |what: &str| seed.keyed(&[&self.name, "place", what]);
         let what = keyed("what");
-        for site in sites.iter() {
+        for site in sites.in_order() {
             if chosen.len() as u64 == wanted {
                 break;
             }

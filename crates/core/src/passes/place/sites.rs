@@ -121,7 +121,7 @@ impl PlacePass {
             Condition::All(parts) => &parts[..],
             one => std::slice::from_ref(one),
         };
-        let mut cells = BitPlane::from_fn(extent, |_| true);
+        let mut cells = BitPlane::full(extent);
         for part in parts {
             cells.intersect(&part.cells(map, seed, &self.name));
             told.note(part.to_string(), cells.count());
@@ -164,7 +164,7 @@ impl PlacePass {
             sites.retain(|&(index, _)| ways.can_face(layout, extent.cell(index as usize)));
             told.note("with a neighbour to face by", sites.len());
         }
-        let mut sites = Sites { extent, sites, middles };
+        let mut sites = Sites { extent, sites, middles, ranked: Ranked::default() };
         self.leave_to_chance(layout, seed, &mut sites, told);
         self.arrange(map, seed, &mut sites);
         sites
@@ -209,7 +209,7 @@ impl PlacePass {
             return;
         }
         let keyed = seed.keyed(&[&self.name, "place", "order"]);
-        let mut ranked: Vec<(u64, u32, Option<Side>)> = sites
+        let ranked = sites
             .sites
             .iter()
             .map(|&(index, side)| {
@@ -221,8 +221,8 @@ impl PlacePass {
                 (rank.map_or(bits, |rank| rank << 32 | bits >> 32), index, side)
             })
             .collect();
-        ranked.sort_unstable();
-        sites.sites = ranked.into_iter().map(|(_, index, side)| (index, side)).collect();
+        sites.ranked = Ranked { all: ranked, sorted: 0, next: 0 };
+        sites.sites = Vec::new();
     }
 }
 
@@ -232,6 +232,35 @@ pub(super) struct Sites {
     sites: Vec<(u32, Option<Side>)>,
     /// Where in its cell the middle of a region lies.
     middles: BTreeMap<u32, [f32; 2]>,
+    /// The same places in another order, when there is one.
+    ranked: Ranked,
+}
+
+/// Places by rank, sorted only as far as they are asked for: mostly a few of many are.
+#[derive(Default)]
+struct Ranked {
+    all: Vec<(u64, u32, Option<Side>)>,
+    sorted: usize,
+    next: usize,
+}
+
+impl Ranked {
+    fn next(&mut self) -> Option<(u32, Option<Side>)> {
+        if self.next == self.sorted && self.sorted < self.all.len() {
+            let (from, rest) = (self.sorted, self.all.len() - self.sorted);
+            // Each part is larger than the one before, so that all of them cost as much as one sort.
+            let count = (from * 3).max(256).min(rest);
+            let part = &mut self.all[from..];
+            if count < rest {
+                part.select_nth_unstable(count);
+            }
+            part[..count].sort_unstable();
+            self.sorted += count;
+        }
+        let &(_, index, side) = self.all.get(self.next)?;
+        self.next += 1;
+        Some((index, side))
+    }
 }
 
 impl Sites {
@@ -250,8 +279,12 @@ impl Sites {
         self.sites = sites;
     }
 
-    pub(super) fn iter(&self) -> impl Iterator<Item = Site> + '_ {
-        self.sites.iter().map(|&(index, side)| self.site(index, side))
+    /// The places in their order.
+    pub(super) fn in_order(mut self) -> impl Iterator<Item = Site> {
+        let plain = std::mem::take(&mut self.sites);
+        let mut ranked = std::mem::take(&mut self.ranked);
+        let ranked = std::iter::from_fn(move || ranked.next());
+        plain.into_iter().chain(ranked).map(move |(index, side)| self.site(index, side))
     }
 }
 
