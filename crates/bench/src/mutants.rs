@@ -3,11 +3,10 @@
 
 use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::files::{
-    Art, Next, Quilt, QuiltOptions, ReadError, read_csv, read_json, write_json, write_layers,
+    Art, Quilt, QuiltOptions, ReadError, read_csv, read_json, write_json, write_layers,
 };
-use lantern_quilt::limits::Never;
+use lantern_quilt::limits::Limits;
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::observe::Silent;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::seed::{Seed, Stream};
 use std::cell::RefCell;
@@ -84,21 +83,12 @@ impl Corpus {
 
 /// The map of a quilt, as far as it comes with few steps.
 fn made(quilt: &Quilt) -> Tilemap {
-    let mut making = quilt.begin(quilt.layout, &quilt.seed);
-    while let Ok(next) = making.advance() {
-        match next {
-            Next::Pass(_) => {}
-            Next::Fill(job) => match job.begin() {
-                Ok(mut run) => {
-                    run.fill_with(&Never, &mut Silent);
-                    making.lay(&run);
-                }
-                Err(_) => making.skip(),
-            },
-            Next::End => break,
-        }
-    }
-    making.finish().map
+    let mut limits = Limits::default();
+    limits.steps = Some(MOST_STEPS);
+    let mut maker = quilt.maker(quilt.layout, &quilt.seed).limits(limits);
+    // Whatever it comes to, there is a map.
+    let _ = maker.make();
+    maker.finish().map
 }
 
 /// Reads what was changed, and uses what can still be read. Says what kind of input it was, and whether
@@ -153,11 +143,8 @@ fn use_quilt(read: Result<Quilt, lantern_quilt::files::Report>) -> bool {
             let _ = report.to_json();
             false
         }
-        Ok(mut quilt) => {
+        Ok(quilt) => {
             if quilt.layout.extent().cells() <= MOST_CELLS {
-                for fill in &mut quilt.fills {
-                    fill.collapse.limits.steps = Some(MOST_STEPS);
-                }
                 let map = made(&quilt);
                 let _ = draw(&map, &quilt.art, &DrawOptions::default());
             }
@@ -174,7 +161,7 @@ fn use_map(data: &[u8]) -> bool {
     let mut again = Vec::new();
     write_json(&map, &mut again).expect("memory is not full");
     assert_eq!(read_json(&again[..]).expect("it was just written"), map);
-    write_layers(&map.layers, map.layout().lattice(), &mut again).expect("memory is not full");
+    write_layers(map.layers(), map.layout().lattice(), &mut again).expect("memory is not full");
     true
 }
 

@@ -3,12 +3,15 @@
 use crate::Row;
 use crate::clock::{in_turns, noise, seconds};
 use lantern_quilt::grid::{BitPlane, Plane};
-use lantern_quilt::map::{Item, Layer, Placed, Tilemap};
+use lantern_quilt::map::{Item, Layer, Placed, Terrain, Tilemap};
+use lantern_quilt::noise::Noise;
 use lantern_quilt::passes::{
-    Around, Becomes, Choice, ClearPass, Condition, Density, Facing, Many, Metric, Noise, NoisePass,
-    On, Part, PlaceOrder, PlacePass, ProfilePass, StampPass, TagPass, UpTo, What,
+    Around, Becomes, Choice, ClearStep, Condition, Density, Facing, Many, Metric, NoiseStep, On,
+    Part, PlaceOrder, PlaceStep, StampStep, SurfaceStep, TagStep, UpTo, What,
 };
 use lantern_quilt::prelude::*;
+use lantern_quilt::recipe::Pass;
+use lantern_quilt_testkit::maps::follow;
 use std::sync::Arc;
 
 const SIZE: u32 = 1024;
@@ -26,16 +29,16 @@ fn ground() -> Tilemap {
     let mut map = Tilemap::new(layout);
     let bands = [(0.3, "sand"), (0.7, "moss")]
         .map(|(share, terrain)| (UpTo::Share(share), Becomes::Terrain(terrain.to_owned())));
-    let (name, place) = ("ground".to_owned(), Condition::default());
-    NoisePass { name, place, noise: Noise::new(9.0), bands: bands.to_vec() }.apply(&mut map, &seed);
+    let step = NoiseStep { noise: Noise::new(9.0), bands: bands.to_vec() };
+    follow(&Pass::new("ground", step), &mut map, &seed);
     let keyed = seed.keyed(&["bench", "passes"]);
-    map.heights = Plane::from_values(extent, extent.iter().map(|c| (c.x + c.y) % 5).collect());
-    map.tags.push(("walk".to_owned(), BitPlane::from_fn(extent, |c| keyed.below(c, 50) == 0)));
+    map.set_heights(Plane::from_values(extent, extent.iter().map(|c| (c.x + c.y) % 5).collect()));
+    map.set_tag("walk", Some(BitPlane::from_fn(extent, |c| keyed.below(c, 50) == 0)));
     let mut layer = Layer::new("tiles", extent, vec![Placed::new("fern"), Placed::new("stone")]);
     for cell in extent.iter() {
         layer.set(cell, Some(u32::from(keyed.below(cell, 9) == 0)));
     }
-    map.layers.push(layer);
+    map.put_layer(layer);
     let lamps = extent.iter().filter(|&cell| keyed.below(cell, 997) == 0);
     map.set_items(lamps.map(|cell| Item::new("lamp", cell)).collect());
     map
@@ -72,58 +75,34 @@ fn conditions() -> Vec<(&'static str, Condition)> {
     ]
 }
 
-type Work = Box<dyn Fn(&mut Tilemap, &Seed)>;
-
-fn passes() -> Vec<(&'static str, Work)> {
+fn passes() -> Vec<(&'static str, Pass)> {
     let moss = || Condition::Terrain(names(&["moss"]));
-    let name = || "bench".to_owned();
-    let bands = |bands: Vec<(UpTo, Becomes)>| {
-        let pass =
-            NoisePass { name: name(), place: Condition::default(), noise: Noise::new(9.0), bands };
-        Box::new(move |map: &mut Tilemap, seed: &Seed| {
-            pass.apply(map, seed);
-        }) as Work
-    };
+    let bands = |bands| Pass::new("bench", NoiseStep { noise: Noise::new(9.0), bands });
     let terrain = |terrain: &str| Becomes::Terrain(terrain.to_owned());
-    let place = |change: &dyn Fn(&mut PlacePass)| {
+    let place = |change: &dyn Fn(&mut PlaceStep)| {
         let what = What::Item { name: "fern".into(), looks: vec![1.0; 3], tags: [].into() };
         let part = Part { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
-        let mut pass = PlacePass::new(name(), vec![Choice { weight: 1.0, parts: vec![part] }]);
-        pass.place = moss();
-        change(&mut pass);
-        Box::new(move |map: &mut Tilemap, seed: &Seed| {
-            pass.apply(map, seed);
-        }) as Work
+        let mut step = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
+        change(&mut step);
+        Pass::new("bench", step).within(moss())
     };
-    let hill = ProfilePass {
-        name: name(),
-        place: Condition::default(),
+    let hill = SurfaceStep {
         noise: Noise::new(40.0),
         surface: [300, 800],
         step: Some(2),
         strata: vec![(Some(3), vec![terrain("moss")]), (None, vec![terrain("sand")])],
     };
-    let tag =
-        TagPass { name: name(), place: moss(), add: names(&["new"]), remove: names(&["walk"]) };
-    let clear = ClearPass {
-        name: name(),
-        place: moss(),
-        terrain: true,
-        items: true,
-        layers: names(&["tiles"]),
-    };
+    let tag = TagStep { add: names(&["new"]), remove: names(&["walk"]) };
+    let clear = ClearStep { terrain: true, items: true, layers: names(&["tiles"]) };
     let mut court = Tilemap::new(Layout::flat(Lattice::Square, 6, 4).expect("small"));
-    terrain("sand").lay(&mut court, Seed::default().keyed(&[]), 0..24);
-    let mut chooser = PlacePass::new(name(), Vec::new());
-    (chooser.place, chooser.apart, chooser.facing) = (moss(), 12.0, Facing::Steps(4));
-    let stamp = StampPass::new(chooser, vec![(1.0, Arc::new(court))], Side::South);
+    let mut sand = Terrain::new(court.layout().extent());
+    (0..24).for_each(|index| sand.lay(index, Some("sand")));
+    court.set_terrain(Some(sand));
+    let mut chooser = PlaceStep::new(Vec::new());
+    (chooser.apart, chooser.facing) = (12.0, Facing::Steps(4));
+    let stamp = StampStep::new(chooser, vec![(1.0, Arc::new(court))], Side::South);
     vec![
-        (
-            "stamp 12 apart",
-            Box::new(move |map, seed| {
-                stamp.apply(map, seed);
-            }),
-        ),
+        ("stamp 12 apart", Pass::new("bench", stamp).within(moss())),
         (
             "noise by value",
             bands(vec![(UpTo::Value(0.4), terrain("sand")), (UpTo::Rest, terrain("moss"))]),
@@ -132,24 +111,9 @@ fn passes() -> Vec<(&'static str, Work)> {
             "noise by share",
             bands(vec![(UpTo::Share(0.4), terrain("sand")), (UpTo::Rest, terrain("moss"))]),
         ),
-        (
-            "profile",
-            Box::new(move |map, seed| {
-                hill.apply(map, seed);
-            }),
-        ),
-        (
-            "tag",
-            Box::new(move |map, seed| {
-                tag.apply(map, seed);
-            }),
-        ),
-        (
-            "clear",
-            Box::new(move |map, seed| {
-                clear.apply(map, seed);
-            }),
-        ),
+        ("profile", Pass::new("bench", hill)),
+        ("tag", Pass::new("bench", tag).within(moss())),
+        ("clear", Pass::new("bench", clear).within(moss())),
         ("place by chance", place(&|pass| pass.many = Many::Chance(0.05))),
         (
             "place by density",
@@ -210,7 +174,7 @@ pub fn recipe(name: &str, rounds: usize) -> Vec<Row> {
     for (what, pass) in passes() {
         row(what, &|| {
             let mut map = map.clone();
-            seconds(|| pass(&mut map, &seed))
+            seconds(|| follow(&pass, &mut map, &seed))
         });
     }
     rows

@@ -6,6 +6,8 @@ use lantern_quilt::autotile::{Kinds, Of, Scheme, ShapeSet};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::{Autotile, ColourKey, Plan};
 use lantern_quilt::prelude::*;
+use lantern_quilt::recipe::Pass;
+use lantern_quilt_testkit::maps::follow;
 
 const MOSS: [u8; 4] = [47, 107, 58, 255];
 const SAND: [u8; 4] = [216, 195, 138, 255];
@@ -29,14 +31,14 @@ fn set(scheme: Scheme) -> Autotile {
     let of = Of::Terrain { on: moss.clone(), kinds: Kinds::new(moss, Vec::new()) };
     let tiles = ShapeSet::arranged("moss", scheme, Lattice::Square, of.same(), 1, Mirror::No);
     let set = ShapeSet::new("moss", scheme, Lattice::Square, of, tiles).expect("sound");
-    Autotile::new("ground", vec![set])
+    Autotile::new(vec![set])
 }
 
 fn planned(pixels: &[[u8; 4]], size: u32) -> Tilemap {
     let read = Plan::read(pixels, size, &key()).expect("whole rows");
-    let plan = Plan::of_terrain("plan", [size, size], read.terrain).expect("one a cell");
+    let plan = Plan::of_terrain([size, size], read.terrain).expect("one a cell");
     let mut map = Tilemap::new(Layout::flat(Lattice::Square, size, size).expect("small"));
-    plan.apply(&mut map);
+    follow(&Pass::new("plan", plan), &mut map, &Seed::default());
     map
 }
 
@@ -47,11 +49,11 @@ pub fn plan(name: &str, rounds: usize) -> Vec<Row> {
     let seed = Seed::default();
     let mut rows = Vec::new();
     for scheme in [Scheme::Eight, Scheme::Dual, Scheme::Four] {
-        let autotile = set(scheme);
+        let autotile = Pass::new("ground", set(scheme));
         let mut map = planned(&pixels, SIZE);
         let pair = in_turns(
             rounds,
-            |_| seconds(|| autotile.apply(&mut map, &seed)),
+            |_| seconds(|| follow(&autotile, &mut map, &seed)),
             |_| seconds(|| Plan::read(&pixels, SIZE, &key())),
         );
         let cells = f64::from(SIZE) * f64::from(SIZE);
@@ -73,7 +75,7 @@ pub fn paint(name: &str, rounds: usize) -> Vec<Row> {
     let autotile = set(Scheme::Eight);
     let mut maps = [64u32, 4096].map(|size| {
         let mut map = planned(&pixels(size), size);
-        autotile.apply(&mut map, &seed);
+        follow(&Pass::new("ground", autotile.clone()), &mut map, &seed);
         map
     });
     let mut stroke = |number: usize, round: usize| {

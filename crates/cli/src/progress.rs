@@ -49,8 +49,9 @@ impl Bar {
 pub struct Frames(ProgressBar);
 
 impl Frames {
-    pub fn step(&self) {
-        self.0.inc(1);
+    pub fn show(&self, number: u32, of: u32) {
+        self.0.set_length(of.into());
+        self.0.set_position(number.into());
     }
 }
 
@@ -61,8 +62,8 @@ impl Drop for Frames {
 }
 
 /// A bar that counts the frames of a film.
-pub fn filming(frames: u64, quiet: bool) -> Frames {
-    Frames(counted("filming {wide_bar} {pos} of {len} frames, {eta} left", frames, quiet))
+pub fn filming(quiet: bool) -> Frames {
+    Frames(counted("filming {wide_bar} {pos} of {len} frames, {eta} left", 0, quiet))
 }
 
 /// A bar that counts maps.
@@ -79,6 +80,13 @@ fn counted(template: &str, all: u64, quiet: bool) -> ProgressBar {
 }
 
 impl Observer for Bar {
+    fn pass(&mut self, name: &str, number: usize, of: usize) {
+        log::debug!("pass {} of {of}: {name}", number + 1);
+        self.bar.set_message(format!("{name} ({} of {of})", number + 1));
+        self.bar.set_position(0);
+        self.bar.set_length(0);
+    }
+
     fn attempt(&mut self, number: u32) {
         if number > 1 {
             self.bar.set_message(format!("filling, try {number}"));

@@ -34,6 +34,7 @@
 //! version give the same map on every platform.
 
 pub mod id;
+mod digest;
 pub mod lattice;
 pub mod orient;
 pub mod seed;
@@ -41,6 +42,7 @@ pub mod limits;
 pub mod observe;
 pub mod finding;
 pub mod grid;
+pub mod noise;
 pub mod tileset;
 pub mod map;
 pub mod constraints;
@@ -51,6 +53,7 @@ pub mod explain;
 pub mod audit;
 pub mod autotile;
 pub mod passes;
+pub mod recipe;
 
 /// What most users name.
 pub mod prelude {

@@ -3,9 +3,11 @@
 //! Limits are counted, never timed: clocks and Ctrl-C belong to the caller, who hands them in as a
 //! [`Stop`].
 
+use std::cell::Cell;
 use std::fmt::Debug;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use thiserror::Error;
 
 /// What a run may use; reaching a limit ends it with the partial map, never with a crash.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -88,6 +90,61 @@ impl Crew for Alone {
 pub trait Stop {
     /// Whether to stop now.
     fn requested(&self) -> bool;
+}
+
+/// Work was stopped half way; nothing of it was kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+#[error("stopped")]
+pub struct Stopped;
+
+/// Asks a [`Stop`] now and then while cells are worked through.
+///
+/// ```
+/// use lantern_quilt_core::limits::{Never, Pace};
+///
+/// let pace = Pace::new(&Never);
+/// assert!((0..1_000_000).all(|_| pace.cells(1).is_ok()));
+/// ```
+#[derive(Clone)]
+pub struct Pace<'a> {
+    stop: &'a dyn Stop,
+    left: Cell<usize>,
+}
+
+impl Debug for Pace<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Pace").field("left", &self.left).finish_non_exhaustive()
+    }
+}
+
+impl<'a> Pace<'a> {
+    /// Cells between two questions.
+    pub const CELLS: usize = 1 << 16;
+
+    /// Asks `stop`.
+    pub fn new(stop: &'a dyn Stop) -> Self {
+        Self { stop, left: Cell::new(0) }
+    }
+
+    /// So many more cells are about to be worked through.
+    ///
+    /// # Errors
+    /// When the caller wants to stop.
+    pub fn cells(&self, count: usize) -> Result<(), Stopped> {
+        match self.left.get().checked_sub(count) {
+            Some(left) => self.left.set(left),
+            None if self.stop.requested() => return Err(Stopped),
+            None => self.left.set(Self::CELLS),
+        }
+        Ok(())
+    }
+}
+
+impl Pace<'static> {
+    /// Never stops.
+    pub fn free() -> Self {
+        Self::new(&Never)
+    }
 }
 
 /// Never stops.

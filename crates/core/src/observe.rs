@@ -37,6 +37,9 @@ pub struct Progress {
 
 /// Hears what happens in a run. Every method does nothing unless written.
 pub trait Observer {
+    /// A pass of a recipe begins, the first as number 0 of so many.
+    fn pass(&mut self, _name: &str, _number: usize, _of: usize) {}
+
     /// A try begins; the first is 1.
     fn attempt(&mut self, _number: u32) {}
 

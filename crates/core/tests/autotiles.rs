@@ -6,14 +6,26 @@ use lantern_quilt_core::autotile::{
 };
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::map::{Terrain, Tilemap};
-use lantern_quilt_core::passes::{Autotile, ColourKey, Plan, STAND_IN, steps_of};
+use lantern_quilt_core::passes::{Autotile, ColourKey, Plan, STAND_IN, StandIn, steps_of};
 use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::recipe::Pass;
+use lantern_quilt_testkit::maps::follow;
 use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeSet;
 
 fn names(names: &[&str]) -> Vec<String> {
     names.iter().map(|&name| name.to_owned()).collect()
+}
+
+/// Lays shapes over a map; says which were missing.
+fn shaped(autotile: &Autotile, map: &mut Tilemap, seed: u64) -> Vec<StandIn> {
+    follow(&Pass::new("ground", autotile.clone()), map, &Seed::from_number(seed)).stand_ins
+}
+
+/// Lays a plan; says how many of its cells lie outside.
+fn lay(plan: Plan, map: &mut Tilemap) -> u64 {
+    follow(&Pass::new("plan", plan), map, &Seed::default()).outside
 }
 
 fn moss() -> Of {
@@ -38,7 +50,7 @@ fn painted(layout: Layout, moss: impl Fn(Cell) -> bool) -> Tilemap {
     for (index, cell) in layout.extent().iter().enumerate() {
         terrain.cells.set(index, moss(cell).then_some(number));
     }
-    map.terrain = Some(terrain);
+    map.set_terrain(Some(terrain));
     map
 }
 
@@ -162,12 +174,12 @@ fn all_neighbourhoods_get_the_shape_of_the_reference(
     #[case] mirror: Mirror,
 ) {
     let set = arranged(scheme, turns, mirror);
-    let autotile = Autotile::new("ground", vec![set.clone()]);
+    let autotile = Autotile::new(vec![set.clone()]);
     let middle = Cell::new(1, 1);
     for number in 0..512u32 {
         let at = |cell: Cell| number >> (cell.y * 3 + cell.x) & 1 == 1;
         let mut map = painted(Layout::flat(Lattice::Square, 3, 3).unwrap(), at);
-        assert_eq!(autotile.apply(&mut map, &Seed::default()), []);
+        assert_eq!(shaped(&autotile, &mut map, 0), []);
         let rows = [0, 1, 2].map(|y| [0, 1, 2].map(|x| at(Cell::new(x, y))));
         let want = reference(scheme, rows);
         let joins = joins_at(&map, &set, middle);
@@ -193,11 +205,11 @@ fn hexagons_join_across_their_sides(#[case] lattice: Lattice, #[case] turns: u8)
     let tiles = ShapeSet::arranged("moss", Scheme::Six, lattice, of.same(), turns, Mirror::No);
     let set = ShapeSet::new("moss", Scheme::Six, lattice, of, tiles).unwrap();
     let layout = Layout::flat(lattice, 4, 4).unwrap();
-    let autotile = Autotile::new("ground", vec![set.clone()]);
+    let autotile = Autotile::new(vec![set.clone()]);
     for number in (0..1u32 << 16).step_by(343) {
         let mut map = painted(layout, |cell| number >> (cell.y * 4 + cell.x) & 1 == 1);
-        autotile.apply(&mut map, &Seed::default());
-        let ground = map.terrain.as_ref().unwrap();
+        shaped(&autotile, &mut map, 0);
+        let ground = map.terrain().unwrap();
         for cell in
             layout.extent().iter().filter(|&cell| ground.at(cell, layout.extent()).is_some())
         {
@@ -229,7 +241,7 @@ fn hexagons_have_an_outside_on_each_side(
     set.outside[0] = Outside::Other;
     let layout = Layout::flat(lattice, 3, 3).unwrap();
     let mut map = painted(layout, |_| true);
-    Autotile::new("ground", vec![set.clone()]).apply(&mut map, &Seed::default());
+    shaped(&Autotile::new(vec![set.clone()]), &mut map, 0);
     for &(x, y) in cells {
         let joins = joins_at(&map, &set, Cell::new(x, y)).unwrap();
         for (slot, side) in lattice.sides().iter().enumerate() {
@@ -346,10 +358,10 @@ proptest! {
         let extent = Extent::new(Cell::new(-2, 4), [width, height, 1]).unwrap();
         let wrap = Wrap { x: wrap[0], y: wrap[1], z: false };
         let layout = Layout::new(lattice, extent, wrap).unwrap();
-        let autotile = Autotile::new("ground", sets);
+        let autotile = Autotile::new(sets);
         let seed = Seed::from_number(4);
         let mut map = Tilemap::new(layout);
-        autotile.apply(&mut map, &seed);
+        shaped(&autotile, &mut map, 4);
         for (x, y, terrain, height) in strokes {
             let cell = Cell::new(x - 2, y + 4);
             let before = map.clone();
@@ -361,17 +373,16 @@ proptest! {
             };
             changed.sort();
             let mut whole = map.clone();
-            let missing = autotile.apply(&mut whole, &seed);
-            prop_assert_eq!(&whole.layers, &map.layers);
+            let missing = shaped(&autotile, &mut whole, 4);
+            prop_assert!(whole.layers().eq(map.layers()));
             let marked = |map: &Tilemap| -> Vec<Cell> {
-                let tag = map.tags.iter().find(|(name, _)| name == STAND_IN);
-                tag.map(|(_, plane)| plane.iter().collect()).unwrap_or_default()
+                map.tag(STAND_IN).map(|plane| plane.iter().collect()).unwrap_or_default()
             };
             prop_assert_eq!(marked(&whole), marked(&map));
             prop_assert_eq!(missing.is_empty(), marked(&whole).is_empty());
             // Just the cells that differ are told.
             let mut told = Vec::new();
-            for (number, (old, new)) in before.layers.iter().zip(&map.layers).enumerate() {
+            for (number, (old, new)) in before.layers().zip(map.layers()).enumerate() {
                 let differs = |cell: &Cell| old.get(*cell) != new.get(*cell);
                 told.extend(old.extent().iter().filter(differs).map(|cell| (number, cell)));
             }
@@ -390,7 +401,7 @@ proptest! {
         let set = arranged(scheme, [1, 2, 4][turns], Mirror::No);
         let layout = Layout::flat(Lattice::Square, 8, 8).unwrap();
         let mut map = painted(layout, |cell| cells[(cell.y * 8 + cell.x) as usize]);
-        Autotile::new("ground", vec![set.clone()]).apply(&mut map, &Seed::default());
+        shaped(&Autotile::new(vec![set.clone()]), &mut map, 0);
         let layer = map.layer("moss").unwrap();
         for cell in layer.extent().iter() {
             let Some(here) = joins_at(&map, &set, cell) else { continue };
@@ -456,12 +467,12 @@ fn several_tiles_share_a_neighbourhood_by_weight_and_keep_their_cells() {
     plain.looks = vec![1.0, 1.0];
     let tiles = vec![plain, tile("other", 1.0), rare];
     let set = ShapeSet::new("moss", Scheme::Four, Lattice::Square, of, tiles).unwrap();
-    let autotile = Autotile::new("ground", vec![set]);
+    let autotile = Autotile::new(vec![set]);
     let fill = |size: u32| {
         let layout = Layout::flat(Lattice::Square, size, size).unwrap();
         let mut map = painted(layout, |_| true);
-        autotile.apply(&mut map, &Seed::from_number(1));
-        map.layers.remove(0)
+        shaped(&autotile, &mut map, 1);
+        map.remove_layer("moss").unwrap()
     };
     let (small, large) = (fill(40), fill(100));
     assert!(small.extent().iter().all(|cell| small.get(cell) == large.get(cell)));
@@ -488,11 +499,11 @@ fn the_narrowest_drawing_goes_before_wider_ones() {
     ];
     let set = ShapeSet::new("moss", Scheme::Four, Lattice::Square, of, tiles).unwrap();
     assert_eq!(Coverage::of(&set).unreachable, ["never"]);
-    let autotile = Autotile::new("ground", vec![set]);
+    let autotile = Autotile::new(vec![set]);
     let mut map = painted(Layout::flat(Lattice::Square, 3, 2).unwrap(), |cell| cell.y == 1);
     autotile.paint(&mut map, &Seed::default(), Cell::new(2, 0), Some("pond"));
     autotile.paint(&mut map, &Seed::default(), Cell::new(0, 0), Some("moss"));
-    let row = [0, 1, 2].map(|x| &*map.layers[0].get(Cell::new(x, 1)).unwrap().tile);
+    let row = [0, 1, 2].map(|x| &*map.layers().next().unwrap().get(Cell::new(x, 1)).unwrap().tile);
     assert_eq!(row, ["any", "bank", "shore"]);
 }
 
@@ -523,7 +534,7 @@ proptest! {
             let number = grounds[cell].map(|name| terrain.number(name));
             terrain.cells.set(index, number);
         }
-        map.terrain = Some(terrain);
+        map.set_terrain(Some(terrain));
         let full = blend();
         let tiles = full.tiles().iter().enumerate().filter(|(number, _)| !gone.contains(number));
         let tiles: Vec<ShapeTile> = tiles.map(|(_, tile)| tile.clone()).collect();
@@ -533,7 +544,7 @@ proptest! {
             .collect();
         let set =
             ShapeSet::new("blend", Scheme::Dual, Lattice::Square, full.of().clone(), tiles).unwrap();
-        Autotile::new("ground", vec![set]).apply(&mut map, &Seed::default());
+        shaped(&Autotile::new(vec![set]), &mut map, 0);
         let layer = map.layer("blend").unwrap();
         for cell in layer.extent().iter() {
             // Outside goes on as at the edge.
@@ -574,28 +585,28 @@ proptest! {
                 terrain.cells.set(y * size[0] + x, number);
             }
             let corner = Cell::new(from[0] as i32 - 1, from[1] as i32 + 2);
-            Plan::of_terrain("piece", size.map(|one| one as u32), terrain).unwrap().at(corner)
+            Plan::of_terrain(size.map(|one| one as u32), terrain).unwrap().at(corner)
         };
         let extent = Extent::new(Cell::new(-1, 2), [8, 6, 1]).unwrap();
         let layout = Layout::new(Lattice::Square, extent, Wrap::NONE).unwrap();
         let (mut whole, mut parts) = (Tilemap::new(layout), Tilemap::new(layout));
-        piece([0, 0], [WIDTH, 6]).apply(&mut whole);
+        lay(piece([0, 0], [WIDTH, 6]), &mut whole);
         let (x, y) = cut;
         for (from, to) in [([x, y], [8, 6]), ([0, 0], [x, y]), ([x, 0], [8, y]), ([0, y], [x, 6])] {
             if from[0] < to[0] && from[1] < to[1] {
-                piece(from, to).apply(&mut parts);
+                lay(piece(from, to), &mut parts);
             }
         }
         let ground = |map: &Tilemap| -> Vec<Option<String>> {
-            let terrain = map.terrain.as_ref().unwrap();
+            let terrain = map.terrain().unwrap();
             extent.iter().map(|cell| terrain.at(cell, extent).map(str::to_owned)).collect()
         };
         prop_assert_eq!(ground(&whole), ground(&parts));
         // Seams between pieces are autotiled across.
-        let autotile = Autotile::new("ground", vec![arranged(Scheme::Eight, 1, Mirror::No)]);
-        autotile.apply(&mut whole, &Seed::default());
-        autotile.apply(&mut parts, &Seed::default());
-        prop_assert_eq!(whole.layers, parts.layers);
+        let autotile = Autotile::new(vec![arranged(Scheme::Eight, 1, Mirror::No)]);
+        shaped(&autotile, &mut whole, 0);
+        shaped(&autotile, &mut parts, 0);
+        prop_assert!(whole.layers().eq(parts.layers()));
 
         // Colours go to the nearest of the key, if it is near enough.
         let entries = colours.iter().enumerate().map(|(place, &colour)| (colour, place.to_string()));
@@ -635,10 +646,11 @@ fn walls_stand_where_heights_differ() {
             ShapeSet::arranged("wall", Scheme::Eight, Lattice::Square, of.same(), 1, Mirror::No);
         let set = ShapeSet::new("wall", Scheme::Eight, Lattice::Square, of, tiles).unwrap();
         let mut map = Tilemap::new(layout);
-        map.heights = Plane::from_values(layout.extent(), heights.to_vec());
-        assert_eq!(Autotile::new("walls", vec![set]).apply(&mut map, &Seed::default()), []);
+        map.set_heights(Plane::from_values(layout.extent(), heights.to_vec()));
+        assert_eq!(shaped(&Autotile::new(vec![set]), &mut map, 0), []);
         let row = |y: i32| -> String {
-            let at = |x: i32| map.layers[0].get(Cell::new(x, y)).map_or('.', |_| '#');
+            let at =
+                |x: i32| map.layers().next().unwrap().get(Cell::new(x, y)).map_or('.', |_| '#');
             (0..4).map(at).collect()
         };
         assert_eq!([0, 1, 2, 3].map(row).join("|"), want);
@@ -703,16 +715,16 @@ fn plans_lie_over_each_other_and_end_at_the_map() {
         for (index, _) in cells.iter().enumerate().filter(|(_, cell)| **cell == 1) {
             terrain.cells.set(index, Some(number));
         }
-        Plan::of_terrain(name, [2, 2], terrain).unwrap()
+        Plan::of_terrain([2, 2], terrain).unwrap()
     };
-    assert_eq!(of("moss", &[1, 1, 1, 1]).apply(&mut map), 0);
+    assert_eq!(lay(of("moss", &[1, 1, 1, 1]), &mut map), 0);
     // Its empty cells leave what was there; three of its cells lie outside.
-    assert_eq!(of("sand", &[1, 0, 1, 1]).at(Cell::new(1, 0)).apply(&mut map), 0);
-    assert_eq!(of("pond", &[1, 1, 1, 1]).at(Cell::new(3, 2)).apply(&mut map), 3);
-    assert_eq!(of("pond", &[1, 1, 1, 1]).at(Cell::new(9, 9)).apply(&mut map), 4);
-    let heights = Plan::of_heights("hills", [2, 1], steps_of(&[40, 255], 20)).unwrap();
-    heights.at(Cell::new(-1, 0)).apply(&mut map);
-    let ground = map.terrain.unwrap();
+    assert_eq!(lay(of("sand", &[1, 0, 1, 1]).at(Cell::new(1, 0)), &mut map), 0);
+    assert_eq!(lay(of("pond", &[1, 1, 1, 1]).at(Cell::new(3, 2)), &mut map), 3);
+    assert_eq!(lay(of("pond", &[1, 1, 1, 1]).at(Cell::new(9, 9)), &mut map), 4);
+    let heights = Plan::of_heights([2, 1], steps_of(&[40, 255], 20)).unwrap();
+    lay(heights.at(Cell::new(-1, 0)), &mut map);
+    let ground = map.terrain().unwrap();
     let row = |y: i32| -> String {
         let at = |x| {
             ground
@@ -722,6 +734,6 @@ fn plans_lie_over_each_other_and_end_at_the_map() {
         (0..4).map(at).collect()
     };
     assert_eq!([0, 1, 2].map(row), ["ms..", "mss.", "...p"]);
-    assert_eq!(map.heights.unwrap().get(Cell::new(0, 0)), Some(&12));
+    assert_eq!(map.heights().unwrap().get(Cell::new(0, 0)), Some(&12));
     assert_eq!(Plan::read(&[[0; 4]; 3], 2, &ColourKey::default()), None);
 }

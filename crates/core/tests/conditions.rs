@@ -2,11 +2,13 @@
 
 use lantern_quilt_core::grid::{BitPlane, UNREACHED, steps_from, straight_from};
 use lantern_quilt_core::map::Tilemap;
+use lantern_quilt_core::noise::{Noise, NoiseKind};
 use lantern_quilt_core::passes::{
-    Around, Becomes, ClearPass, Condition, Metric, Noise, NoiseKind, NoisePass, TagPass, UpTo,
+    Around, Becomes, ClearStep, Condition, Metric, NoiseStep, TagStep, UpTo,
 };
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_testkit::maps::{any_map, layout_of, steps_between, straight_between};
+use lantern_quilt_core::recipe::Pass;
+use lantern_quilt_testkit::maps::{any_map, follow, layout_of, steps_between, straight_between};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -89,19 +91,19 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
     let extent = layout.extent();
     let layers = |name: &Option<String>| {
         let name = name.clone();
-        map.layers.iter().filter(move |layer| name.as_ref().is_none_or(|name| layer.name == *name))
+        map.layers().filter(move |layer| name.as_ref().is_none_or(|name| layer.name == *name))
     };
     match condition {
         Condition::Terrain(names) => {
-            let terrain = map.terrain.as_ref().unwrap().at(cell, extent);
+            let terrain = map.terrain().unwrap().at(cell, extent);
             terrain.is_some_and(|name| names.iter().any(|one| one == name))
         }
         Condition::Tile { layer, tiles } => layers(layer)
             .any(|one| one.get(cell).is_some_and(|placed| tiles.contains(&placed.tile))),
         Condition::Empty(layer) => layers(layer).all(|one| one.get(cell).is_none()),
-        Condition::Tag(tag) => map.tags.iter().any(|(name, plane)| name == tag && plane.get(cell)),
+        Condition::Tag(tag) => map.tag(tag).is_some_and(|plane| plane.get(cell)),
         Condition::Height { least, most } => {
-            let height = map.heights.as_ref().unwrap().get(cell).unwrap();
+            let height = map.heights().unwrap().get(cell).unwrap();
             least <= height && height <= most
         }
         Condition::Border { least, most } => {
@@ -217,11 +219,11 @@ proptest! {
         let bands = shares.iter().enumerate().map(|(n, &share)| {
             (UpTo::Share(share), Becomes::Height(100 + n as i32))
         });
-        let pass = NoisePass { name: "hills".to_owned(), place: place.clone(), noise, bands: bands.collect() };
+        let pass = Pass::new("hills", NoiseStep { noise, bands: bands.collect() }).within(place.clone());
         let seed = Seed::from_number(7);
-        let changed = pass.apply(&mut map, &seed);
+        let changed = follow(&pass, &mut map, &seed).cells;
         let all = place.cells(&before, &seed, "hills").count();
-        let (old, new) = (before.heights.as_ref().unwrap(), map.heights.as_ref().unwrap());
+        let (old, new) = (before.heights().unwrap(), map.heights().unwrap());
         let count = |height: i32| new.values().iter().filter(|&&one| one == height).count();
         let mut sum = 0.0;
         let mut taken = 0;
@@ -255,13 +257,13 @@ fn bands_end_at_their_values(#[values(1, 4, 12, 13, 40)] count: usize) {
     let band = |number: usize| (UpTo::Value(end(number)), Becomes::Height(number as i32));
     let bands: Vec<(UpTo, Becomes)> =
         (0..count).map(band).chain([(UpTo::Rest, Becomes::Height(99))]).collect();
-    let (name, place, noise) = ("hills".to_owned(), Condition::default(), Noise::new(5.0));
+    let noise = Noise::new(5.0);
     let mut map = Tilemap::new(layout);
-    NoisePass { name, place, noise, bands }.apply(&mut map, &seed);
+    follow(&Pass::new("hills", NoiseStep { noise, bands }), &mut map, &seed);
     let at = noise.sampler(Lattice::Square, &seed, "hills");
     for cell in layout.extent().iter() {
         let want = (0..count).find(|&number| at(cell) < end(number)).unwrap_or(99);
-        assert_eq!(map.heights.as_ref().unwrap().get(cell), Some(&(want as i32)), "{cell}");
+        assert_eq!(map.heights().unwrap().get(cell), Some(&(want as i32)), "{cell}");
     }
 }
 
@@ -277,20 +279,16 @@ fn marks_are_made_and_cleared(#[case] up_to: UpTo, #[case] want: usize) {
     let mut map = Tilemap::new(layout);
     let bands = vec![(up_to, Becomes::Tag("fern".to_owned())), (UpTo::Rest, Becomes::AsIs)];
     let noise = Noise::new(3.0);
-    let pass = NoisePass { name: "ferns".to_owned(), place: Condition::default(), noise, bands };
-    assert_eq!(pass.apply(&mut map, &seed) as usize, want);
+    let pass = Pass::new("ferns", NoiseStep { noise, bands });
+    assert_eq!(follow(&pass, &mut map, &seed).cells as usize, want);
     let ferns = Condition::Tag("fern".to_owned());
     assert_eq!(ferns.cells(&map, &seed, "x").count(), want);
     let strings = |names: &[&str]| names.iter().map(|&name| name.to_owned()).collect::<Vec<_>>();
-    let tag = TagPass {
-        name: "swap".to_owned(),
-        place: ferns.clone(),
-        add: strings(&["green"]),
-        remove: strings(&["fern", "nobody"]),
-    };
-    assert_eq!(tag.apply(&mut map, &seed) as usize, 2 * want);
+    let tag = TagStep { add: strings(&["green"]), remove: strings(&["fern", "nobody"]) };
+    let tag = Pass::new("swap", tag).within(ferns.clone());
+    assert_eq!(follow(&tag, &mut map, &seed).cells as usize, 2 * want);
     assert_eq!(ferns.cells(&map, &seed, "x").count(), 0);
-    assert_eq!(map.tags.len(), 2, "a tag that is only taken away is not made");
+    assert_eq!(map.tags().len(), 2, "a tag that is only taken away is not made");
     // Adding cells to the map, or another pass, leaves the noise of a cell as it was.
     let larger = Layout::flat(Lattice::Square, 60, 50).unwrap();
     let at = noise.sampler(larger.lattice(), &seed, "ferns");
@@ -302,15 +300,10 @@ fn marks_are_made_and_cleared(#[case] up_to: UpTo, #[case] want: usize) {
     let mut map = any_map(layout, &values);
     let moss = Condition::Terrain(strings(&["moss"]));
     let count = moss.cells(&map, &seed, "x").count();
-    let clear = ClearPass {
-        items: false,
-        name: "clear".to_owned(),
-        place: moss.clone(),
-        terrain: true,
-        layers: strings(&["ground"]),
-    };
-    let tiles = map.layers[0].cells().iter().flatten().count();
-    let cleared = clear.apply(&mut map, &seed) as usize;
-    let gone = tiles - map.layers[0].cells().iter().flatten().count();
+    let clear = ClearStep { items: false, terrain: true, layers: strings(&["ground"]) };
+    let clear = Pass::new("clear", clear).within(moss.clone());
+    let tiles = map.layers().next().unwrap().cells().iter().flatten().count();
+    let cleared = follow(&clear, &mut map, &seed).cells as usize;
+    let gone = tiles - map.layers().next().unwrap().cells().iter().flatten().count();
     assert_eq!((cleared, moss.cells(&map, &seed, "x").count()), (count + gone, 0));
 }

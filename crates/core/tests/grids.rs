@@ -3,9 +3,11 @@
 use lantern_quilt_core::grid::{BitPlane, Plane, steps_from, straight_from};
 use lantern_quilt_core::id::{CauseId, IdVec, TileId};
 use lantern_quilt_core::map::{Indices, Item};
-use lantern_quilt_core::passes::{Around, Choice, Condition, Part, PlaceOrder, PlacePass, What};
+use lantern_quilt_core::passes::{Around, Choice, Condition, Part, PlaceOrder, PlaceStep, What};
 use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::recipe::Pass;
 use lantern_quilt_core::solve::{Place, Space};
+use lantern_quilt_testkit::maps::follow;
 use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeSet;
@@ -104,7 +106,7 @@ fn layers_name_what_stands_and_refuse_what_is_not_there() {
     assert_eq!(layer.get(Cell::new(1, 1)).map(|placed| placed.tile.as_str()), Some("hedge"));
     assert_eq!((layer.get(Cell::new(0, 0)), layer.get(Cell::new(5, 5))), (None, None));
     let mut map = Tilemap::new(Layout::flat(Lattice::Square, 2, 2).unwrap());
-    map.layers.push(layer);
+    map.put_layer(layer);
     assert!(map.layer("ground").is_some() && map.layer("sky").is_none());
 }
 
@@ -354,11 +356,11 @@ proptest! {
                 offset: [0.0; 2],
             };
             let set = Choice { weight: 1.0, parts: vec![part(0, 0), part(by[0] % 3, by[1] % 3)] };
-            let mut pass = PlacePass::new("posts", vec![set]);
-            pass.place = Condition::Count { what: Box::new(what), around: Around::Steps(least), least, most: 9 };
+            let mut pass = PlaceStep::new(vec![set]);
+            let place = Condition::Count { what: Box::new(what), around: Around::Steps(least), least, most: 9 };
             (pass.apart, pass.order, pass.overlap) = (f32::from(apart) * 0.8, PlaceOrder::Rows, true);
             let mut map = Tilemap::new(layout);
-            pass.apply(&mut map, &Seed::default());
+            follow(&Pass::new("posts", pass).within(place), &mut map, &Seed::default());
             map.items().iter().map(|item| layout.extent().index(item.cell)).collect::<Vec<_>>()
         };
         prop_assert_eq!(placed(near, &here), placed(far, &there));

@@ -2,12 +2,14 @@
 
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::map::{Item, Spot, Terrain, Tilemap};
+use lantern_quilt_core::noise::Noise;
 use lantern_quilt_core::passes::{
-    Becomes, Choice, Condition, Density, Facing, Many, Mark, Noise, NoisePass, On, Part,
-    PlaceOrder, PlacePass, ProfilePass, StampPass, UpTo, What,
+    Becomes, Choice, Condition, Density, Facing, Many, Mark, NoiseStep, On, Part, PlaceOrder,
+    PlaceStep, Placing, StampStep, SurfaceStep, UpTo, What,
 };
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_testkit::maps::{any_map, layout_of, steps_between, straight_between};
+use lantern_quilt_core::recipe::Pass;
+use lantern_quilt_testkit::maps::{any_map, follow, layout_of, steps_between, straight_between};
 use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeSet;
@@ -20,6 +22,11 @@ fn names(names: &[&str]) -> Vec<String> {
 fn item(name: &str, faces: Side) -> Part {
     let what = What::Item { name: name.into(), looks: vec![3.0, 1.0], tags: [].into() };
     Part { what, faces, at: [0; 2], offset: [0.0; 2] }
+}
+
+/// What a pass has to say that places things.
+fn placing(pass: &Pass, map: &mut Tilemap, seed: u64) -> Placing {
+    follow(pass, map, &Seed::from_number(seed)).placing.unwrap()
 }
 
 fn alone(part: Part) -> Vec<Choice> {
@@ -73,8 +80,7 @@ proptest! {
         let before = map.clone();
         let moss = Condition::Terrain(names(&["moss"]));
         let walk = Condition::Tag("walk".to_owned());
-        let mut pass = PlacePass::new("props", alone(item("post", sides[0])));
-        pass.place = Condition::None(vec![Condition::Terrain(names(&["pond"]))]);
+        let mut pass = PlaceStep::new(alone(item("post", sides[0])));
         pass.many = if all { Many::All } else { Many::Between { least, most: least + more } };
         // Things may stand at just that distance.
         pass.apart = if far < 4 { 0.0 } else { f32::from(far) / 4.0 };
@@ -93,10 +99,12 @@ proptest! {
             PlaceOrder::Farthest(walk),
         ][order].clone();
         (pass.overlap, pass.replace) = (overlap, replace);
-        let told = pass.apply(&mut map, &Seed::from_number(seed));
+        let place = Condition::None(vec![Condition::Terrain(names(&["pond"]))]);
+        let told = placing(&Pass::new("props", pass.clone()).within(place), &mut map, seed);
 
         // Nothing else has changed, and what stood there stays unless it is replaced.
-        prop_assert_eq!((&map.terrain, &map.tags, &map.layers), (&before.terrain, &before.tags, &before.layers));
+        prop_assert_eq!((map.terrain(), map.heights()), (before.terrain(), before.heights()));
+        prop_assert!(map.tags().eq(before.tags()) && map.layers().eq(before.layers()));
         let new: Vec<&Item> = map.items().iter().filter(|item| &*item.pass == "props").collect();
         let kept: Vec<&Item> = map.items().iter().filter(|item| item.pass.is_empty()).collect();
         let hit = |old: &Item| new.iter().any(|one| same_place(layout, one, old));
@@ -121,8 +129,9 @@ proptest! {
         }
 
         // Where and which way.
-        let terrain = |cell: Cell| before.terrain.as_ref().unwrap().at(cell, extent);
-        let tagged = |cell: Cell| before.tags[0].1.get(cell);
+        let terrain = |cell: Cell| before.terrain().unwrap().at(cell, extent);
+        let walk = before.tag("walk").unwrap();
+        let tagged = |cell: Cell| walk.get(cell);
         let to_walk = |cell: Cell, side: Side| layout.neighbour(cell, side).is_some_and(tagged);
         let can_face = |cell: Cell| {
             !matches!(facing, 2 | 3) && (facing != 4 || lattice.turns() == 6)
@@ -204,7 +213,7 @@ proptest! {
     fn a_larger_map_places_the_same_where_it_was(
         size in [4u32..20, 4u32..16], chance in 0.0f64..1.0, dense: bool, seed: u64, steps in 1u16..9,
     ) {
-        let mut pass = PlacePass::new("ferns", alone(item("fern", Side::South)));
+        let mut pass = PlaceStep::new(alone(item("fern", Side::South)));
         let noise = Noise::new(5.0);
         pass.many = if dense {
             Many::Density(Density::Noise { noise, above: 0.3, most: chance })
@@ -212,9 +221,10 @@ proptest! {
             Many::Chance(chance)
         };
         (pass.facing, pass.jitter, pass.scale) = (Facing::Steps(steps), [0.4; 2], [0.5, 2.0]);
+        let pass = Pass::new("ferns", pass);
         let place = |[width, height]: [u32; 2]| {
             let mut map = Tilemap::new(Layout::flat(Lattice::Square, width, height).unwrap());
-            pass.apply(&mut map, &Seed::from_number(seed));
+            placing(&pass, &mut map, seed);
             map
         };
         let (small, large) = (place(size), place([40, 40]));
@@ -237,9 +247,7 @@ proptest! {
     ) {
         let layout = layout_of(lattice, size, wrap);
         let (solid, extent) = (layout.lattice().is_solid(), layout.extent());
-        let pass = |step: Option<u32>| ProfilePass {
-            name: "hill".to_owned(),
-            place: Condition::default(),
+        let pass = |step: Option<u32>| SurfaceStep {
             noise: Noise::new(4.0),
             surface: [least, least + more],
             step,
@@ -251,8 +259,8 @@ proptest! {
         };
         let seed = Seed::from_number(seed);
         let mut map = Tilemap::new(layout);
-        let raw = pass(None).surface(&map, &seed);
-        let found = pass(Some(step)).surface(&map, &seed);
+        let raw = pass(None).heights(layout, &seed, "hill");
+        let found = pass(Some(step)).heights(layout, &seed, "hill");
         // Each column is as high as the steepest way down to any other column lets it be.
         let [width, height, depth] = extent.size();
         let rows = if solid { height } else { 1 };
@@ -270,7 +278,7 @@ proptest! {
             prop_assert_eq!(Some(high), want.min());
         }
         prop_assert!(raw.iter().all(|high| (least..=least + more).contains(high)));
-        pass(Some(step)).apply(&mut map, &seed);
+        follow(&Pass::new("hill", pass(Some(step))), &mut map, &seed);
         let origin = extent.origin();
         for cell in extent.iter() {
             let (x, y) = ((cell.x - origin.x) as u32, (cell.y - origin.y) as u32);
@@ -283,9 +291,9 @@ proptest! {
                 deep if deep <= i64::from(depths[0] + depths[1]) => Some("clay"),
                 _ => Some("gravel"),
             };
-            let ground = map.terrain.as_ref().and_then(|terrain| terrain.at(cell, extent));
+            let ground = map.terrain().and_then(|terrain| terrain.at(cell, extent));
             prop_assert_eq!(ground, want);
-            let top = map.tags.iter().any(|(_, plane)| plane.get(cell));
+            let top = map.tags().any(|(_, plane)| plane.get(cell));
             prop_assert_eq!(top, want == Some("roots"));
         }
     }
@@ -310,18 +318,18 @@ fn sets_turn_with_their_facing(
         ..item("", Side::South)
     };
     let parts = vec![item("counter", Side::South), basket, flag];
-    let mut pass = PlacePass::new("stalls", vec![Choice { weight: 1.0, parts }]);
-    pass.place = Condition::Within(Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap());
+    let mut pass = PlaceStep::new(vec![Choice { weight: 1.0, parts }]);
     pass.facing = Facing::Side(facing);
-    pass.group = Some("stalls".to_owned());
-    pass.into = Some("things".to_owned());
     pass.marks = vec![
         Mark { add: names(&["front"]), at: [0, 1], ..Mark::default() },
         Mark { add: names(&["busy"]), within: 2, ..Mark::default() },
         Mark { remove: names(&["busy", "nobody"]), ..Mark::default() },
     ];
+    let one = Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap();
+    let pass = Pass::new("stalls", pass).group("stalls").onto("things");
+    let pass = pass.within(Condition::Within(one));
     let mut map = Tilemap::new(layout);
-    let told = pass.apply(&mut map, &Seed::default());
+    let told = placing(&pass, &mut map, 0);
     assert_eq!((told.sets, told.items, told.tiles), (1, 2, 1));
     let at = |[x, y]: [i32; 2]| Cell::new(4 + x, 4 + y);
     let found: Vec<(&str, Cell, f32, u32)> =
@@ -336,9 +344,7 @@ fn sets_turn_with_their_facing(
     let flag = map.layer("things").unwrap().get(at([0, 0])).unwrap();
     assert_eq!(f32::from(flag.orientation.turns()) * 90.0, turn);
     assert_eq!((flag.pass.as_deref(), flag.group.as_deref()), (Some("stalls"), Some("stalls")));
-    let tagged = |tag: &str| -> Vec<Cell> {
-        map.tags.iter().find(|(name, _)| name == tag).unwrap().1.iter().collect()
-    };
+    let tagged = |tag: &str| -> Vec<Cell> { map.tag(tag).unwrap().iter().collect() };
     assert_eq!(tagged("front"), [at(front)]);
     let busy: Vec<Cell> = layout
         .extent()
@@ -346,14 +352,10 @@ fn sets_turn_with_their_facing(
         .filter(|&cell| (1..=2).contains(&steps_between(layout, cell, at([0, 0]))))
         .collect();
     assert_eq!(tagged("busy"), busy);
-    assert!(map.tags.iter().all(|(name, _)| name != "nobody"));
+    assert!(map.tag("nobody").is_none());
     // Beyond the edge of the map a set does not fit.
-    pass.place = Condition::Within(Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap());
-    let mut small = Tilemap::new(
-        Layout::new(Lattice::Square, Extent::new(Cell::new(4, 4), [1, 1, 1]).unwrap(), Wrap::NONE)
-            .unwrap(),
-    );
-    assert_eq!(pass.apply(&mut small, &Seed::default()).sets, 0);
+    let mut small = Tilemap::new(Layout::new(Lattice::Square, one, Wrap::NONE).unwrap());
+    assert_eq!(placing(&pass, &mut small, 0).sets, 0);
 }
 
 /// Tiles that passes lay show all of their looks, as often as those are common.
@@ -370,14 +372,14 @@ fn tiles_show_their_looks(#[case] by: &str) {
         "place" => {
             let what = What::Tile { name: "flag".to_owned(), looks };
             let part = Part { what, ..item("", Side::South) };
-            PlacePass::new("flags", alone(part)).apply(&mut map, &seed);
+            follow(&Pass::new("flags", PlaceStep::new(alone(part))), &mut map, &seed);
         }
         "noise" => {
             let placed = Placed::new("flag");
             let becomes = Becomes::Tile { layer: "flags".to_owned(), placed, looks };
             let bands = vec![(UpTo::Rest, becomes)];
-            let (name, place) = ("flags".to_owned(), Condition::default());
-            NoisePass { name, place, noise: Noise::new(5.0), bands }.apply(&mut map, &seed);
+            let step = NoiseStep { noise: Noise::new(5.0), bands };
+            follow(&Pass::new("flags", step), &mut map, &seed);
         }
         _ => {
             let mut set = TilesetBuilder::new(Lattice::Square);
@@ -394,11 +396,7 @@ fn tiles_show_their_looks(#[case] by: &str) {
             let mut run = job.begin().unwrap();
             assert!(run.fill().is_filled());
             refill.paste(&collapse, &run, &mut layer);
-            map.layers.push(if again {
-                layer
-            } else {
-                layer_of(&run, collapse.tileset(), "flags")
-            });
+            map.put_layer(if again { layer } else { layer_of(&run, collapse.tileset(), "flags") });
         }
     }
     let layer = map.layer("flags").unwrap();
@@ -416,17 +414,12 @@ fn tiles_show_their_looks(#[case] by: &str) {
 fn drawn_shares_differ() {
     let band = |name: &str| (UpTo::ShareBetween(0.1, 0.3), Becomes::Terrain(name.to_owned()));
     let bands = vec![band("sand"), band("moss"), band("clay")];
-    let pass = NoisePass {
-        name: "ground".to_owned(),
-        place: Condition::default(),
-        noise: Noise::new(6.0),
-        bands,
-    };
+    let pass = Pass::new("ground", NoiseStep { noise: Noise::new(6.0), bands });
     let mut alike = 0;
     for number in 0..12 {
         let mut map = Tilemap::new(Layout::flat(Lattice::Square, 50, 40).unwrap());
-        pass.apply(&mut map, &Seed::from_number(number));
-        let terrain = map.terrain.as_ref().unwrap();
+        follow(&pass, &mut map, &Seed::from_number(number));
+        let terrain = map.terrain().unwrap();
         let count = |kind: u32| terrain.cells.iter().filter(|cell| *cell == Some(kind)).count();
         let counts = [0, 1, 2].map(count);
         assert!(counts.iter().all(|count| (200..=600).contains(count)), "{counts:?}");
@@ -445,14 +438,14 @@ fn drawn_shares_differ() {
 fn stamps_face_as_asked(#[case] facing: Facing, #[case] ways: usize) {
     let own = Layout::flat(Lattice::Square, 2, 1).unwrap();
     let mut small = Tilemap::new(own);
-    small.heights = Plane::from_values(own.extent(), vec![1, 2]);
-    let mut chooser = PlacePass::new("steps", Vec::new());
+    small.set_heights(Plane::from_values(own.extent(), vec![1, 2]));
+    let mut chooser = PlaceStep::new(Vec::new());
     (chooser.facing, chooser.many) = (facing, Many::Between { least: 30, most: 30 });
     chooser.apart = 4.0;
-    let pass = StampPass::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
+    let pass = StampStep::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
     let mut map = Tilemap::new(Layout::flat(Lattice::Square, 60, 60).unwrap());
-    assert_eq!(pass.apply(&mut map, &Seed::from_number(4)).sets, 30);
-    let heights = map.heights.as_ref().unwrap();
+    assert_eq!(placing(&Pass::new("steps", pass), &mut map, 4).sets, 30);
+    let heights = map.heights().unwrap();
     let mut found = BTreeSet::new();
     for cell in map.layout().extent().iter().filter(|&cell| heights.get(cell) == Some(&2)) {
         let lower = |side: &&Side| {
@@ -482,10 +475,10 @@ fn regions_have_one_middle(
     let layout = Layout::new(Lattice::Square, extent, Wrap { x: wraps, ..Wrap::NONE }).unwrap();
     let mut map = Tilemap::new(layout);
     let inside = |cell: Cell| rows[cell.y as usize][cell.x as usize] != b'.';
-    map.tags.push(("in".to_owned(), BitPlane::from_fn(extent, inside)));
-    let mut pass = PlacePass::new("lights", alone(item("lantern", Side::South)));
-    (pass.place, pass.on) = (Condition::Tag("in".to_owned()), On::Region);
-    pass.apply(&mut map, &Seed::default());
+    map.set_tag("in", Some(BitPlane::from_fn(extent, inside)));
+    let mut pass = PlaceStep::new(alone(item("lantern", Side::South)));
+    pass.on = On::Region;
+    placing(&Pass::new("lights", pass).within(Condition::Tag("in".to_owned())), &mut map, 0);
     let found: Vec<([i32; 2], [f32; 2])> = map
         .items()
         .iter()
@@ -512,16 +505,16 @@ proptest! {
             terrain.cells.set(own.extent().index(cell).unwrap(), Some(kind));
             layer.set(cell, Some(0));
         }
-        small.terrain = Some(terrain);
-        small.layers.push(layer);
+        small.set_terrain(Some(terrain));
+        small.put_layer(layer);
         small.set_items(full.iter().map(|&cell| Item { side: Some(Side::West), ..Item::new("bench", cell) }).collect());
         let facing = [Side::South, Side::West, Side::North, Side::East][quarters];
-        let mut chooser = PlacePass::new("courts", Vec::new());
+        let mut chooser = PlaceStep::new(Vec::new());
         (chooser.facing, chooser.many) = (Facing::Side(facing), Many::Between { least: 1, most });
-        let pass = StampPass::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
+        let pass = StampStep::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
         let layout = Layout::flat(Lattice::Square, 14, 12).unwrap();
         let mut map = Tilemap::new(layout);
-        let told = pass.apply(&mut map, &Seed::from_number(seed));
+        let told = placing(&Pass::new("courts", pass), &mut map, seed);
         prop_assert!(told.sets > 0 || full.is_empty());
         prop_assert_eq!(told.tiles, if full.is_empty() { 0 } else { told.sets * full.len() as u64 });
         let mut demand = told.demand().unwrap();
@@ -535,7 +528,7 @@ proptest! {
             prop_assert_eq!(demand.lost(&worn), 1);
             prop_assert_eq!(demand.lost(&worn), 0, "told once");
             let first = map.items()[0].clone();
-            worn.layers[0].set(first.cell, None);
+            worn.layer_mut("court").set(first.cell, None);
             prop_assert_eq!(demand.lost(&worn), u64::from(first.number != last.number));
         }
         // Every copy is the small map turned: cells relative to its first one say so.
@@ -547,7 +540,7 @@ proptest! {
             [x, y]
         };
         let extent = layout.extent();
-        let ground = |cell: Cell| map.terrain.as_ref().and_then(|terrain| terrain.at(cell, extent));
+        let ground = |cell: Cell| map.terrain().and_then(|terrain| terrain.at(cell, extent));
         let firsts: Vec<Cell> = extent.iter().filter(|&cell| ground(cell) == Some("kind0")).collect();
         prop_assert_eq!(firsts.len() as u64, if full.is_empty() { 0 } else { told.sets });
         for first in firsts {

@@ -1,6 +1,7 @@
 //! Follows a recipe pass by pass, and takes out what a game needs: markers, and things by group.
 
-use lantern_quilt::files::{Next, Quilt};
+use lantern_quilt::files::Quilt;
+use lantern_quilt::recipe::MakeStatus;
 use std::collections::BTreeMap;
 use std::error::Error;
 use std::path::Path;
@@ -8,21 +9,22 @@ use std::path::Path;
 fn main() -> Result<(), Box<dyn Error>> {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/market/market.quilt.toml");
     let quilt = Quilt::open(&path)?;
-    let mut making = quilt.begin(quilt.layout, &quilt.seed);
+    let mut maker = quilt.maker(quilt.layout, &quilt.seed);
     loop {
-        match making.advance()? {
-            Next::Pass(told) => {
-                println!("{}: {} cells, {} items", told.name, told.changed, told.items);
+        // A few steps of a fill, or another pass; then there is time for other things.
+        match maker.advance(1000) {
+            MakeStatus::Working => {}
+            MakeStatus::Done(number) => {
+                let told = &maker.passes()[number];
+                println!("{}: {} cells, {} items", told.name, told.cells, told.items);
             }
-            Next::Fill(job) => {
-                let mut run = job.begin()?;
-                run.fill();
-                making.lay(&run);
-            }
-            Next::End => break,
+            MakeStatus::Ended => break,
         }
     }
-    let map = making.finish().map;
+    if let Some(error) = maker.error() {
+        return Err(error.clone().into());
+    }
+    let map = maker.finish().map;
     for marker in map.items().iter().filter(|item| item.look.is_none()) {
         println!("{} {} at {}", marker.name, marker.number, marker.cell);
     }

@@ -8,13 +8,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let path = std::env::args_os().nth(1).map_or_else(|| PathBuf::from(shipped), PathBuf::from);
     // A report holds every mistake of the file; printed, each is one line with its place.
     let quilt = Quilt::open(Path::new(&path))?;
-    let mut run =
-        quilt.job(quilt.layout, &Seed::from_text("second lamp")).expect("it fills").begin()?;
-    match run.fill() {
-        Outcome::Filled => {}
-        other => return Err(format!("not filled: {other:?}").into()),
-    }
-    let map = quilt.map_of(&run);
+    let map = quilt.make(&Seed::from_text("second lamp"))?.map;
     let picture = draw(&map, &quilt.art, &DrawOptions::default())?;
     let out = std::env::temp_dir().join("lantern-quilt-from-file.png");
     picture.write_png(std::fs::File::create(&out)?, &[("Seed", "second lamp")])?;

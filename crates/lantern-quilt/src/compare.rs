@@ -5,9 +5,8 @@ use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::limits::Limits;
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::observe::Silent;
-use lantern_quilt_core::passes::Placing;
+use lantern_quilt_core::recipe::MakeError;
 use lantern_quilt_core::seed::Seed;
-use lantern_quilt_core::solve::Outcome;
 use std::collections::BTreeMap;
 use std::fmt;
 use std::sync::Arc;
@@ -203,35 +202,17 @@ impl Shot {
         limits: &Limits,
         stop: &Arc<AtomicBool>,
     ) -> Taken {
-        let mut making = quilt.begin(layout, &self.seed);
-        let (mut tries, mut failure) = (0, None);
-        loop {
-            use crate::files::Next;
-            let next = match making.advance() {
-                Ok(Next::End) => break,
-                Ok(Next::Pass(_)) => continue,
-                Ok(Next::Fill(job)) => job.limits(*limits).begin().map_err(|e| e.to_string()),
-                Err(error) => Err(error.to_string()),
-            };
-            match next {
-                Ok(mut run) => {
-                    run.fill_with(stop, &mut Silent);
-                    tries += run.tally().attempts;
-                    making.lay(&run);
-                    if !run.outcome().is_some_and(Outcome::is_filled) {
-                        failure = Some("not filled".to_owned());
-                        break;
-                    }
-                }
-                Err(error) => {
-                    failure = Some(error);
-                    break;
-                }
+        let mut maker = quilt.maker(layout, &self.seed).limits(*limits);
+        let failure = maker.make_with(stop, &mut Silent).err();
+        let made = maker.finish();
+        let failure = failure.or_else(|| made.check().err()).map(|error| match error {
+            MakeError::Unfilled { .. } => "not filled".to_owned(),
+            MakeError::TooFew { findings } => {
+                findings.into_iter().next().map(|first| first.message).unwrap_or_default()
             }
-        }
-        let made = making.finish();
-        let short = made.short().find(|one| !one.wished).and_then(Placing::finding);
-        let failure = failure.or_else(|| short.map(|finding| finding.message));
+            error => error.with_causes(),
+        });
+        let tries = made.fills.iter().map(|fill| fill.tally.attempts).sum();
         Taken { tallies: Tallies::of(&made.map), map: made.map, tries, failure }
     }
 }
@@ -270,13 +251,13 @@ impl Tallies {
     /// Counts a map. O(cells x layers).
     pub fn of(map: &Tilemap) -> Self {
         let mut all = Self::default();
-        if let Some(terrain) = &map.terrain {
+        if let Some(terrain) = map.terrain() {
             let counts = counted(terrain.cells.iter(), terrain.palette.len());
             for (name, count) in terrain.palette.iter().zip(counts) {
                 *all.terrains.entry(name.clone()).or_default() += count;
             }
         }
-        for layer in &map.layers {
+        for layer in map.layers() {
             let counts = counted(layer.cells().iter(), layer.palette().len());
             for (placed, count) in layer.palette().iter().zip(counts).filter(|(_, n)| *n > 0) {
                 *all.tiles.entry(placed.tile.clone()).or_default() += count;

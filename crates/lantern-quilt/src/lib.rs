@@ -9,12 +9,9 @@
 //! use std::path::Path;
 //!
 //! let quilt = Quilt::open(Path::new("terrace.quilt.toml"))?;
-//! let mut run = quilt.job(quilt.layout, &quilt.seed).expect("it fills").begin()?;
-//! if run.fill().is_filled() {
-//!     let map = quilt.map_of(&run);
-//!     let picture = draw(&map, &quilt.art, &DrawOptions::default())?;
-//!     picture.write_png(std::fs::File::create("terrace.png")?, &[])?;
-//! }
+//! let made = quilt.make(&quilt.seed)?;
+//! let picture = draw(&made.map, &quilt.art, &DrawOptions::default())?;
+//! picture.write_png(std::fs::File::create("terrace.png")?, &[])?;
 //! # Ok(())
 //! # }
 //! # #[cfg(not(all(feature = "files", feature = "draw")))]

@@ -70,7 +70,7 @@ fn what_is_on_a_map_is_counted() {
     for index in 0..11 {
         terrain.cells.set(index, Some(if index < 7 { moss } else { sand }));
     }
-    map.terrain = Some(terrain);
+    map.set_terrain(Some(terrain));
     for (name, tiles) in [("low", 5), ("high", 2)] {
         let palette = vec![
             Placed::new("fern"),
@@ -80,7 +80,7 @@ fn what_is_on_a_map_is_counted() {
         for index in 0..tiles {
             layer.set(layout.extent().cell(index), Some(index as u32 % 2));
         }
-        map.layers.push(layer);
+        map.put_layer(layer);
     }
     let lamp = |tags: &[&str]| Item {
         tags: tags.iter().map(|&tag| tag.to_owned()).collect(),

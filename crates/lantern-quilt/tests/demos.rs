@@ -7,24 +7,33 @@ use lantern_quilt::finding::Code;
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::Order;
 use lantern_quilt::verify::verify;
+use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::path::Path;
 
 fn open(name: &str) -> Quilt {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos");
-    let path = format!("{folder}/{name}/{name}.quilt.toml");
-    let quilt = Quilt::open(Path::new(&path)).unwrap_or_else(|report| panic!("{report}"));
+    let quilt = open_with(name, &[]);
     assert_eq!(quilt.findings.findings, [], "a demo has nothing to complain of");
     quilt
 }
 
+/// A demo with other values.
+fn open_with(name: &str, set: &[&str]) -> Quilt {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos");
+    let path = format!("{folder}/{name}/{name}.quilt.toml");
+    let options = set.iter().fold(QuiltOptions::new(), |options, set| options.set(*set));
+    Quilt::open_with(Path::new(&path), &options).unwrap_or_else(|report| panic!("{report}"))
+}
+
 fn fill(quilt: &Quilt, layout: Layout, seed: &Seed) -> Tilemap {
-    let mut run = quilt.collapse().unwrap().job(layout, seed).begin().unwrap();
-    assert!(run.fill().is_filled(), "seed {seed}");
-    let map = quilt.map_of(&run);
+    let map = made(quilt.maker(layout, seed)).map;
     let (tileset, constraints) =
         (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().constraints());
-    assert_eq!(verify(&map.layers[0], layout, |_| true, tileset, constraints), [], "seed {seed}");
+    assert_eq!(
+        verify(map.layers().next().unwrap(), layout, |_| true, tileset, constraints),
+        [],
+        "seed {seed}"
+    );
     map
 }
 
@@ -58,18 +67,19 @@ fn every_seed_fills_and_is_right(#[case] name: &str, #[case] tiles: usize, #[cas
 fn every_order_fills_and_is_right(
     #[values("terrace", "comb")] name: &str,
     #[values(
-        Order::Entropy,
-        Order::Options,
-        Order::Random,
-        Order::Grow,
-        Order::Outward(Cell::new(20, 12))
+        "\"entropy\"",
+        "\"options\"",
+        "\"random\"",
+        "\"grow\"",
+        "{ from = [20, 12] }"
     )]
-    order: Order,
+    order: &str,
     #[values(false, true)] steer: bool,
 ) {
-    let mut quilt = open(name);
-    (quilt.collapse_mut().unwrap().search.order, quilt.collapse_mut().unwrap().search.steer) =
-        (order, steer);
+    let plain = open(name);
+    let pass = &plain.main_fill().unwrap().0.name;
+    let (order, steer) = (format!("{pass}.order={order}"), format!("{pass}.steer={steer}"));
+    let quilt = open_with(name, &[&order, &steer]);
     let layout = Layout::flat(quilt.layout.lattice(), 40, 24).unwrap();
     let map = fill(&quilt, layout, &Seed::from_number(5));
     assert_eq!(map, fill(&quilt, layout, &Seed::from_number(5)));
@@ -108,8 +118,8 @@ fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
 #[test]
 fn the_mats_are_pinned_and_miss_no_shape() {
     let quilt = open("mats");
-    let made = quilt.make(quilt.layout, &quilt.seed, None);
-    assert_eq!(made.stand_ins, []);
+    let made = made(quilt.maker(quilt.layout, &quilt.seed));
+    assert_eq!(made.stand_ins().next(), None);
     let mut data = Vec::new();
     write_json(&made.map, &mut data).unwrap();
     assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), "f5c817f6aceb4eee");

@@ -1,9 +1,11 @@
 //! Fills of recipes over what other passes put there: what stands is kept, and every rule holds beside it.
 #![cfg(feature = "files")]
 
-use lantern_quilt::files::{Folder, Made, Next, Quilt};
+use lantern_quilt::files::{Folder, Quilt};
 use lantern_quilt::prelude::*;
+use lantern_quilt::recipe::{Made, MakeStatus};
 use lantern_quilt::verify::verify;
+use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::path::Path;
 
@@ -18,24 +20,7 @@ fn terrace(before: &str, keys: &str, behind: &str) -> Quilt {
 
 /// Follows the recipe; every fill must come out.
 fn make(quilt: &Quilt, seed: u64) -> Made {
-    let mut making = quilt.begin(quilt.layout, &Seed::from_number(seed));
-    loop {
-        match making.advance().unwrap() {
-            Next::Pass(_) => {}
-            Next::Fill(job) => {
-                let restricted = making.is_restricted();
-                let mut run = job.begin().unwrap();
-                assert!(run.fill().is_filled(), "seed {seed}");
-                let told = making.lay(&run);
-                assert!(
-                    told.changed > 0
-                        && !making.is_restricted()
-                        && (restricted || told.changed == 2160)
-                );
-            }
-            Next::End => return making.finish(),
-        }
-    }
+    made(quilt.maker(quilt.layout, &Seed::from_number(seed)))
 }
 
 const SPRINKLED: &str = r#"[[recipe]]
@@ -54,7 +39,7 @@ fn tiles_that_were_placed_stay_and_rules_hold_beside_them() {
     for seed in 0..12 {
         let map = make(&quilt, seed).map;
         let layer = map.layer("ground").unwrap();
-        assert_eq!(map.layers.len(), 1);
+        assert_eq!(map.layers().len(), 1);
         assert!(layer.cells().iter().all(|cell| cell.is_some()), "no cell is left open");
         let broken =
             verify(layer, quilt.layout, |_| true, collapse.tileset(), collapse.constraints());
@@ -93,24 +78,22 @@ fn several_fills_share_a_layer(#[case] first: &str, #[case] second: &str) {
         "[[recipe]]\npass = \"collapse\"\nname = \"rest\"\ninto = \"ground\"\nborder = {{ all = {{ socket = \"moss\" }} }}\n{second}\n"
     );
     let quilt = terrace(marks, first, &again);
-    assert_eq!(quilt.fills.len(), 2);
+    assert_eq!(quilt.fills().count(), 2);
     for seed in 0..6 {
-        let mut making = quilt.begin(quilt.layout, &Seed::from_number(seed));
+        let mut maker = quilt.maker(quilt.layout, &Seed::from_number(seed));
         let mut halves: Vec<Tilemap> = Vec::new();
-        let mut stuck = false;
         loop {
-            match making.advance().unwrap() {
-                Next::Pass(_) => {}
-                Next::Fill(job) => {
-                    let mut run = job.begin().unwrap();
-                    // What the first fill left at its seam may have no continuation.
-                    stuck |= !run.fill().is_filled();
-                    making.lay(&run);
-                    halves.push(making.map().clone());
-                }
-                Next::End => break,
+            let fills = maker.fills().len();
+            let status = maker.advance(u64::MAX);
+            if maker.fills().len() > fills {
+                halves.push(maker.map().clone());
+            }
+            if status == MakeStatus::Ended {
+                break;
             }
         }
+        // What the first fill left at its seam may have no continuation.
+        let stuck = maker.error().is_some();
         let [half, whole] = &halves[..] else { panic!("two fills") };
         let (half, whole) = (half.layer("ground").unwrap(), whole.layer("ground").unwrap());
         let open = |cell: Cell| half.get(cell).is_none();
@@ -119,7 +102,7 @@ fn several_fills_share_a_layer(#[case] first: &str, #[case] second: &str) {
             assert_eq!(half.get(cell), whole.get(cell), "what the first fill laid stays");
         }
         if !stuck {
-            let collapse = &quilt.fills[1].collapse;
+            let collapse = &quilt.fills().nth(1).unwrap().1.collapse;
             let broken =
                 verify(whole, quilt.layout, |_| true, collapse.tileset(), collapse.constraints());
             assert_eq!(broken, [], "seed {seed}");
@@ -141,9 +124,17 @@ fn passes_beside_a_fill_leave_it_alone() {
         all.map(|one| (one.tile, one.orientation, one.look)).collect()
     };
     assert_eq!(tiles(&plain), tiles(&among));
-    assert!(among.layers[0].palette().iter().all(|one| one.group.as_deref() == Some("ground")));
+    assert!(
+        among
+            .layers()
+            .next()
+            .unwrap()
+            .palette()
+            .iter()
+            .all(|one| one.group.as_deref() == Some("ground"))
+    );
     let on_moss = |item: &lantern_quilt::map::Item| {
-        among.layers[0].get(item.cell).is_some_and(|one| one.tile == "moss")
+        among.layers().next().unwrap().get(item.cell).is_some_and(|one| one.tile == "moss")
     };
     assert!(!among.items().is_empty() && among.items().iter().all(on_moss));
 }

@@ -5,6 +5,7 @@ use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::files::{Art, LearnError, LearnOptions, Learned, Quilt, ReadError, learn};
 use lantern_quilt::prelude::*;
 use lantern_quilt::verify::verify;
+use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::collections::BTreeMap;
 use std::path::Path;
@@ -22,12 +23,14 @@ impl Art for Pictures {
 }
 
 /// The quilt of what was learned, with its pictures in memory.
-fn quilt(learned: &Learned, sample: &Picture) -> Quilt {
+fn quilt(learned: &Learned, sample: &Picture, steer: bool) -> Quilt {
     let art = Pictures(BTreeMap::from([
         ("a-tiles.png".to_owned(), learned.sheet.to_png(&[]).unwrap()),
         ("a \"sample\".png".to_owned(), sample.to_png(&[]).unwrap()),
     ]));
-    Quilt::read(&learned.quilt, "a", &art).unwrap_or_else(|report| panic!("{report}"))
+    assert!(learned.quilt.contains("steer = true"), "what is learned is steered");
+    let text = learned.quilt.replace("steer = true", &format!("steer = {steer}"));
+    Quilt::read(&text, "a", &art).unwrap_or_else(|report| panic!("{report}"))
 }
 
 fn learned(sample: &Picture, options: &LearnOptions) -> Learned {
@@ -40,9 +43,8 @@ fn painted(seed: u64) -> Picture {
     let quilt = Quilt::open(Path::new(path)).unwrap();
     let extent = Extent::new(Cell::default(), [40, 30, 1]).unwrap();
     let layout = Layout::new(Lattice::Square, extent, Wrap::FLAT).unwrap();
-    let mut run = quilt.collapse().unwrap().job(layout, &Seed::from_number(seed)).begin().unwrap();
-    assert!(run.fill().is_filled());
-    draw(&quilt.map_of(&run), &quilt.art, &DrawOptions::default()).unwrap()
+    let map = made(quilt.maker(layout, &Seed::from_number(seed))).map;
+    draw(&map, &quilt.art, &DrawOptions::default()).unwrap()
 }
 
 /// Fills like a painted map: nothing touches that does not touch there, and the share of cells that
@@ -51,9 +53,7 @@ fn apart(sample: &Picture, join: bool, steer: bool, fills: u64) -> f64 {
     let mut options = LearnOptions::default();
     (options.cell, options.join, options.wrap) = ([24, 24], join, true);
     let learned = learned(sample, &options);
-    let mut quilt = quilt(&learned, sample);
-    assert!(quilt.collapse().unwrap().search.steer, "what is learned is steered");
-    quilt.collapse_mut().unwrap().search.steer = steer;
+    let quilt = quilt(&learned, sample, steer);
     let (set, constraints) =
         (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().constraints());
     assert_eq!((set.tiles().len(), learned.size), (learned.pieces, [40, 30]));
@@ -62,17 +62,17 @@ fn apart(sample: &Picture, join: bool, steer: bool, fills: u64) -> f64 {
     let mut got = vec![0.0; wanted.len()];
     let layout = Layout::flat(Lattice::Square, 28, 28).unwrap();
     for seed in 0..fills {
-        let mut run =
-            quilt.collapse().unwrap().job(layout, &Seed::from_number(seed)).begin().unwrap();
-        assert!(run.fill().is_filled());
-        let map = quilt.map_of(&run);
+        let map = made(quilt.maker(layout, &Seed::from_number(seed))).map;
         // The judge looks through the sample for each pair, which takes its time.
         if seed < 2 {
-            assert_eq!(verify(&map.layers[0], layout, |_| true, set, constraints), []);
+            assert_eq!(
+                verify(map.layers().next().unwrap(), layout, |_| true, set, constraints),
+                []
+            );
         }
         for cell in layout.extent().iter() {
-            let pose = run.rules().poses()[run.decided(cell).unwrap()];
-            got[pose.tile.index()] += 1.0;
+            let tile = &map.layers().next().unwrap().get(cell).unwrap().tile;
+            got[set.find(tile).unwrap().index()] += 1.0;
         }
     }
     let cells = (fills * 784) as f64;
@@ -114,7 +114,7 @@ fn turned_copies_join_in_as_many_poses_as_look_different() {
         let learned = learned(&sample, &options);
         // The sixth cell is transparent and no tile.
         assert_eq!((learned.pieces, learned.size), (pieces, [6, 1]));
-        let quilt = quilt(&learned, &sample);
+        let quilt = quilt(&learned, &sample, true);
         assert_eq!(quilt.collapse().unwrap().rules().poses().len(), poses);
         let shown = &quilt.collapse().unwrap().constraints().samples[0].cells;
         assert_eq!(shown.iter().filter(|cell| cell.is_none()).count(), 1);
@@ -161,7 +161,7 @@ fn lines_are_joined_whole(
     let mut options = LearnOptions::default();
     (options.cell, options.join, options.wrap) = ([4, 4], true, turns.is_none());
     let learned = learned(&sample, &options);
-    let quilt = quilt(&learned, &sample);
+    let quilt = quilt(&learned, &sample, true);
     let collapse = quilt.collapse().unwrap();
     let found: Vec<usize> =
         collapse.tileset().tiles().iter().map(|tile| tile.orientations().len()).collect();
@@ -170,9 +170,7 @@ fn lines_are_joined_whole(
     assert_eq!(quilt.findings.findings, []);
     let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
     for seed in 0..6 {
-        let mut run = collapse.job(layout, &Seed::from_number(seed)).begin().unwrap();
-        assert!(run.fill().is_filled());
-        let map = quilt.map_of(&run);
+        let map = made(quilt.maker(layout, &Seed::from_number(seed))).map;
         let shown = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();
         let wet = |x: u32, y: u32| shown.get(x, y).unwrap() == [40, 90, 200, 255];
         for (a, b) in (0..8).flat_map(|at| (0..36).map(move |along| (at * 4 + 3, along))) {

@@ -42,18 +42,18 @@ prop_compose! {
         for (index, cell) in extent.iter().enumerate() {
             layer.set(cell, cells[index]);
         }
-        map.layers.push(layer);
+        map.put_layer(layer);
         if parts[0] {
             let mut ground = Indices::new(extent.cells(), 4);
             (0..extent.cells()).for_each(|i| ground.set(i, cells[i]));
-            map.terrain = Some(Terrain { palette: (0..4).map(|n| format!("t{n}")).collect(), cells: ground });
+            map.set_terrain(Some(Terrain { palette: (0..4).map(|n| format!("t{n}")).collect(), cells: ground }));
         }
         if parts[1] {
             let heights = (0..extent.cells()).map(|i| cells[i].map_or(-7, |v| v as i32)).collect();
-            map.heights = Plane::from_values(extent, heights);
+            map.set_heights(Plane::from_values(extent, heights));
         }
         if parts[2] {
-            map.tags.push(("lit".to_owned(), BitPlane::from_fn(extent, |c| (c.x + c.y) % 3 == 0)));
+            map.set_tag("lit", Some(BitPlane::from_fn(extent, |c| (c.x + c.y) % 3 == 0)));
         }
         if parts[3] {
             map.set_items(vec![Item {
@@ -79,7 +79,7 @@ proptest! {
 
     #[test]
     fn csv_round_trips(map in maps()) {
-        let (layer, lattice) = (&map.layers[0], map.layout().lattice());
+        let (layer, lattice) = (map.layers().next().unwrap(), map.layout().lattice());
         let mut data = Vec::new();
         write_csv(layer, lattice, &mut data).unwrap();
         let back = read_csv(&layer.name, lattice, &data[..]).unwrap();
@@ -186,7 +186,7 @@ fn a_drawn_map_is_exact() {
     let mut layer = Layer::new("l", layout.extent(), vec![placed(0), placed(1), placed(2)]);
     (0..3).for_each(|n| assert!(layer.set(layout.extent().cell(n), Some(n as u32))));
     let mut map = Tilemap::new(layout);
-    map.layers.push(layer);
+    map.put_layer(layer);
     let text = |options: &DrawOptions| {
         let picture = draw(&map, &art, options).unwrap();
         let rows = picture.pixels().chunks(picture.width() as usize);

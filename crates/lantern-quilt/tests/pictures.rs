@@ -4,8 +4,10 @@
 use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::draw::{DrawOptions, draw, film, label, label_width, openness};
 use lantern_quilt::map::Item;
+use lantern_quilt::passes::FillStep;
 use lantern_quilt::picture::PictureError;
 use lantern_quilt::prelude::*;
+use lantern_quilt::recipe::{Pass, Recipe};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -184,7 +186,7 @@ fn map_of(lattice: Lattice, cell: [u32; 2], width: u32, height: u32) -> (Tilemap
         layer.set(at, Some(0));
     }
     let mut map = Tilemap::new(layout);
-    map.layers.push(layer);
+    map.put_layer(layer);
     (map, art)
 }
 
@@ -209,7 +211,7 @@ fn cells_lie_where_the_lattice_says(
     assert!(bare.pixels().iter().filter(|p| hatched(p)).count() > bare.pixels().len() / 2);
     // Without any art there is nothing to draw with.
     assert!(draw(&map, &TileArt::default(), &DrawOptions::default()).is_err());
-    map.layers.clear();
+    drop(map.remove_layer("ground"));
     let empty = draw(&map, &art, &DrawOptions::default()).unwrap();
     assert!(empty.pixels().iter().all(|&p| p == lantern_quilt::draw::NIGHT));
 }
@@ -277,16 +279,14 @@ fn openness_and_film_follow_the_run() {
     let mut data = Vec::new();
     let mut options = lantern_quilt::draw::FilmOptions::default();
     (options.seconds, options.rate) = (1.0, 5);
-    let frames = film(
-        &mut job(),
-        run.tally().steps,
-        ground.tileset(),
-        &art,
-        &options,
-        &mut data,
-        &lantern_quilt::limits::Never,
-    )
-    .unwrap();
+    let steps = [run.tally().steps];
+    let recipe = Recipe::new([Pass::new("ground", FillStep::new(ground))]);
+    let (maker, never) =
+        (recipe.maker(layout, &Seed::from_number(3)), lantern_quilt::limits::Never);
+    let mut shots = Vec::new();
+    let mut shot = |number, of| shots.push((number, of));
+    let frames = film(maker, &steps, &art, &options, &mut data, &never, &mut shot).unwrap();
+    assert_eq!(shots, (1..=5).map(|number| (number, 5)).collect::<Vec<_>>());
     assert_eq!(frames, 6);
     let reader = png::Decoder::new(std::io::Cursor::new(&data)).read_info().unwrap();
     assert_eq!(
@@ -348,7 +348,7 @@ fn items_stand_where_they_say(
 ) {
     const COLOURS: [[u8; 4]; 3] = [lantern_quilt::draw::NIGHT, [0, 0, 250, 255], [250, 0, 0, 255]];
     let (mut map, mut art) = map_of(Lattice::Square, [10, 10], 3, 3);
-    map.layers.clear();
+    drop(map.remove_layer("ground"));
     let mut drawn = Picture::new(1, 4, COLOURS[1]).unwrap();
     drawn.set(0, 3, COLOURS[2]);
     let look = lantern_quilt::art::Look::new(drawn);
@@ -368,7 +368,7 @@ fn items_stand_where_they_say(
 #[test]
 fn markers_are_pins_and_what_has_no_picture_is_hatched() {
     let (mut map, art) = map_of(Lattice::Square, [40, 40], 3, 3);
-    map.layers.clear();
+    drop(map.remove_layer("ground"));
     let lit = |map: &Tilemap, labels: bool| {
         let mut options = DrawOptions::default();
         options.labels = labels;

@@ -2,7 +2,9 @@
 
 use lantern_quilt_core::grid::{BitPlane, Plane, UNREACHED};
 use lantern_quilt_core::map::{Item, Terrain, Tilemap};
+use lantern_quilt_core::passes::PassReport;
 use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::recipe::{Made, Maker, Pass, Recipe};
 use std::collections::BTreeSet;
 
 /// A layout of one of the lattices; wrapping sizes are even where they must be.
@@ -52,18 +54,39 @@ pub fn any_map(layout: Layout, values: &[u8]) -> Tilemap {
         let number = names[usize::from(value % 4)].map(|name| terrain.number(name));
         terrain.cells.set(index, number);
     }
-    map.terrain = Some(terrain);
+    map.set_terrain(Some(terrain));
     let heights =
         values.iter().take(extent.cells()).map(|value| i32::from(value / 4 % 5)).collect();
-    map.heights = Plane::from_values(extent, heights);
+    map.set_heights(Plane::from_values(extent, heights));
     let tagged = |cell: Cell| (values[extent.index(cell).unwrap()] / 20).is_multiple_of(3);
-    map.tags.push(("walk".to_owned(), BitPlane::from_fn(extent, tagged)));
+    map.set_tag("walk", Some(BitPlane::from_fn(extent, tagged)));
     let mut layer = Layer::new("ground", extent, vec![Placed::new("fern"), Placed::new("stone")]);
     for (index, cell) in extent.iter().enumerate() {
         layer.set(cell, [Some(0), Some(1), None][usize::from(values[index] / 60 % 3)]);
     }
-    map.layers.push(layer);
+    map.put_layer(layer);
     let lit = extent.iter().zip(values).filter(|(_, value)| **value % 7 == 0);
     map.set_items(lit.map(|(cell, _)| Item::new("lamp", cell)).collect());
     map
+}
+
+/// Does one pass on a map.
+///
+/// # Panics
+/// When it cannot be done.
+pub fn follow(pass: &Pass, map: &mut Tilemap, seed: &Seed) -> PassReport {
+    let mut made = made(Recipe::new([pass.clone()]).over(map.clone(), seed));
+    *map = made.map;
+    made.passes.remove(0)
+}
+
+/// Follows a recipe to its end.
+///
+/// # Panics
+/// When it cannot be followed.
+pub fn made(mut maker: Maker) -> Made {
+    if let Err(error) = maker.make() {
+        panic!("seed {}: {}", maker.seed(), error.with_causes());
+    }
+    maker.finish()
 }

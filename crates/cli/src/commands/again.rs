@@ -16,7 +16,7 @@ use std::path::Path;
 /// A saved map and the cells of it that are filled again.
 pub struct Kept {
     pub map: Tilemap,
-    layer: usize,
+    layer: String,
     refill: Refill,
     seed: Seed,
 }
@@ -30,9 +30,8 @@ impl Kept {
             return Err(usage(format!("a {found} map cannot be filled by a {lattice} quilt")));
         }
         let collapse = quilt.collapse().expect("a recipe that fills");
-        let named = map.layers.iter().position(|layer| layer.name == collapse.name());
-        let number = named.unwrap_or(0);
-        let Some(layer) = map.layers.get(number) else {
+        let layer = map.layer(collapse.name()).or(map.layers().next());
+        let Some(layer) = layer else {
             return Err(usage("the map has no layer".to_owned()));
         };
         let layout = map.layout();
@@ -40,7 +39,7 @@ impl Kept {
         // Another seed, or the corner would often come out as it was.
         let another = || Seed::from_text(&format!("{text} again"));
         let extent = layout.extent();
-        let holes = map.tags.iter().find(|(name, _)| name == HOLE).map(|(_, plane)| plane);
+        let holes = map.tag(HOLE);
         let is_hole = |cell| holes.is_some_and(|holes| holes.get(cell));
         let (refill, seed) = match &args.again {
             Some(Region::Box { origin, size }) => {
@@ -75,7 +74,7 @@ impl Kept {
             }
             (error, _) => usage(error.to_string()),
         })?;
-        Ok(Self { layer: number, refill, seed, map })
+        Ok(Self { layer: layer.name.clone(), refill, seed, map })
     }
 
     /// The seed when none is given.
@@ -94,7 +93,7 @@ impl Kept {
 
     /// The map with what a run has decided in it.
     pub fn with(mut self, collapse: &Collapse, run: &Run) -> Tilemap {
-        self.refill.paste(collapse, run, &mut self.map.layers[self.layer]);
+        self.refill.paste(collapse, run, self.map.layer_mut(&self.layer));
         self.refill.mark_holes(run, &mut self.map);
         self.map
     }

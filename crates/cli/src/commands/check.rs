@@ -122,8 +122,8 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
         ));
     };
     let name = collapse.name();
-    let named = map.layers.iter().find(|layer| layer.name == name);
-    let Some(layer) = named.or(map.layers.first()) else {
+    let named = map.layers().find(|layer| layer.name == name);
+    let Some(layer) = named.or(map.layers().next()) else {
         return Err(usage(&"the map has no layer"));
     };
     let (set, layout) = (collapse.tileset(), map.layout());

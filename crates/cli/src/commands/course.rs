@@ -5,17 +5,22 @@ use crate::args;
 use crate::failure::Failure;
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::{draw, side_by_side};
-use lantern_quilt::files::{Made, Next, PassReport, Quilt};
+use lantern_quilt::files::Quilt;
 use lantern_quilt::grid::BitPlane;
+use lantern_quilt::limits::Limits;
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::passes::Placing;
+use lantern_quilt::passes::{PassReport, Placing};
 use lantern_quilt::picture::Picture;
+use lantern_quilt::recipe::{Made, MakeError, MakeStatus, Maker};
 use lantern_quilt::seed::Seed;
-use lantern_quilt::solve::{Outcome, Run};
+use lantern_quilt::solve::Run;
 use lantern_quilt::threads::Threads;
 use serde_json::json;
 use std::sync::Arc;
-use std::time::Duration;
+use std::time::{Duration, Instant};
+
+/// Steps of a fill between two looks at whether it has ended.
+const STEPS: u64 = 1 << 20;
 
 /// A recipe that was followed as far as was asked for.
 pub struct Course {
@@ -24,19 +29,12 @@ pub struct Course {
     pub run: Option<Run>,
     /// Whether the quilt says all restrictions of that fill.
     pub plain: bool,
-    /// Steps of each fill.
-    pub steps: Vec<u64>,
-    pub told: Vec<Told>,
-    /// How long it took to make the map, without drawing.
-    pub took: Duration,
+    /// Why it ended early.
+    pub error: Option<MakeError>,
+    /// How long each pass took.
+    pub times: Vec<Duration>,
     /// The map after each pass, side by side.
     pub frames: Option<Picture>,
-}
-
-/// What one pass did, and how long it took.
-pub struct Told {
-    pub report: PassReport,
-    pub took: Duration,
 }
 
 /// The map before a pass, and the cells that it would use.
@@ -45,54 +43,84 @@ pub struct Before {
     pub cells: BitPlane,
 }
 
-/// Follows a recipe up to the pass that `--until` names, or the one that `--show-where` asks about.
+/// What all fills may use.
+pub fn limits(args: &args::Fill) -> Limits {
+    let mut limits = Limits::default();
+    limits.cells = args.limit_cells;
+    limits.bytes = args.limit_memory.saturating_mul(1 << 20);
+    limits.steps = args.limit_steps;
+    limits
+}
+
+/// A recipe to be followed, with what the arguments ask of its fills.
+pub fn maker(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Maker, Failure> {
+    let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
+    let maker = quilt.maker(quilt.layout, seed).crew(Arc::new(crew));
+    let maker = maker.limits(limits(args)).holes(args.holes);
+    Ok(match args.climb {
+        Some(rung) => maker.climb(rung),
+        None => maker,
+    })
+}
+
+/// Follows a recipe up to the pass that `--until` names.
 pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, Failure> {
     let mut options = drawn(args, quilt);
     options.labels = false;
-    let mut making = quilt.begin(quilt.layout, seed);
-    let (mut told, mut steps, mut frames) =
-        (Vec::new(), Vec::new(), Vec::<(String, Picture)>::new());
-    let (mut run, mut plain): (Option<Run>, bool) = (None, true);
-    while let Some(name) = making.pass().map(|pass| pass.name.clone()) {
-        if args.show_where.as_ref() == Some(&name) {
-            break;
+    let mut maker = maker(args, quilt, seed)?;
+    let mut frames: Vec<(String, Picture)> = Vec::new();
+    let (mut times, mut plain) = (Vec::new(), true);
+    let mut started = now();
+    let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
+    loop {
+        let filling = maker.progress().fill.is_some();
+        let status = maker.advance_with(STEPS, &stop, &mut bar);
+        if !filling && maker.progress().fill.is_some() {
+            plain = is_plain(quilt, &maker);
         }
-        let started = now();
-        let next = making.advance().map_err(Failure::job)?;
-        let report = match next {
-            Next::Pass(report) => report,
-            Next::Fill(job) => {
-                let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
-                let mut filled = job.crew(Arc::new(crew)).begin().map_err(Failure::job)?;
-                {
-                    let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
-                    log::debug!("filling {name}");
-                    filled.fill_with(&stop, &mut bar);
-                }
-                steps.push(filled.tally().steps);
-                let main = quilt.collapse().zip(making.fill());
-                let main = main.is_some_and(|(main, fill)| main.name() == fill.collapse.name());
-                plain = main && !making.is_restricted();
-                let report = making.lay(&filled);
-                run = Some(filled);
-                report
-            }
-            Next::End => break,
+        let failed = matches!(maker.error(), Some(MakeError::Unfilled { .. }));
+        let done = match status {
+            MakeStatus::Working => continue,
+            MakeStatus::Done(number) => Some(number),
+            MakeStatus::Ended => maker.passes().len().checked_sub(1).filter(|_| failed),
         };
-        told.push(Told { report, took: started.elapsed() });
-        if args.steps.is_some() {
-            let picture = draw(making.map(), &quilt.art, &options).map_err(Failure::job)?;
-            frames.push((name.clone(), picture));
+        if let Some(number) = done {
+            times.push(started.elapsed());
+            let name = &maker.passes()[number].name;
+            if args.steps.is_some() {
+                let picture = draw(maker.map(), &quilt.art, &options).map_err(Failure::job)?;
+                frames.push((name.clone(), picture));
+            }
+            if args.until.as_ref() == Some(name) {
+                break;
+            }
+            started = now();
         }
-        let failed = run.as_ref().is_some_and(|run| !run.outcome().is_some_and(Outcome::is_filled));
-        if failed || args.until.as_ref() == Some(&name) {
+        if status == MakeStatus::Ended {
             break;
         }
     }
+    drop(bar);
+    let error = maker.error().cloned();
+    if let Some(error @ (MakeError::Begin { .. } | MakeError::Step { .. })) = &error {
+        return Err(Failure::Job(error.with_causes()));
+    }
     let frames = args.steps.as_ref().map(|_| side_by_side(&frames));
     let frames = frames.transpose().map_err(Failure::job)?;
-    let took = told.iter().map(|one| one.took).sum();
-    Ok(Course { made: making.finish(), run, plain, steps, told, took, frames })
+    let (made, run) = maker.finish_with_run();
+    times.resize(made.passes.len(), Instant::elapsed(&started));
+    Ok(Course { made, run, plain, error, times, frames })
+}
+
+/// Whether the quilt says all restrictions of the fill under way: it keeps nothing that passes before it
+/// made.
+fn is_plain(quilt: &Quilt, maker: &Maker) -> bool {
+    let main = quilt.main_fill().map(|(pass, _)| &pass.name);
+    maker.next().is_some_and(|pass| {
+        main == Some(&pass.name)
+            && pass.place.is_everywhere()
+            && maker.map().layer(pass.layer()).is_none()
+    })
 }
 
 /// The map before the pass that `--show-where` names, and the cells it would use.
@@ -102,31 +130,45 @@ pub fn before(
     seed: &Seed,
     pass: &str,
 ) -> Result<Before, Failure> {
-    let mut making = quilt.begin(quilt.layout, seed);
-    while making.pass().is_some_and(|one| one.name != pass) {
-        if let Next::Fill(job) = making.advance().map_err(Failure::job)? {
-            let mut run = job.begin().map_err(Failure::job)?;
-            run.fill_with(&interrupted(), &mut Bar::new(args.quiet));
-            making.lay(&run);
+    let mut maker = maker(args, quilt, seed)?;
+    let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
+    while maker.next().is_some_and(|one| one.name != pass) {
+        maker.advance_with(STEPS, &stop, &mut bar);
+        if let Some(error) = maker.error() {
+            return Err(Failure::Job(error.with_causes()));
         }
     }
-    let cells = making.cells().unwrap_or_else(|| BitPlane::new(quilt.layout.extent()));
-    Ok(Before { map: making.finish().map, cells })
+    let cells = maker.next_cells().unwrap_or_else(|| BitPlane::new(quilt.layout.extent()));
+    Ok(Before { map: maker.finish().map, cells })
 }
 
 impl Course {
+    /// How long it took to make the map, without drawing.
+    pub fn took(&self) -> Duration {
+        self.times.iter().sum()
+    }
+
+    /// Steps of each fill.
+    pub fn steps(&self) -> Vec<u64> {
+        self.made.fills.iter().map(|fill| fill.tally.steps).collect()
+    }
+
+    fn told(&self) -> impl ExactSizeIterator<Item = (&PassReport, &Duration)> {
+        self.made.passes.iter().zip(&self.times)
+    }
+
     /// A line a pass: how long, how many cells changed, how many items were placed.
     pub fn lines(&self) -> String {
-        if self.told.len() < 2 {
+        if self.told().len() < 2 {
             return String::new();
         }
-        let widest = self.told.iter().map(|one| one.report.name.chars().count()).max().unwrap_or(0);
+        let widest = self.told().map(|(one, _)| one.name.chars().count()).max().unwrap_or(0);
         let mut text = String::new();
-        for Told { report, took } in &self.told {
+        for (report, took) in self.told() {
             let mut did = Vec::new();
             let s = |number: u64| if number == 1 { "" } else { "s" };
-            if report.changed > 0 || report.items == 0 {
-                did.push(format!("{} cell{}", report.changed, s(report.changed)));
+            if report.cells > 0 || report.items == 0 {
+                did.push(format!("{} cell{}", report.cells, s(report.cells)));
             }
             if report.items > 0 {
                 did.push(format!("{} item{}", report.items, s(report.items)));
@@ -143,16 +185,16 @@ impl Course {
 
     /// The same for scripts.
     pub fn json(&self) -> serde_json::Value {
-        let one = |one: &Told| {
+        let one = |(report, took): (&PassReport, &Duration)| {
             json!({
-                "pass": one.report.name,
-                "seconds": one.took.as_secs_f64(),
-                "changed": one.report.changed,
-                "items": one.report.items,
-                "left": one.report.placing.as_ref().map(|placing| &placing.funnel),
+                "pass": report.name,
+                "seconds": took.as_secs_f64(),
+                "changed": report.cells,
+                "items": report.items,
+                "left": report.placing.as_ref().map(|placing| &placing.funnel),
             })
         };
-        self.told.iter().map(one).collect()
+        self.told().map(one).collect()
     }
 
     /// Why the map is not what the quilt demands: too few things.

@@ -1,10 +1,10 @@
 //! `fill`: quilt to map to files.
 
 use super::again::Kept;
-use super::course::{Course, follow};
+use super::course::{Course, follow, limits};
+use super::film;
 use super::passes;
 use super::summary::{Blame, Summary};
-use super::watch;
 use crate::args;
 use crate::failure::Failure;
 use crate::output::complain;
@@ -16,6 +16,7 @@ use lantern_quilt::files::{Output, OutputKind, Quilt};
 use lantern_quilt::finding::Severity;
 use lantern_quilt::lattice::{Extent, Layout};
 use lantern_quilt::map::Tilemap;
+use lantern_quilt::passes::{Collapse, FillStep};
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Outcome;
 use lantern_quilt::threads::Threads;
@@ -52,7 +53,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     passes::check_until(args, &quilt)?;
     quilt.layout = sized(quilt.layout, args.size)?;
-    let beside = [sheet_outputs(args)?, watch::outputs(&args.watch)?].concat();
+    let beside = [sheet_outputs(args)?, film::outputs(&args.watch)?].concat();
     for output in outputs.iter().chain(&beside) {
         output.check_place().map_err(Failure::job)?;
     }
@@ -60,18 +61,8 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if args.from.is_none() {
         check_sizes(args, &quilt, &outputs)?;
     }
-    if quilt.fills.is_empty() {
+    if quilt.fills().next().is_none() {
         return passes::run(args, &quilt, &outputs);
-    }
-    for fill in &mut quilt.fills {
-        let collapse = &mut fill.collapse;
-        collapse.limits.cells = args.limit_cells;
-        collapse.limits.bytes = args.limit_memory.saturating_mul(1 << 20);
-        collapse.limits.steps = args.limit_steps;
-        if let Some(rung) = args.climb {
-            collapse.search.climb = rung;
-        }
-        collapse.search.holes |= args.holes;
     }
     let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
     if let Some(kept) = kept {
@@ -82,42 +73,52 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         return passes::show_where(args, &quilt, &seed, pass, &outputs);
     }
     let course = follow(args, &quilt, &seed)?;
-    let Some(run) = &course.run else {
+    let last = course.made.fills.last().and_then(|fill| quilt.recipe.find(&fill.pass));
+    let fill = last.and_then(|pass| pass.step_as::<FillStep>());
+    let Some((run, fill)) = course.run.as_ref().zip(fill) else {
         return passes::tell_made(args, &quilt, &seed, &course, &outputs);
     };
+    let collapse = asked_of(args, &fill.collapse);
     let filled = run.outcome().is_some_and(Outcome::is_filled);
     let refused = passes::refused(&course).filter(|_| filled);
     let done = filled && refused.is_none();
-    let fill = quilt.fills.get(course.steps.len() - 1);
-    let collapse = fill.map(|fill| &fill.collapse).expect("a fill a run");
     let mut options = drawn(args, &quilt);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
-    let blame = course.plain.then(|| Blame::of(&quilt, run)).flatten();
+    let blame = course.plain.then(|| Blame::of(&quilt, &collapse, run)).flatten();
     let mut files = Files::default();
     files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
     if done {
         add_sheet(args, &quilt, &course.made.map, &mut files);
     }
-    watch::write(args, &quilt, &seed, &course.steps, &mut files);
+    film::write(args, &quilt, &seed, &course.steps(), &mut files);
     let written = files.finish();
     let summary = Summary {
         quilt: &quilt,
-        collapse,
+        collapse: &collapse,
         run,
         seed: &seed,
         again: None,
-        filled_in: course.took,
+        filled_in: course.took(),
         blame,
         written: &written.paths,
-        stand_ins: &course.made.stand_ins,
+        stand_ins: course.made.stand_ins().cloned().collect(),
         course: Some(&course),
     };
     let ended = summary.end(args, refused, outputs.iter().any(Output::is_stdout));
     written.end(ended)
+}
+
+/// A fill with what the arguments ask of it.
+fn asked_of(args: &args::Fill, collapse: &Collapse) -> Collapse {
+    let mut collapse = collapse.clone();
+    collapse.limits = limits(args);
+    collapse.search.climb = args.climb.unwrap_or(collapse.search.climb);
+    collapse.search.holes |= args.holes;
+    collapse
 }
 
 /// Fills part of a saved map again.
@@ -131,7 +132,7 @@ fn fill_again(
     check_sizes(args, &quilt, outputs)?;
     let seed = seed_of(args, kept.seed());
     let started = now();
-    let collapse = quilt.collapse().expect("a recipe that fills");
+    let collapse = &asked_of(args, quilt.collapse().expect("a recipe that fills"));
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
     let job = kept.refill().job(collapse, &seed).crew(Arc::new(crew));
     let mut run = job.begin().map_err(Failure::job)?;
@@ -161,7 +162,7 @@ fn fill_again(
         // Of a map that was kept the space is another one, with restrictions of its own.
         blame: None,
         written: &written.paths,
-        stand_ins: &[],
+        stand_ins: Vec::new(),
         course: None,
     };
     let ended = summary.end(args, None, outputs.iter().any(Output::is_stdout));
@@ -227,7 +228,7 @@ pub fn add_sheet(args: &args::Fill, quilt: &Quilt, map: &Tilemap, files: &mut Fi
         Ok(packed) => packed,
         Err(error) => return files.fail(path, error),
     };
-    let layers = map.layers.iter().zip(&packed.places);
+    let layers = map.layers().zip(&packed.places);
     let layers: Vec<_> =
         layers.map(|(layer, places)| json!({ "name": layer.name, "at": places })).collect();
     let told = json!({
@@ -294,7 +295,7 @@ fn check_sizes(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(
             .map_err(|error| Failure::Job(format!("{}: {error}", path.display()))),
         None => Ok(()),
     };
-    let cells = TileArt::new(watch::openness_cell(quilt));
+    let cells = TileArt::new(film::openness_cell(quilt));
     fits(&args.watch.openness, &cells, &DrawOptions::default())?;
     fits(&args.watch.film, &quilt.art, &grounds(quilt))?;
     fits(&args.steps, &quilt.art, &options.draw)

@@ -2,7 +2,7 @@
 
 use super::course::{Course, before, follow};
 use super::fill::{add_sheet, add_steps, drawn, seed_of};
-use super::watch;
+use super::film;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
@@ -11,6 +11,7 @@ use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::finding::{allowed, nearest};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
+use lantern_quilt::recipe::MakeError;
 use lantern_quilt::seed::Seed;
 use serde_json::json;
 
@@ -56,23 +57,24 @@ pub fn tell_made(
     let made = &course.made;
     let refused = refused(course);
     let done = refused.is_none();
+    let stand_ins: Vec<StandIn> = made.stand_ins().cloned().collect();
     let mut files = Files::default();
     files.map(quilt, &made.map, &drawn(args, quilt), outputs, done);
     add_steps(args, course, &mut files);
     if done {
         add_sheet(args, quilt, &made.map, &mut files);
     }
-    watch::write(args, quilt, seed, &course.steps, &mut files);
+    film::write(args, quilt, seed, &course.steps(), &mut files);
     let written = files.finish();
     let told = json!({
-        "outcome": if done { "made" } else if forbidden(&made.stand_ins) { "missing shapes" } else { "too few" },
+        "outcome": if done { "made" } else if course.error.is_some() { "stopped" } else if forbidden(&stand_ins) { "missing shapes" } else { "too few" },
         "seed": seed.text(),
         "size": extent.size(),
-        "layers": made.map.layers.iter().map(|layer| &layer.name).collect::<Vec<_>>(),
+        "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
         "items": made.map.items().len(),
         "passes": course.json(),
-        "stand_ins": stand_ins_json(&made.stand_ins),
-        "seconds": course.took.as_secs_f64(),
+        "stand_ins": stand_ins_json(&stand_ins),
+        "seconds": course.took().as_secs_f64(),
         "written": written.paths,
     });
     let stdout_taken = outputs.iter().any(Output::is_stdout);
@@ -86,18 +88,18 @@ pub fn tell_made(
         return written.end(Ok(()));
     }
     let title = if quilt.title.is_empty() { "map" } else { &quilt.title };
-    let layers = made.map.layers.len();
+    let layers = made.map.layers().len();
     let mut text = format!(
         "{title}: {} x {} cells in {layers} layer{}{} made in {:.0} ms, seed \"{seed}\"",
         extent.width(),
         extent.height(),
         if layers == 1 { "" } else { "s" },
         with_items(&made.map),
-        course.took.as_secs_f64() * 1000.0,
+        course.took().as_secs_f64() * 1000.0,
     );
     text.push_str(&course.lines());
     text.push_str(&course.wishes());
-    text.push_str(&stand_ins_said(&made.stand_ins));
+    text.push_str(&stand_ins_said(&stand_ins));
     let told = output::tell(text, &written.paths, stdout_taken);
     written.end(told)
 }
@@ -113,7 +115,12 @@ pub fn with_items(map: &Tilemap) -> String {
 
 /// Why a map that was made is not written.
 pub fn refused(course: &Course) -> Option<String> {
-    let shapes = forbidden(&course.made.stand_ins).then(|| refusal(&course.made.stand_ins));
+    if let Some(MakeError::Stopped { pass }) = &course.error {
+        let text = "the same command makes the map again from the start";
+        return Some(format!("stopped in the pass `{pass}`; {text}"));
+    }
+    let stand_ins: Vec<StandIn> = course.made.stand_ins().cloned().collect();
+    let shapes = forbidden(&stand_ins).then(|| refusal(&stand_ins));
     let texts: Vec<String> = shapes.into_iter().chain(course.refusal()).collect();
     (!texts.is_empty()).then(|| texts.join("\n"))
 }
@@ -145,7 +152,7 @@ pub fn show_where(
 /// That `--until` and `--show-where` name a pass.
 pub fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
     let Some(until) = args.until.as_ref().or(args.show_where.as_ref()) else { return Ok(()) };
-    let names: Vec<&str> = quilt.recipe.iter().map(|pass| &*pass.name).collect();
+    let names: Vec<&str> = quilt.recipe.passes().iter().map(|pass| &*pass.name).collect();
     if names.contains(&until.as_str()) {
         return Ok(());
     }

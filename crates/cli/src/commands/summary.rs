@@ -31,7 +31,7 @@ pub struct Summary<'a> {
     pub blame: Option<Blame>,
     pub written: &'a [PathBuf],
     /// Shapes that were missing.
-    pub stand_ins: &'a [StandIn],
+    pub stand_ins: Vec<StandIn>,
     /// The passes around the fill, unless a map was kept.
     pub course: Option<&'a Course>,
 }
@@ -65,7 +65,7 @@ impl Summary<'_> {
             "cause": self.blame.as_ref().map(Blame::json),
             "passes": self.course.map(Course::json),
             "items": self.course.map(|course| course.made.map.items().len()),
-            "stand_ins": passes::stand_ins_json(self.stand_ins),
+            "stand_ins": passes::stand_ins_json(&self.stand_ins),
             "written": self.written,
         })
     }
@@ -123,7 +123,7 @@ impl Summary<'_> {
             text.push_str(&course.lines());
             text.push_str(&course.wishes());
         }
-        text.push_str(&passes::stand_ins_said(self.stand_ins));
+        text.push_str(&passes::stand_ins_said(&self.stand_ins));
         output::tell(text, self.written, stdout_taken)
     }
 
@@ -222,13 +222,13 @@ impl Summary<'_> {
                 let progress = self.run.progress();
                 let partial =
                     self.written.iter().find(|path| path.extension().is_some_and(|e| e == "json"));
-                let further = match partial.filter(|_| self.quilt.recipe.len() == 1) {
+                let further = match partial.filter(|_| self.quilt.recipe.passes().len() == 1) {
                     Some(path) => format!(
                         "`lantern-quilt fill {} --from {}` goes on from there",
                         args.quilt.display(),
                         path.display()
                     ),
-                    None if self.quilt.recipe.len() > 1 => {
+                    None if self.quilt.recipe.passes().len() > 1 => {
                         "the same command makes the map again from the start".to_owned()
                     }
                     None => {
@@ -267,8 +267,7 @@ pub enum Blame {
 }
 
 impl Blame {
-    pub fn of(quilt: &Quilt, run: &Run) -> Option<Self> {
-        let collapse = quilt.collapse()?;
+    pub fn of(quilt: &Quilt, collapse: &Collapse, run: &Run) -> Option<Self> {
         let proof = collapse.search.climb == Climb::Proof;
         let small = run.space().layout().extent().cells() <= BLAMED;
         if !matches!(run.outcome(), Some(Outcome::Impossible(_))) || !(proof || small) {

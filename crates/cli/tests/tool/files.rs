@@ -75,7 +75,7 @@ fn send(signal: &str, child: &Child) {
 
 /// Large enough to be still at work when the signal comes, however fast the machine.
 #[rstest]
-#[case::fill(&["--size", "3000x3000", "-o", "a.csv"], "filling", "stopped", "a.partial.csv")]
+#[case::fill(&["--size", "3000x3000", "-o", "a.csv"], "pass 1 of 1", "stopped", "a.partial.csv")]
 #[case::film(&["--size", "400x400", "-o", "a.csv", "--film", "film.png", "--film-seconds", "600"], "filming", "film.png was not written: stopped", "a.csv")]
 fn an_interrupt_stops_the_work_and_keeps_what_is_done(
     #[case] words: &[&str],

@@ -2,6 +2,7 @@
 
 use super::{BitPlane, Plane};
 use crate::lattice::{Lattice, Layout};
+use crate::limits::{Pace, Stopped};
 
 /// No cell of the set can be reached.
 pub const UNREACHED: u32 = u32::MAX;
@@ -19,9 +20,18 @@ pub const UNREACHED: u32 = u32::MAX;
 /// # Ok::<(), lantern_quilt_core::lattice::ExtentError>(())
 /// ```
 pub fn steps_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
+    steps(layout, set, &Pace::free()).expect("nobody stops it")
+}
+
+/// As [`steps_from`], unless it is stopped.
+pub(crate) fn steps(
+    layout: Layout,
+    set: &BitPlane,
+    pace: &Pace<'_>,
+) -> Result<Plane<u32>, Stopped> {
     let extent = layout.extent();
     let mut steps = Plane::new(extent, UNREACHED);
-    let mut frontier: Vec<_> = extent.iter().filter(|&cell| set.get(cell)).collect();
+    let mut frontier: Vec<_> = set.iter().collect();
     for &cell in &frontier {
         *steps.get_mut(cell).expect("inside") = 0;
     }
@@ -30,6 +40,7 @@ pub fn steps_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
         far += 1;
         let mut next = Vec::new();
         for cell in frontier {
+            pace.cells(1)?;
             for &side in layout.lattice().sides() {
                 let Some(beyond) = layout.neighbour(cell, side) else { continue };
                 let slot = steps.get_mut(beyond).expect("inside");
@@ -41,7 +52,7 @@ pub fn steps_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
         }
         frontier = next;
     }
-    steps
+    Ok(steps)
 }
 
 /// The square of the straight distance, from middle to middle, to the nearest cell of a set on a square
@@ -50,13 +61,22 @@ pub fn steps_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
 ///
 /// Source: Felzenszwalb and Huttenlocher, Distance Transforms of Sampled Functions, 2012.
 pub fn straight_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
+    straight(layout, set, &Pace::free()).expect("nobody stops it")
+}
+
+/// As [`straight_from`], unless it is stopped.
+pub(crate) fn straight(
+    layout: Layout,
+    set: &BitPlane,
+    pace: &Pace<'_>,
+) -> Result<Plane<u32>, Stopped> {
     let extent = layout.extent();
     if !matches!(layout.lattice(), Lattice::Square | Lattice::Box) {
-        let mut steps = steps_from(layout, set);
+        let mut steps = steps(layout, set, pace)?;
         for value in steps.values_mut().iter_mut().filter(|value| **value != UNREACHED) {
             *value = value.saturating_mul(*value).min(UNREACHED - 1);
         }
-        return steps;
+        return Ok(steps);
     }
     let [width, height, depth] = extent.size().map(|length| length as usize);
     let mut squares: Vec<u64> =
@@ -69,6 +89,7 @@ pub fn straight_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
             continue;
         }
         for start in (0..squares.len()).filter(|index| index / stride % length == 0) {
+            pace.cells(length)?;
             line.clear();
             line.extend((0..length).map(|step| squares[start + step * stride]));
             for (step, value) in along(&line, closes).into_iter().enumerate() {
@@ -77,7 +98,8 @@ pub fn straight_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
         }
     }
     let narrow = |square: u64| u32::try_from(square).unwrap_or(UNREACHED);
-    Plane::from_values(extent, squares.into_iter().map(narrow).collect()).expect("one a cell")
+    let values = squares.into_iter().map(narrow).collect();
+    Ok(Plane::from_values(extent, values).expect("one a cell"))
 }
 
 /// The lower envelope of parabolas over one line; three times over where it closes.

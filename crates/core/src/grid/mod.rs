@@ -3,15 +3,27 @@
 mod distance;
 
 pub use distance::{UNREACHED, steps_from, straight_from};
+pub(crate) use distance::{steps, straight};
 
+use crate::digest::{Digest, digest};
 use crate::lattice::{Cell, Extent};
+use crate::limits::{Pace, Stopped};
+use std::fmt::{self, Debug};
 use std::ops::Range;
 
 /// One value for each cell of an extent, row by row and level by level.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, PartialEq, Eq)]
 pub struct Plane<T> {
     extent: Extent,
     values: Vec<T>,
+}
+
+impl<T: Debug> Debug for Plane<T> {
+    /// With a digest of its values, of which there may be millions.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let values = digest(&self.values);
+        f.debug_struct("Plane").field("extent", &self.extent).field("digest", &values).finish()
+    }
 }
 
 impl<T: Clone> Plane<T> {
@@ -77,10 +89,23 @@ impl<T> Plane<T> {
 }
 
 /// One bit for each cell of an extent.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, PartialEq, Eq, Hash)]
 pub struct BitPlane {
     extent: Extent,
     words: Vec<u64>,
+}
+
+impl Debug for BitPlane {
+    /// With a digest of its cells, of which there may be millions.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let mut cells = Digest::new();
+        self.words.iter().for_each(|word| cells.bytes(&word.to_le_bytes()));
+        f.debug_struct("BitPlane")
+            .field("extent", &self.extent)
+            .field("count", &self.count())
+            .field("digest", &cells.finish())
+            .finish()
+    }
 }
 
 impl BitPlane {
@@ -107,6 +132,23 @@ impl BitPlane {
             }
         }
         plane
+    }
+
+    /// As [`from_fn`](Self::from_fn), unless it is stopped; `inside` also gets the place of each cell.
+    pub(crate) fn paced(
+        extent: Extent,
+        pace: &Pace<'_>,
+        mut inside: impl FnMut(usize, Cell) -> bool,
+    ) -> Result<Self, Stopped> {
+        let mut plane = Self::new(extent);
+        let mut cells = extent.iter();
+        for (number, word) in plane.words.iter_mut().enumerate() {
+            pace.cells(64)?;
+            for (bit, cell) in cells.by_ref().take(64).enumerate() {
+                *word |= u64::from(inside(number * 64 + bit, cell)) << bit;
+            }
+        }
+        Ok(plane)
     }
 
     /// The cells it covers.

@@ -1,7 +1,9 @@
 //! A layer of tiles: a palette, and one index (or nothing) a cell.
 
+use crate::digest::Digest;
 use crate::lattice::{Cell, Extent};
 use crate::orient::Orientation;
+use std::fmt;
 
 /// One entry of a layer's palette: what a cell shows.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
@@ -42,9 +44,23 @@ impl Placed {
 }
 
 /// One palette number (or nothing) a cell, in two or four bytes each.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, PartialEq, Eq)]
 pub struct Indices {
     store: Store,
+}
+
+impl fmt::Debug for Indices {
+    /// With a digest of its cells, of which there may be millions. How wide they are stored is not in it.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let mut cells = Digest::new();
+        for number in self.iter() {
+            cells.bytes(&number.unwrap_or(u32::MAX).to_le_bytes());
+        }
+        f.debug_struct("Indices")
+            .field("cells", &self.len())
+            .field("digest", &cells.finish())
+            .finish()
+    }
 }
 
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -5,12 +5,15 @@
 
 mod item;
 mod layer;
+mod parts;
 
 pub use item::{Item, Spot};
 pub use layer::{Indices, Layer, Placed};
+pub use parts::{MapParts, Names, SavedParts};
 
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Extent, Layout};
+use std::sync::Arc;
 
 /// The kind of ground of each cell: a palette of names and one index (or nothing) a cell.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -36,6 +39,15 @@ impl Terrain {
         }) as u32
     }
 
+    /// Gives the cell at a place in the map's order another terrain, or none. O(palette).
+    ///
+    /// # Panics
+    /// When there is no such place.
+    pub fn lay(&mut self, index: usize, name: Option<&str>) {
+        let number = name.map(|name| self.number(name));
+        self.cells.set(index, number);
+    }
+
     /// The terrain of a cell of the map's extent.
     pub fn at(&self, cell: Cell, extent: Extent) -> Option<&str> {
         let number = self.cells.get(extent.index(cell)?)?;
@@ -59,39 +71,46 @@ pub struct Origin {
 }
 
 /// A finished or partial map.
+///
+/// Its planes are shared: a copy of a map costs nothing until one of them changes, and then only what
+/// changes is copied.
+///
+/// ```
+/// use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
+/// use lantern_quilt_core::map::Tilemap;
+///
+/// let mut map = Tilemap::new(Layout::flat(Lattice::Square, 8, 6)?);
+/// map.terrain_mut().lay(0, Some("moss"));
+/// let before = map.clone();
+/// map.tag_mut("walk").set(Cell::new(3, 2), true);
+/// assert!(before.tag("walk").is_none() && map.tag("walk").is_some_and(|plane| plane.count() == 1));
+/// # Ok::<(), lantern_quilt_core::lattice::ExtentError>(())
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Tilemap {
     layout: Layout,
     /// Where it came from.
     pub origin: Origin,
-    /// The ground of each cell.
-    pub terrain: Option<Terrain>,
-    /// The height of each cell in steps.
-    pub heights: Option<Plane<i32>>,
-    /// One named bit plane a tag, sorted by name.
-    pub tags: Vec<(String, BitPlane)>,
-    /// The layers from the ground up.
-    pub layers: Vec<Layer>,
-    items: Vec<Item>,
+    terrain: Option<Arc<Terrain>>,
+    heights: Option<Arc<Plane<i32>>>,
+    /// Sorted by name.
+    tags: Vec<(String, Arc<BitPlane>)>,
+    layers: Vec<Arc<Layer>>,
+    /// Sorted by cell and side.
+    items: Arc<Vec<Item>>,
 }
 
 impl Tilemap {
     /// A map with nothing on it.
-    pub const fn new(layout: Layout) -> Self {
+    pub fn new(layout: Layout) -> Self {
         Self {
             layout,
-            origin: Origin {
-                quilt: String::new(),
-                hash: String::new(),
-                seed: String::new(),
-                variant: String::new(),
-                set: Vec::new(),
-            },
+            origin: Origin::default(),
             terrain: None,
             heights: None,
             tags: Vec::new(),
             layers: Vec::new(),
-            items: Vec::new(),
+            items: Arc::default(),
         }
     }
 
@@ -100,9 +119,134 @@ impl Tilemap {
         self.layout
     }
 
+    /// The ground of each cell.
+    pub fn terrain(&self) -> Option<&Terrain> {
+        self.terrain.as_deref()
+    }
+
+    /// The ground of each cell, to change; added when there is none.
+    pub fn terrain_mut(&mut self) -> &mut Terrain {
+        let extent = self.layout.extent();
+        Arc::make_mut(self.terrain.get_or_insert_with(|| Arc::new(Terrain::new(extent))))
+    }
+
+    /// Replaces the ground.
+    ///
+    /// # Panics
+    /// When there is not one number a cell.
+    pub fn set_terrain(&mut self, terrain: Option<Terrain>) {
+        let cells = self.layout.extent().cells();
+        assert!(terrain.as_ref().is_none_or(|one| one.cells.len() == cells), "one a cell");
+        self.terrain = terrain.map(Arc::new);
+    }
+
+    /// The height of each cell in steps.
+    pub fn heights(&self) -> Option<&Plane<i32>> {
+        self.heights.as_deref()
+    }
+
+    /// The height of each cell, to change; level when there are none.
+    pub fn heights_mut(&mut self) -> &mut Plane<i32> {
+        let extent = self.layout.extent();
+        Arc::make_mut(self.heights.get_or_insert_with(|| Arc::new(Plane::new(extent, 0))))
+    }
+
+    /// Replaces the heights.
+    ///
+    /// # Panics
+    /// When they are of another extent.
+    pub fn set_heights(&mut self, heights: Option<Plane<i32>>) {
+        let extent = self.layout.extent();
+        assert!(heights.as_ref().is_none_or(|one| one.extent() == extent), "of one extent");
+        self.heights = heights.map(Arc::new);
+    }
+
+    /// The tags and their cells, sorted by name.
+    pub fn tags(&self) -> impl ExactSizeIterator<Item = (&str, &BitPlane)> + '_ {
+        self.tags.iter().map(|(name, plane)| (name.as_str(), &**plane))
+    }
+
+    /// The cells of a tag.
+    pub fn tag(&self, name: &str) -> Option<&BitPlane> {
+        let place = self.find_tag(name).ok()?;
+        Some(&self.tags[place].1)
+    }
+
+    /// The cells of a tag, to change; one that no cell has is added.
+    pub fn tag_mut(&mut self, name: &str) -> &mut BitPlane {
+        let place = self.find_tag(name).unwrap_or_else(|place| {
+            let plane = BitPlane::new(self.layout.extent());
+            self.tags.insert(place, (name.to_owned(), Arc::new(plane)));
+            place
+        });
+        Arc::make_mut(&mut self.tags[place].1)
+    }
+
+    /// Replaces a tag, or takes it off the map.
+    ///
+    /// # Panics
+    /// When the plane is of another extent.
+    pub fn set_tag(&mut self, name: &str, plane: Option<BitPlane>) {
+        match (self.find_tag(name), plane) {
+            (_, Some(plane)) => {
+                assert_eq!(plane.extent(), self.layout.extent(), "of one extent");
+                *self.tag_mut(name) = plane;
+            }
+            (Ok(place), None) => {
+                self.tags.remove(place);
+            }
+            (Err(_), None) => {}
+        }
+    }
+
+    fn find_tag(&self, name: &str) -> Result<usize, usize> {
+        self.tags.binary_search_by(|(known, _)| known.as_str().cmp(name))
+    }
+
+    /// The layers from the ground up.
+    pub fn layers(&self) -> impl ExactSizeIterator<Item = &Layer> + DoubleEndedIterator + '_ {
+        self.layers.iter().map(|layer| &**layer)
+    }
+
     /// The layer of that name.
     pub fn layer(&self, name: &str) -> Option<&Layer> {
-        self.layers.iter().find(|layer| layer.name == name)
+        self.layers().find(|layer| layer.name == name)
+    }
+
+    /// The layer of that name, to change; an empty one is put on top when there is none.
+    pub fn layer_mut(&mut self, name: &str) -> &mut Layer {
+        let place = self.layers.iter().position(|layer| layer.name == name).unwrap_or_else(|| {
+            self.layers.push(Arc::new(Layer::new(name, self.layout.extent(), Vec::new())));
+            self.layers.len() - 1
+        });
+        Arc::make_mut(&mut self.layers[place])
+    }
+
+    /// Puts a layer in place of the one of its name, or on top.
+    pub fn put_layer(&mut self, layer: Layer) {
+        self.put_shared(Arc::new(layer));
+    }
+
+    /// Lays a layer over the one of its name, where it is not empty, or puts it on top. O(cells).
+    pub fn overlay(&mut self, layer: Layer) {
+        if self.layer(&layer.name).is_some() {
+            self.layer_mut(&layer.name).overlay(&layer);
+        } else {
+            self.put_layer(layer);
+        }
+    }
+
+    fn put_shared(&mut self, layer: Arc<Layer>) {
+        match self.layers.iter_mut().find(|known| known.name == layer.name) {
+            Some(known) => *known = layer,
+            None => self.layers.push(layer),
+        }
+    }
+
+    /// Takes a layer off the map.
+    pub fn remove_layer(&mut self, name: &str) -> Option<Layer> {
+        let place = self.layers.iter().position(|layer| layer.name == name)?;
+        Some(Arc::unwrap_or_clone(self.layers.remove(place)))
     }
 
     /// The items, sorted by cell (row by row) and side.
@@ -113,11 +257,11 @@ impl Tilemap {
     /// Replaces the items, sorting them by level, row, column and side; equal places keep order.
     pub fn set_items(&mut self, mut items: Vec<Item>) {
         items.sort_by_key(|item| (item.cell.z, item.cell.y, item.cell.x, item.side));
-        self.items = items;
+        self.items = Arc::new(items);
     }
 
     /// Takes the items out, to be changed and put back by [`set_items`](Self::set_items).
     pub fn take_items(&mut self) -> Vec<Item> {
-        std::mem::take(&mut self.items)
+        Arc::unwrap_or_clone(std::mem::take(&mut self.items))
     }
 }

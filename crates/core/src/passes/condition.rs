@@ -1,10 +1,12 @@
 //! Which cells a pass speaks of: one grammar for all of them.
 
-use super::noise::Noise;
+use super::reach::Reach;
 use super::sums::Sums;
-use crate::grid::{BitPlane, Plane, UNREACHED, steps_from, straight_from};
+use crate::grid::{BitPlane, Plane, UNREACHED, steps, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
-use crate::map::{Item, Tilemap};
+use crate::limits::{Pace, Stopped};
+use crate::map::{Layer, MapParts, Names, Tilemap};
+use crate::noise::Noise;
 use crate::seed::Seed;
 use std::collections::BTreeSet;
 use std::fmt;
@@ -143,49 +145,52 @@ impl Condition {
     /// for each part of the condition, and O(cells x steps) for counting within steps,
     /// O(cells x steps²) on flat hexagons and boxes.
     pub fn cells(&self, map: &Tilemap, seed: &Seed, name: &str) -> BitPlane {
+        self.paced(map, seed, name, &Pace::free()).expect("nobody stops it")
+    }
+
+    /// As [`cells`](Self::cells), at a pace.
+    ///
+    /// # Errors
+    /// When it is stopped.
+    pub fn paced(
+        &self,
+        map: &Tilemap,
+        seed: &Seed,
+        name: &str,
+        pace: &Pace<'_>,
+    ) -> Result<BitPlane, Stopped> {
         let layout = map.layout();
         let extent = layout.extent();
-        let of = |hold: &dyn Fn(usize, Cell) -> bool| {
-            let mut index = 0;
-            BitPlane::from_fn(extent, |cell| {
-                index += 1;
-                hold(index - 1, cell)
-            })
-        };
+        let of = |hold: &dyn Fn(usize, Cell) -> bool| BitPlane::paced(extent, pace, hold);
+        let cells_of = |what: &Self| what.paced(map, seed, name, pace);
+        let nowhere = || Ok(BitPlane::new(extent));
         match self {
             Self::Terrain(names) => {
-                let Some(terrain) = &map.terrain else { return BitPlane::new(extent) };
+                let Some(terrain) = map.terrain() else { return nowhere() };
                 let meant: Vec<bool> =
                     terrain.palette.iter().map(|name| names.contains(name)).collect();
                 of(&|index, _| terrain.cells.get(index).is_some_and(|n| meant[n as usize]))
             }
             Self::Tile { layer, tiles } => {
-                let layers =
-                    map.layers.iter().filter(|one| layer.as_ref().is_none_or(|l| *l == one.name));
                 let mut all = BitPlane::new(extent);
-                for layer in layers {
+                for layer in named(map, layer.as_deref()) {
                     let meant: Vec<bool> =
                         layer.palette().iter().map(|placed| tiles.contains(&placed.tile)).collect();
                     all.unite(&of(&|_, cell| {
                         let index = layer.extent().index(cell);
                         let number = index.and_then(|index| layer.cells().get(index));
                         number.is_some_and(|number| meant[number as usize])
-                    }));
+                    })?);
                 }
-                all
+                Ok(all)
             }
             Self::Empty(layer) => {
-                let named =
-                    |one: &&crate::map::Layer| layer.as_ref().is_none_or(|l| *l == one.name);
-                let layers: Vec<_> = map.layers.iter().filter(named).collect();
+                let layers: Vec<_> = named(map, layer.as_deref()).collect();
                 of(&|_, cell| layers.iter().all(|layer| layer.get(cell).is_none()))
             }
-            Self::Tag(tag) => {
-                let plane = map.tags.iter().find(|(name, _)| name == tag);
-                plane.map_or_else(|| BitPlane::new(extent), |(_, plane)| plane.clone())
-            }
+            Self::Tag(tag) => map.tag(tag).map_or_else(nowhere, |plane| Ok(plane.clone())),
             Self::Height { least, most } => {
-                let Some(heights) = &map.heights else { return BitPlane::new(extent) };
+                let Some(heights) = map.heights() else { return nowhere() };
                 of(&|index, _| (*least..=*most).contains(&heights.values()[index]))
             }
             Self::Border { least, most } => {
@@ -194,18 +199,20 @@ impl Condition {
             Self::Within(inside) => of(&|_, cell| inside.contains(cell)),
             Self::Item(names) => {
                 let mut plane = BitPlane::new(extent);
-                let meant = |item: &&Item| names.iter().any(|name| **name == *item.name);
-                for item in map.items().iter().filter(meant) {
-                    plane.set(item.cell, true);
+                for item in map.items() {
+                    pace.cells(1)?;
+                    if names.iter().any(|name| **name == *item.name) {
+                        plane.set(item.cell, true);
+                    }
                 }
-                plane
+                Ok(plane)
             }
             Self::Painted { cells, .. } => of(&|_, cell| cells.get(cell)),
             Self::Near { what, least, most, metric } => {
-                let set = what.cells(map, seed, name);
+                let set = cells_of(what)?;
                 let (far, square): (Plane<u32>, bool) = match metric {
-                    Metric::Steps => (steps_from(layout, &set), false),
-                    Metric::Straight => (straight_from(layout, &set), true),
+                    Metric::Steps => (steps(layout, &set, pace)?, false),
+                    Metric::Straight => (straight(layout, &set, pace)?, true),
                 };
                 let bound = |bound: f32| {
                     let bound = f64::from(bound.max(0.0));
@@ -218,9 +225,9 @@ impl Condition {
                 })
             }
             Self::Count { what, around, least, most } => {
-                let set = what.cells(map, seed, name);
+                let set = cells_of(what)?;
                 let range = *least..=*most;
-                match Sums::new(layout, &set, *around) {
+                match Sums::new(layout, &set, *around, pace)? {
                     Some(sums) => of(&|index, cell| range.contains(&sums.around(index, cell))),
                     None => of(&|_, cell| {
                         let met = neighbours(layout, cell, *around).filter(|&there| set.get(there));
@@ -229,7 +236,7 @@ impl Condition {
                 }
             }
             Self::Edge(what) => {
-                let set = what.cells(map, seed, name);
+                let set = cells_of(what)?;
                 let inner = |cell: Cell| {
                     let mut sides = layout.lattice().sides().iter();
                     sides.all(|&side| {
@@ -245,26 +252,82 @@ impl Condition {
             Self::All(parts) => {
                 let mut all = BitPlane::full(extent);
                 for part in parts {
-                    all.intersect(&part.cells(map, seed, name));
+                    all.intersect(&cells_of(part)?);
                 }
-                all
+                Ok(all)
             }
             Self::Any(parts) => {
                 let mut any = BitPlane::new(extent);
                 for part in parts {
-                    any.unite(&part.cells(map, seed, name));
+                    any.unite(&cells_of(part)?);
                 }
-                any
+                Ok(any)
             }
             Self::None(parts) => {
                 let mut none = BitPlane::full(extent);
                 for part in parts {
-                    none.subtract(&part.cells(map, seed, name));
+                    none.subtract(&cells_of(part)?);
                 }
-                none
+                Ok(none)
             }
         }
     }
+
+    /// Whether it is every cell, whatever the map.
+    pub fn is_everywhere(&self) -> bool {
+        *self == Self::default()
+    }
+
+    /// The parts of a map that it looks at.
+    pub fn reads(&self) -> MapParts {
+        let mut parts = MapParts::none();
+        let names = |layer: &Option<String>| match layer {
+            Some(layer) => Names::of([layer]),
+            None => Names::All,
+        };
+        match self {
+            Self::Terrain(_) => parts.terrain = true,
+            Self::Height { .. } => parts.heights = true,
+            Self::Item(_) => parts.items = true,
+            Self::Tag(tag) => parts.tags.add(tag),
+            Self::Tile { layer, .. } | Self::Empty(layer) => parts.layers = names(layer),
+            Self::Border { .. } | Self::Within(_) | Self::Painted { .. } | Self::Noise { .. } => {}
+            Self::Near { what, .. } | Self::Count { what, .. } | Self::Edge(what) => {
+                parts = what.reads();
+            }
+            Self::All(all) | Self::Any(all) | Self::None(all) => {
+                for one in all {
+                    parts.unite(&one.reads());
+                }
+            }
+        }
+        parts
+    }
+
+    /// How far from a cell lies what decides whether it holds there.
+    pub fn reach(&self) -> Reach {
+        match self {
+            Self::Near { what, most, .. } => what.reach().and(match most.ceil() {
+                most if most < 1e6 => Reach::Within(most.max(0.0) as u32),
+                _ => Reach::Map,
+            }),
+            Self::Count { what, around, .. } => what.reach().and(match around {
+                Around::Sides => Reach::Within(1),
+                Around::Moore => Reach::Within(2),
+                Around::Steps(steps) => Reach::Within(*steps),
+            }),
+            Self::Edge(what) => what.reach().and(Reach::Within(1)),
+            Self::All(all) | Self::Any(all) | Self::None(all) => {
+                all.iter().map(Self::reach).max().unwrap_or(Reach::Cell)
+            }
+            _ => Reach::Cell,
+        }
+    }
+}
+
+/// The layers of a map, or the one of that name.
+fn named<'m>(map: &'m Tilemap, layer: Option<&'m str>) -> impl Iterator<Item = &'m Layer> {
+    map.layers().filter(move |one| layer.is_none_or(|layer| layer == one.name))
 }
 
 impl fmt::Display for Condition {

@@ -1,26 +1,41 @@
-//! The passes of a recipe, one a file.
+//! What the passes of a recipe do, one kind a file.
+//!
+//! Each kind is a [`Step`]: it says what it looks at and what it changes, and does it where its pass
+//! says. [`recipe`](crate::recipe) puts steps under names and follows them. From the ground up: `reach`
+//! (how far a pass looks), `condition` (where), `report` (what it did), `step` (the trait), then the
+//! kinds.
 
 mod autotile;
+mod becomes;
+mod clear;
 mod collapse;
 mod condition;
-mod marks;
 mod noise;
 mod place;
 mod plan;
-mod profile;
-mod refill;
+mod reach;
+mod report;
 mod stamp;
+mod step;
 mod sums;
+mod surface;
+mod tag;
 
-pub use autotile::{Autotile, Changed, STAND_IN, StandIn};
-pub use collapse::{Collapse, HOLE, Shade, Stands, layer_of};
+pub use autotile::{Autotile, Changed, STAND_IN};
+pub use becomes::Becomes;
+pub use clear::ClearStep;
+pub use collapse::{
+    Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, Stands, layer_of, mark_holes,
+};
 pub use condition::{Around, Condition, Metric};
-pub use marks::{ClearPass, TagPass};
-pub use noise::{Becomes, Noise, NoiseKind, NoisePass, UpTo};
+pub use noise::{NoiseStep, UpTo};
 pub use place::{
-    Choice, Demand, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlacePass, Placing, What,
+    Choice, Demand, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlaceStep, What,
 };
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
-pub use profile::ProfilePass;
-pub use refill::{Refill, RefillError, mark_holes};
-pub use stamp::StampPass;
+pub use reach::Reach;
+pub use report::{PassReport, Placing, StandIn};
+pub use stamp::StampStep;
+pub use step::{Access, Lay, Scene, Step, StepError, Work};
+pub use surface::SurfaceStep;
+pub use tag::TagStep;

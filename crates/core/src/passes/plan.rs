@@ -1,8 +1,10 @@
 //! The `plan` pass: painted pixels or letters to terrain and heights. Reach: the cell.
 
-use crate::grid::Plane;
+use super::reach::Reach;
+use super::report::PassReport;
+use super::step::{Access, Scene, Step, StepError, Work};
 use crate::lattice::{Cell, Extent};
-use crate::map::{Terrain, Tilemap};
+use crate::map::{Indices, Terrain, Tilemap};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::cmp::Reverse;
@@ -67,24 +69,25 @@ pub struct Planned {
 ///
 /// ```
 /// use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
-/// use lantern_quilt_core::map::Tilemap;
 /// use lantern_quilt_core::passes::{ColourKey, Plan};
+/// use lantern_quilt_core::recipe::{Pass, Recipe};
+/// use lantern_quilt_core::seed::Seed;
 ///
 /// let key = ColourKey { colours: vec![([47, 107, 58], "moss".to_owned())], near: 0 };
 /// let pixels = [[47, 107, 58, 255], [0; 4], [47, 107, 59, 255]];
 /// let planned = Plan::read(&pixels, 3, &key).unwrap();
 /// assert_eq!((planned.strays.len(), planned.strays[0].first[0]), (1, [2, 0]));
 ///
-/// let plan = Plan::of_terrain("ground", [3, 1], planned.terrain).unwrap().at(Cell::new(1, 0));
-/// let mut map = Tilemap::new(Layout::flat(Lattice::Square, 4, 1)?);
-/// assert_eq!(plan.apply(&mut map), 0, "no cell of the plan lies outside");
-/// let ground = map.terrain.as_ref().unwrap();
-/// assert_eq!(ground.at(Cell::new(1, 0), map.layout().extent()), Some("moss"));
+/// let plan = Plan::of_terrain([3, 1], planned.terrain).unwrap().at(Cell::new(1, 0));
+/// let layout = Layout::flat(Lattice::Square, 4, 1)?;
+/// let made = Recipe::new([Pass::new("ground", plan)]).make(layout, &Seed::default())?;
+/// assert_eq!(made.passes[0].outside, 0, "no cell of the plan lies outside");
+/// let ground = made.map.terrain().unwrap();
+/// assert_eq!(ground.at(Cell::new(1, 0), layout.extent()), Some("moss"));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug)]
 pub struct Plan {
-    name: String,
     /// The cell of its upper left corner.
     corner: Cell,
     size: [u32; 2],
@@ -100,8 +103,7 @@ impl Plan {
             return None;
         }
         // A terrain that several colours mean stands in the palette once.
-        let mut terrain =
-            Terrain { palette: Vec::new(), cells: crate::map::Indices::new(pixels.len(), 0) };
+        let mut terrain = Terrain { palette: Vec::new(), cells: Indices::new(pixels.len(), 0) };
         let numbers: Vec<u32> = key.colours.iter().map(|(_, name)| terrain.number(name)).collect();
         let mut strays: HashMap<Colour, Stray, FxBuildHasher> = HashMap::default();
         let mut known: HashMap<Colour, Option<u32>, FxBuildHasher> = HashMap::default();
@@ -150,29 +152,17 @@ impl Plan {
     }
 
     /// A plan of terrain; `None` when there is not one number a cell.
-    pub fn of_terrain(name: impl Into<String>, size: [u32; 2], terrain: Terrain) -> Option<Self> {
-        let cells = size[0] as usize * size[1] as usize;
-        let plan = Self {
-            name: name.into(),
-            corner: Cell::default(),
-            size,
-            terrain: Some(terrain),
-            heights: None,
-        };
-        (plan.terrain.as_ref().is_some_and(|terrain| terrain.cells.len() == cells)).then_some(plan)
+    pub fn of_terrain(size: [u32; 2], terrain: Terrain) -> Option<Self> {
+        let whole = terrain.cells.len() == cells_of(size);
+        let plan = Self { corner: Cell::default(), size, terrain: Some(terrain), heights: None };
+        whole.then_some(plan)
     }
 
     /// A plan of heights; `None` when there is not one a cell.
-    pub fn of_heights(name: impl Into<String>, size: [u32; 2], heights: Vec<i32>) -> Option<Self> {
-        let plan = Self {
-            name: name.into(),
-            corner: Cell::default(),
-            size,
-            terrain: None,
-            heights: Some(heights),
-        };
-        let cells = size[0] as usize * size[1] as usize;
-        (plan.heights.as_ref().is_some_and(|heights| heights.len() == cells)).then_some(plan)
+    pub fn of_heights(size: [u32; 2], heights: Vec<i32>) -> Option<Self> {
+        let whole = heights.len() == cells_of(size);
+        let plan = Self { corner: Cell::default(), size, terrain: None, heights: Some(heights) };
+        whole.then_some(plan)
     }
 
     /// The same with its upper left corner elsewhere.
@@ -180,11 +170,6 @@ impl Plan {
     pub const fn at(mut self, corner: Cell) -> Self {
         self.corner = corner;
         self
-    }
-
-    /// Its name.
-    pub fn name(&self) -> &str {
-        &self.name
     }
 
     /// Columns and rows.
@@ -212,59 +197,75 @@ impl Plan {
         u64::from(width) * u64::from(height) - inside
     }
 
-    /// How many cells of a map it lays something on. O(cells of the plan).
-    pub fn laid(&self, extent: Extent) -> u64 {
-        let [width, height] = self.size.map(|length| length as usize);
-        let inside = |index: &usize| {
-            let (x, y) = ((index % width) as i32, (index / width) as i32);
-            extent.contains(Cell { x: self.corner.x + x, y: self.corner.y + y, ..extent.origin() })
-        };
-        let full =
-            |index: &usize| self.terrain.as_ref().is_none_or(|one| one.cells.get(*index).is_some());
-        (0..width * height).filter(full).filter(inside).count() as u64
-    }
-
     /// The terrains that it lays.
     pub fn terrains(&self) -> impl Iterator<Item = &String> {
         self.terrain.iter().flat_map(|terrain| &terrain.palette)
     }
+}
 
-    /// Lays it over a map; where it is empty the map stays as it is. Says how many of its cells lie
-    /// outside. O(cells of the plan).
-    pub fn apply(&self, map: &mut Tilemap) -> u64 {
+impl Step for Plan {
+    fn kind(&self) -> &'static str {
+        "plan"
+    }
+
+    fn access(&self, _: &str) -> Access {
+        let mut access = Access::default();
+        access.writes.terrain = self.terrain.is_some();
+        access.writes.heights = self.heights.is_some();
+        access
+    }
+
+    fn reach(&self) -> Reach {
+        Reach::Cell
+    }
+
+    /// Where it is empty the map stays as it is. O(cells of the plan), besides the condition.
+    fn apply(&self, map: &mut Tilemap, scene: &Scene<'_>) -> Result<Work, StepError> {
         let extent = map.layout().extent();
         let [width, height] = self.size;
+        let mut report = PassReport::new(scene.name);
+        report.outside = self.outside(extent);
         let own = Extent::new(self.corner, [width, height, 1]).ok();
         let Some(shared) = own.and_then(|own| own.intersection(&extent)) else {
-            return self.outside(extent);
+            return Ok(Work::Done(report));
         };
-        let each = |lay: &mut dyn FnMut(usize, usize)| {
-            let columns = shared.width() as usize;
-            for row in 0..shared.height() as i32 {
-                let from = Cell { y: shared.origin().y + row, ..shared.origin() };
-                let there = extent.index(from).expect("shared");
-                let (x, y) = (from.x - self.corner.x, from.y - self.corner.y);
-                let here = y as usize * width as usize + x as usize;
-                (0..columns).for_each(|column| lay(here + column, there + column));
-            }
+        let place = scene.cells(map)?;
+        let mut next = map.clone();
+        // Its own cells and those of the map, by their places in each.
+        let here = |cell: Cell| {
+            let (x, y) = (cell.x - self.corner.x, cell.y - self.corner.y);
+            y as usize * width as usize + x as usize
         };
+        let cells = || shared.iter().filter(|&cell| place.get(cell));
+        let there = |cell: Cell| extent.index(cell).expect("shared");
         if let Some(terrain) = &self.terrain {
-            let ground = map.terrain.get_or_insert_with(|| Terrain::new(extent));
+            let ground = next.terrain_mut();
             let numbers: Vec<u32> =
                 terrain.palette.iter().map(|name| ground.number(name)).collect();
-            each(&mut |here, there| {
-                if let Some(number) = terrain.cells.get(here) {
-                    ground.cells.set(there, Some(numbers[number as usize]));
+            for cell in cells() {
+                scene.pace.cells(1)?;
+                if let Some(number) = terrain.cells.get(here(cell)) {
+                    ground.cells.set(there(cell), Some(numbers[number as usize]));
+                    report.cells += 1;
                 }
-            });
+            }
         }
         if let Some(heights) = &self.heights {
-            let ground = map.heights.get_or_insert_with(|| Plane::new(extent, 0));
-            let values = ground.values_mut();
-            each(&mut |here, there| values[there] = heights[here]);
+            let ground = next.heights_mut().values_mut();
+            for cell in cells() {
+                scene.pace.cells(1)?;
+                ground[there(cell)] = heights[here(cell)];
+                report.cells += 1;
+            }
         }
-        self.outside(extent)
+        *map = next;
+        Ok(Work::Done(report))
     }
+}
+
+/// The cells of a plan of that size.
+fn cells_of([width, height]: [u32; 2]) -> usize {
+    width as usize * height as usize
 }
 
 /// Heights of grey values: how many whole steps each holds, rounded down.

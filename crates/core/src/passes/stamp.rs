@@ -1,14 +1,17 @@
 //! The `stamp` pass: small maps set in. Reach: that of the `place` pass that chooses where.
 
 use super::place::{
-    Choice, Chosen, Facing, Footprint, Part, PlacePass, Placing, Standing, What, moved, quarters,
+    Choice, Choosing, Chosen, Facing, Footprint, Part, PlaceStep, What, exchange, moved, quarters,
     turned,
 };
-use crate::grid::{BitPlane, Plane};
+use super::reach::Reach;
+use super::report::{PassReport, Placing, Standing};
+use super::step::{Access, Scene, Step, StepError, Work};
+use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
-use crate::map::{Item, Layer, Terrain, Tilemap};
+use crate::limits::Stopped;
+use crate::map::{Item, Layer, Tilemap};
 use crate::orient::Orientation;
-use crate::seed::Seed;
 use std::sync::Arc;
 
 /// Small maps set into a larger one, wherever a `place` pass would set things.
@@ -17,8 +20,8 @@ use std::sync::Arc;
 /// cells must all lie on the map and hold no item. One that has nothing but heights is empty nowhere. On
 /// square and box lattices.
 #[derive(Clone, Debug, PartialEq)]
-pub struct StampPass {
-    chooser: PlacePass,
+pub struct StampStep {
+    chooser: PlaceStep,
     stamps: Vec<Stamp>,
     faces: Side,
 }
@@ -48,10 +51,10 @@ impl Stamp {
     }
 }
 
-impl StampPass {
+impl StampStep {
     /// Sets in `stamps`, each with its weight, as `chooser` says; what that places is not used. All face
     /// `faces` as they are drawn. Where `chooser` faces any way, they face any side.
-    pub fn new(mut chooser: PlacePass, stamps: Vec<(f64, Arc<Tilemap>)>, faces: Side) -> Self {
+    pub fn new(mut chooser: PlaceStep, stamps: Vec<(f64, Arc<Tilemap>)>, faces: Side) -> Self {
         if matches!(chooser.facing, Facing::Steps(steps) if !4_u16.is_multiple_of(steps)) {
             chooser.facing = Facing::Steps(4);
         }
@@ -62,37 +65,16 @@ impl StampPass {
         Self { chooser, stamps, faces }
     }
 
-    /// Its name.
-    pub fn name(&self) -> &str {
-        &self.chooser.name
-    }
-
-    /// Sets the maps in; says what it did. O(cells of the map, rows of small maps for each place that is
-    /// tried, and cells of all that is set in).
-    pub fn apply(&self, map: &mut Tilemap, seed: &Seed) -> Placing {
-        let footprints: Vec<&[Footprint; 4]> =
-            self.stamps.iter().map(|stamp| &stamp.footprints).collect();
-        let (chosen, mut told) = self.chooser.choose(map, seed, &footprints);
-        let mut items = map.take_items();
-        let before = items.len();
-        for (number, one) in chosen.iter().enumerate() {
-            self.paste(number as u32 + 1, *one, map, &mut items, &mut told);
-        }
-        told.items = (items.len() - before) as u64;
-        map.set_items(items);
-        self.chooser.mark(&chosen, map);
-        told
-    }
-
     fn paste(
         &self,
         number: u32,
         chosen: Chosen,
+        scene: &Scene<'_>,
         map: &mut Tilemap,
         items: &mut Vec<Item>,
         told: &mut Placing,
-    ) {
-        let (Stamp { map: stamp, full, .. }, pass) = (&self.stamps[chosen.choice], &self.chooser);
+    ) -> Result<(), Stopped> {
+        let Stamp { map: stamp, full, .. } = &self.stamps[chosen.choice];
         let layout = map.layout();
         let (extent, lattice) = (layout.extent(), layout.lattice());
         let held = middle(stamp.layout());
@@ -104,8 +86,9 @@ impl StampPass {
         let turn = Orientation::new(lattice, quarter as u8, false);
         let mut standing = Standing::default();
         let own = stamp.layout().extent();
-        if let Some(ground) = &stamp.terrain {
-            let terrain = map.terrain.get_or_insert_with(|| Terrain::new(extent));
+        scene.pace.cells(own.cells())?;
+        if let Some(ground) = stamp.terrain() {
+            let terrain = map.terrain_mut();
             let numbers: Vec<u32> =
                 ground.palette.iter().map(|name| terrain.number(name)).collect();
             for (cell, number) in own.iter().zip(ground.cells.iter()) {
@@ -114,8 +97,8 @@ impl StampPass {
                 terrain.cells.set(index, Some(numbers[number as usize]));
             }
         }
-        if let Some(heights) = &stamp.heights {
-            let plane = map.heights.get_or_insert_with(|| Plane::new(extent, 0));
+        if let Some(heights) = stamp.heights() {
+            let plane = map.heights_mut();
             for cell in full.iter() {
                 let slot = target(cell).and_then(|there| plane.get_mut(there));
                 if let Some((slot, &height)) = slot.zip(heights.get(cell)) {
@@ -123,29 +106,28 @@ impl StampPass {
                 }
             }
         }
-        for (tag, cells) in &stamp.tags {
+        for (tag, cells) in stamp.tags() {
             let plane = map.tag_mut(tag);
             for there in cells.iter().filter_map(target) {
                 plane.set(there, true);
             }
         }
-        for layer in &stamp.layers {
-            let name = pass.into.as_ref().unwrap_or(&layer.name);
-            let place = map.layers.iter().position(|known| known.name == *name);
-            let place = place.unwrap_or_else(|| {
-                map.layers.push(Layer::new(name, extent, Vec::new()).offset_by(layer.offset()));
-                map.layers.len() - 1
-            });
-            let into = &mut map.layers[place];
-            let on_layer: Arc<str> = name.as_str().into();
+        for layer in stamp.layers() {
+            let name = scene.into.unwrap_or(&layer.name);
+            if map.layer(name).is_none() {
+                map.put_layer(Layer::new(name, extent, Vec::new()).offset_by(layer.offset()));
+            }
+            let into = map.layer_mut(name);
+            let on_layer: Arc<str> = name.into();
             let mut numbers: Vec<Option<u32>> = vec![None; layer.palette().len()];
             for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
                 let Some((number, there)) = number.zip(target(cell)) else { continue };
                 let number = *numbers[number as usize].get_or_insert_with(|| {
                     let mut placed = layer.palette()[number as usize].clone();
                     placed.orientation = placed.orientation.then(turn, lattice);
-                    placed.pass = Some(pass.name.clone()).filter(|pass| pass != name);
-                    placed.group.clone_from(&pass.group);
+                    let laid_by = Some(scene.name).filter(|pass| *pass != name);
+                    placed.pass = laid_by.map(str::to_owned);
+                    placed.group = scene.group.map(str::to_owned);
                     into.add(placed)
                 });
                 into.set(there, Some(number));
@@ -157,7 +139,7 @@ impl StampPass {
             }
         }
         let (name, group): (Arc<str>, Option<Arc<str>>) =
-            (pass.name.as_str().into(), pass.group.as_deref().map(Into::into));
+            (scene.name.into(), scene.group.map(Into::into));
         let before = items.len();
         items.extend(stamp.items().iter().filter_map(|item| {
             let degrees = f32::from(quarter) * 90.0;
@@ -178,6 +160,57 @@ impl StampPass {
             standing.items = (items.len() - before) as u32;
             told.standing.push(standing);
         }
+        Ok(())
+    }
+}
+
+impl Step for StampStep {
+    fn kind(&self) -> &'static str {
+        "stamp"
+    }
+
+    fn access(&self, layer: &str) -> Access {
+        let mut access = self.chooser.access_of_sites();
+        let writes = &mut access.writes;
+        for Stamp { map, .. } in &self.stamps {
+            writes.terrain |= map.terrain().is_some();
+            writes.heights |= map.heights().is_some();
+            writes.items |= !map.items().is_empty();
+            map.tags().for_each(|(tag, _)| writes.tags.add(tag));
+            // Without a layer of its pass each of its layers goes to the one of its name.
+            map.layers().for_each(|own| writes.layers.add(own.name.as_str()));
+            if map.layers().len() > 0 {
+                writes.layers.add(layer);
+            }
+        }
+        access
+    }
+
+    fn reach(&self) -> Reach {
+        Reach::Map
+    }
+
+    /// O(cells of the map, rows of small maps for each place that is tried, and cells of all that is set
+    /// in).
+    fn apply(&self, map: &mut Tilemap, scene: &Scene<'_>) -> Result<Work, StepError> {
+        let footprints: Vec<&[Footprint; 4]> =
+            self.stamps.iter().map(|stamp| &stamp.footprints).collect();
+        let Choosing { chosen, replaced, mut told } =
+            self.chooser.choose(map, scene, &footprints)?;
+        let mut items = Vec::new();
+        let mut next = map.clone();
+        let mut report = PassReport::new(scene.name);
+        for (number, one) in chosen.iter().enumerate() {
+            self.paste(number as u32 + 1, *one, scene, &mut next, &mut items, &mut told)?;
+            report.cells += self.stamps[one.choice].full.count() as u64;
+        }
+        self.chooser.mark(&chosen, &mut next, scene.pace)?;
+        *map = next;
+        told.items = items.len() as u64;
+        exchange(map, &replaced, items);
+        report.items = told.items;
+        report.placing = Some(told);
+        Ok(Work::Done(report))
     }
 }
 
@@ -192,21 +225,21 @@ fn middle(layout: Layout) -> Cell {
 fn full(map: &Tilemap) -> BitPlane {
     let extent = map.layout().extent();
     let mut full = BitPlane::new(extent);
-    let terrain = map.terrain.iter().flat_map(|terrain| terrain.cells.iter().enumerate());
+    let terrain = map.terrain().into_iter().flat_map(|terrain| terrain.cells.iter().enumerate());
     for (index, _) in terrain.filter(|(_, number)| number.is_some()) {
         full.set(extent.cell(index), true);
     }
-    for layer in &map.layers {
+    for layer in map.layers() {
         let cells = layer.extent().iter().zip(layer.cells().iter());
         for (cell, _) in cells.filter(|(_, number)| number.is_some()) {
             full.set(cell, true);
         }
     }
-    map.tags.iter().for_each(|(_, plane)| full.unite(plane));
+    map.tags().for_each(|(_, plane)| full.unite(plane));
     for item in map.items() {
         full.set(item.cell, true);
     }
-    if full.count() == 0 && map.heights.is_some() {
+    if full.count() == 0 && map.heights().is_some() {
         full = BitPlane::from_fn(extent, |_| true);
     }
     full

@@ -3,6 +3,7 @@
 use super::condition::Around;
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Lattice, Layout};
+use crate::limits::{Pace, Stopped};
 
 /// How many cells of a set lie before each cell of its row, on rows that are padded on both sides.
 pub(super) struct Sums {
@@ -20,14 +21,20 @@ pub(super) struct Sums {
 
 impl Sums {
     /// `None` on lattices whose neighbourhoods are no rows, and where a neighbourhood meets itself.
-    pub(super) fn new(layout: Layout, set: &BitPlane, around: Around) -> Option<Self> {
+    pub(super) fn new(
+        layout: Layout,
+        set: &BitPlane,
+        around: Around,
+        pace: &Pace<'_>,
+    ) -> Result<Option<Self>, Stopped> {
         let hex = match layout.lattice() {
             Lattice::Square => false,
             Lattice::HexPointy => true,
-            Lattice::HexFlat | Lattice::Box => return None,
+            Lattice::HexFlat | Lattice::Box => return Ok(None),
         };
         let steps = match around {
-            Around::Steps(steps) => i32::try_from(steps).ok().filter(|steps| *steps <= 1024)?,
+            Around::Steps(steps) if steps > 1024 => return Ok(None),
+            Around::Steps(steps) => steps as i32,
             Around::Sides | Around::Moore => 1,
         };
         let spans: Vec<(i32, i32)> = (-steps..=steps)
@@ -42,7 +49,7 @@ impl Sums {
         let (extent, wrap) = (layout.extent(), layout.wrap());
         let [wide, high] = [extent.width() as usize, extent.height() as usize];
         if wrap.x && 2 * reach + 1 > wide || wrap.y && 2 * steps as usize + 1 > high {
-            return None;
+            return Ok(None);
         }
         let width = wide + 2 * reach;
         let rows = high + 2 * steps as usize;
@@ -54,6 +61,7 @@ impl Sums {
         };
         let origin = extent.origin();
         for row in 0..rows {
+            pace.cells(width)?;
             let y = fold(row, steps as usize, high, wrap.y);
             let mut sum = 0;
             before.push(0);
@@ -65,7 +73,7 @@ impl Sums {
                 before.push(sum);
             }
         }
-        Some(Self { layout, before, width, reach, spans, set: set.clone() })
+        Ok(Some(Self { layout, before, width, reach, spans, set: set.clone() }))
     }
 
     /// How many cells around one are set, itself left out.

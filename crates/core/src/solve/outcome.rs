@@ -96,6 +96,16 @@ impl Outcome {
         matches!(self, Self::Filled)
     }
 
+    /// Why it is not filled, in words; empty when it is.
+    pub(crate) fn why(&self) -> String {
+        match self {
+            Self::Filled => String::new(),
+            Self::Contradiction(at) => format!("no pose is left for {} in any try", at.cell),
+            Self::Impossible(at) => format!("no pose fits {}, whatever is chosen", at.cell),
+            Self::Stopped(why) => why.to_string(),
+        }
+    }
+
     /// The cell that ran out, if one did.
     pub const fn contradiction(&self) -> Option<&Contradiction> {
         match self {

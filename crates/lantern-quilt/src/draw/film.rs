@@ -1,7 +1,7 @@
-//! A fill as frames: an animated PNG (APNG).
+//! A recipe as frames: an animated PNG (APNG).
 //!
-//! A run is a pure function of its job, so the film is made by running it again, a part of its
-//! steps for each frame. Frames hold only what changed since the one before.
+//! A map is a pure function of its recipe and seed, so a film is made by following it again, a part of
+//! the steps for each frame. Frames hold only what changed since the one before.
 
 use super::openness::tint;
 use super::place::Placement;
@@ -10,15 +10,17 @@ use crate::art::TileArt;
 use crate::picture::Picture;
 use lantern_quilt_core::limits::Stop;
 use lantern_quilt_core::map::Tilemap;
-use lantern_quilt_core::passes::layer_of;
-use lantern_quilt_core::solve::{Outcome, Run, Status};
+use lantern_quilt_core::observe::Silent;
+use lantern_quilt_core::passes::{FillStep, layer_of};
+use lantern_quilt_core::recipe::{MakeError, MakeStatus, Maker, Pass};
+use lantern_quilt_core::solve::{Outcome, Run};
 use lantern_quilt_core::tileset::Tileset;
 use std::fmt;
 use std::io::{BufWriter, Write};
 use thiserror::Error;
 
 /// How a film is cut.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct FilmOptions {
     /// Frames a second, 1 to 60. Default 20.
@@ -27,11 +29,13 @@ pub struct FilmOptions {
     pub seconds: f32,
     /// Most pixels from west to east; larger maps are shrunk by a whole number. Default 960.
     pub width: u32,
+    /// How maps are drawn.
+    pub draw: DrawOptions,
 }
 
 impl Default for FilmOptions {
     fn default() -> Self {
-        Self { rate: 20, seconds: 6.0, width: 960 }
+        Self { rate: 20, seconds: 6.0, width: 960, draw: DrawOptions::default() }
     }
 }
 
@@ -45,6 +49,9 @@ pub enum FilmError {
     /// It could not be written.
     #[error("the film could not be written: {0}")]
     Write(#[from] png::EncodingError),
+    /// A pass cannot be done.
+    #[error("{}", .0.with_causes())]
+    Make(MakeError),
     /// The caller asked for it.
     #[error("stopped")]
     Stopped,
@@ -156,69 +163,123 @@ impl FilmOptions {
     }
 }
 
-/// Films a run that has just begun and whose fill takes `steps` steps; the run is ended.
+/// Films a recipe from its beginning; its fills take `steps` steps each. Says how many frames there are.
 ///
-/// Undecided cells are tinted by how open they are, the newest decision has a light rim, and a
-/// cell that ran out is marked. Says how many frames there are. O(frames x pixels).
+/// Of a fill of cells, undecided cells are tinted by how open they are, the newest decision has a light
+/// rim, and a cell that ran out is marked. Of other passes the film shows what they leave; it ends where
+/// the last of `steps` does. `shot` hears how many of how many frames are done.
+/// O(frames x pixels), besides the recipe.
 ///
 /// # Errors
-/// When there is no art, a frame would be too large, `out` fails, or `stop` asks to.
+/// When there is no art, a frame would be too large, `out` fails, a pass cannot be done, or `stop` asks
+/// to.
 pub fn film(
-    run: &mut Run,
-    steps: u64,
-    tileset: &Tileset,
+    mut maker: Maker,
+    steps: &[u64],
     art: &TileArt,
     options: &FilmOptions,
     out: impl Write,
     stop: &dyn Stop,
+    shot: &mut dyn FnMut(u32, u32),
 ) -> Result<u32, FilmError> {
-    let frames = options.frames(steps);
-    let base = Tilemap::new(run.space().layout());
-    let shot = |run: &Run| frame(&base, run, tileset, art, options, &DrawOptions::default());
-    let mut reel = Reel::begin(out, &shot(run)?, frames, options, run.seed().text())?;
-    film_on(&mut reel, run, steps, frames, &shot, 2.0, stop)?;
-    reel.finish()?;
-    Ok(frames + 1)
-}
-
-/// Adds the frames of a run that has just begun to a film, the last of which stays `last` seconds; the
-/// run is ended. `shot` draws it as it is.
-///
-/// # Errors
-/// When a frame cannot be drawn or written, or `stop` asks to.
-pub fn film_on<W: Write>(
-    reel: &mut Reel<W>,
-    run: &mut Run,
-    steps: u64,
-    frames: u32,
-    shot: &dyn Fn(&Run) -> Result<Picture, DrawError>,
-    last: f32,
-    stop: &dyn Stop,
-) -> Result<(), FilmError> {
-    /// Steps between two looks at `stop`.
-    const SLICE: u64 = 4096;
-    let advance = |run: &mut Run, mut steps: u64| loop {
-        if stop.requested() {
-            return Err(FilmError::Stopped);
-        }
-        let slice = steps.min(SLICE);
-        steps -= slice;
-        if run.advance(slice) == Status::Ended || steps == 0 {
-            return Ok(());
-        }
+    let passes = maker.recipe().passes().to_vec();
+    let all = announced(&passes, steps, options);
+    let (mut steps, mut out, mut reel) = (steps.iter(), Some(out), None);
+    let mut shots = 0;
+    let mut count = || {
+        shots += 1;
+        shot(shots, all);
     };
-    for frame in 1..=frames {
+    let seed = maker.seed().text().to_owned();
+    let mut open = |first: &Picture| -> Result<Option<Reel<_>>, FilmError> {
+        let reel = out.take().map(|out| Reel::begin(out, first, all, options, &seed));
+        reel.transpose()
+    };
+    for (number, pass) in passes.iter().enumerate() {
+        let last = if number + 1 == passes.len() { 2.0 } else { 0.6 };
+        let Some(fill) = filled_by(pass) else {
+            if pass.step_as::<FillStep>().is_some() && steps.next().is_none() {
+                break;
+            }
+            let before = options.shrunk(&draw(maker.map(), art, &options.draw)?);
+            reel = open(&before)?.or(reel);
+            until_done(&mut maker, u64::MAX, stop)?;
+            if let Some(reel) = &mut reel {
+                reel.hold(last)?;
+                count();
+                reel.show(&options.shrunk(&draw(maker.map(), art, &options.draw)?))?;
+            }
+            continue;
+        };
+        let Some(&steps) = steps.next() else { break };
+        let base = maker.map().clone();
+        // A fill that has begun has not worked yet.
+        until_done(&mut maker, 0, stop)?;
+        let picture = |maker: &Maker| match maker.run() {
+            Some(run) => frame(&base, run, fill.collapse.tileset(), art, options),
+            None => Err(DrawError::NoArt),
+        };
+        reel = open(&picture(&maker)?)?.or(reel);
+        let Some(reel) = &mut reel else { break };
+        reel.hold(1.0 / f32::from(options.rate.max(1)))?;
+        let frames = options.frames(steps);
         // Each frame's share of the steps, so that rounding never adds up.
         let share = |frame: u32| steps * u64::from(frame) / u64::from(frames);
-        if frame == frames {
-            advance(run, u64::MAX)?;
-            reel.hold(last)?;
-        } else {
-            advance(run, share(frame) - share(frame - 1))?;
+        for frame in 1..=frames {
+            if frame == frames {
+                until_done(&mut maker, u64::MAX, stop)?;
+                reel.hold(last)?;
+            } else {
+                until_done(&mut maker, share(frame) - share(frame - 1), stop)?;
+            }
+            count();
+            reel.show(&picture(&maker)?)?;
         }
-        reel.show(&shot(run)?)?;
     }
-    Ok(())
+    if let Some(reel) = reel {
+        reel.finish()?;
+    }
+    Ok(all + 1)
+}
+
+/// The fill of cells that a pass does.
+fn filled_by(pass: &Pass) -> Option<&FillStep> {
+    pass.step_as::<FillStep>().filter(|fill| fill.coarse.is_none())
+}
+
+/// How many frames there are besides the first.
+fn announced(passes: &[Pass], steps: &[u64], options: &FilmOptions) -> u32 {
+    let (mut frames, mut steps) = (0, steps.iter());
+    for pass in passes {
+        frames += match (filled_by(pass), pass.step_as::<FillStep>()) {
+            (Some(_), _) => match steps.next() {
+                Some(&steps) => options.frames(steps),
+                None => break,
+            },
+            (None, Some(_)) if steps.next().is_none() => break,
+            _ => 1,
+        };
+    }
+    frames
+}
+
+/// Goes on for so many steps, or until the pass is done.
+fn until_done(maker: &mut Maker, steps: u64, stop: &dyn Stop) -> Result<(), FilmError> {
+    let done = maker.progress().done;
+    loop {
+        let status = maker.advance_with(steps, stop, &mut Silent);
+        if let Some(error) = maker.error() {
+            return match error {
+                MakeError::Stopped { .. } => Err(FilmError::Stopped),
+                // It is told elsewhere; the film shows how far it came.
+                MakeError::Unfilled { .. } => Ok(()),
+                error => Err(FilmError::Make(error.clone())),
+            };
+        }
+        if steps < u64::MAX || status != MakeStatus::Working || maker.progress().done > done {
+            return Ok(());
+        }
+    }
 }
 
 /// One frame: a map, and a run on its way over it.
@@ -231,21 +292,20 @@ pub fn frame(
     tileset: &Tileset,
     art: &TileArt,
     options: &FilmOptions,
-    drawn: &DrawOptions,
 ) -> Result<Picture, DrawError> {
     let layout = run.space().layout();
     let place = Placement::new(layout, art.cell()).ok_or(DrawError::NoArt)?;
     let mut map = base.clone();
-    map.layers.push(layer_of(run, tileset, run.name()));
-    let mut drawn = drawn.clone();
+    map.put_layer(layer_of(run, tileset, run.name()));
+    let mut drawn = options.draw.clone();
     drawn.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     let mut picture = draw(&map, art, &drawn)?;
     let poses = run.rules().poses().len();
     let extent = map.layout().extent();
     for cell in extent.iter().take_while(|cell| cell.z == extent.origin().z) {
-        let options = run.options(cell);
-        if options > 1 {
-            mark::filled(&mut picture, place, cell, tint(options, poses));
+        let open = run.options(cell);
+        if open > 1 {
+            mark::filled(&mut picture, place, cell, tint(open, poses));
         }
     }
     if run.outcome().is_none()

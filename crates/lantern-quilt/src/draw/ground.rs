@@ -13,7 +13,7 @@ pub(super) fn lay(
     place: Placement,
     level: i32,
 ) {
-    let Some(terrain) = map.terrain.as_ref().filter(|_| !grounds.is_empty()) else { return };
+    let Some(terrain) = map.terrain().filter(|_| !grounds.is_empty()) else { return };
     let colour = |name: &String| grounds.iter().find(|(known, _)| known == name).map(|(_, c)| *c);
     let colours: Vec<Option<Rgba>> = terrain.palette.iter().map(colour).collect();
     let [width, height] = place.cell();
@@ -33,7 +33,7 @@ pub(super) fn lay(
 
 /// Whether a tile shows on a cell; one that is drawn between cells shows on all it touches.
 fn is_covered(map: &Tilemap, cell: Cell) -> bool {
-    map.layers.iter().any(|layer| {
+    map.layers().any(|layer| {
         let reach = i32::from(layer.offset() != [0.0; 3]);
         let near = (0..=reach).flat_map(|dy| (0..=reach).map(move |dx| (dx, dy)));
         near.into_iter()

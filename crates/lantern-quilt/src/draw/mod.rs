@@ -19,7 +19,7 @@ mod text;
 
 pub use board::board;
 pub use contact::{Print, columns_of, contact_sheet, fit, print_width};
-pub use film::{FilmError, FilmOptions, Reel, film, film_on, frame};
+pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
 pub use shapes::shape_board;
 pub use sheet::{Packed, pack};
@@ -128,7 +128,7 @@ pub fn picture_size(
 pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Picture, DrawError> {
     let scale = options.scale.max(1);
     // Terrain alone can be seen without any art.
-    let bare = art.cell().contains(&0) && map.layers.is_empty() && !options.grounds.is_empty();
+    let bare = art.cell().contains(&0) && map.layers().len() == 0 && !options.grounds.is_empty();
     let cell = if bare { BARE } else { art.cell() };
     let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?;
     picture_size(map.layout(), art, options)?;
@@ -136,7 +136,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     let mut picture = Picture::new(width as u32, height as u32, NIGHT)?;
     let level = options.level.unwrap_or(map.layout().extent().origin().z);
     ground::lay(&mut picture, map, &options.grounds, place, level);
-    for layer in &map.layers {
+    for layer in map.layers() {
         lay(&mut picture, layer, map, art, place, level);
     }
     items::lay(&mut picture, map, art, place, level);

@@ -10,6 +10,7 @@ use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::{Placed, Terrain, Tilemap};
 use lantern_quilt_core::passes::Autotile;
+use lantern_quilt_core::recipe::{Pass, Recipe};
 use lantern_quilt_core::seed::Seed;
 
 const WIDTH: u32 = 1280;
@@ -190,17 +191,20 @@ fn test_board(set: &ShapeSet, art: &TileArt) -> Result<Option<Picture>, DrawErro
             for cell in painted_cells(set.lattice()) {
                 terrain.cells.set(extent.index(cell).expect("inside"), Some(number));
             }
-            map.terrain = Some(terrain);
+            map.set_terrain(Some(terrain));
             set.outside = std::array::from_fn(|_| Outside::Other);
         }
         Of::Heights(_) => {
             let heights = painted.iter().map(|&high| i32::from(high)).collect();
-            map.heights = Plane::from_values(extent, heights);
+            map.set_heights(Plane::from_values(extent, heights));
         }
         Of::Blend(_) => return Ok(None),
     }
-    Autotile::new("test", vec![set.clone()]).apply(&mut map, &Seed::default());
-    let full = draw(&map, art, &DrawOptions::default())?;
+    let recipe = Recipe::new([Pass::new("test", Autotile::new(vec![set.clone()]))]);
+    let mut maker = recipe.over(map, &Seed::default());
+    // Laying shapes cannot fail.
+    let _ = maker.make();
+    let full = draw(maker.map(), art, &DrawOptions::default())?;
     let most = full.width().max(full.height());
     Ok(Some(full.shrunk(most.div_ceil(BOARD))))
 }

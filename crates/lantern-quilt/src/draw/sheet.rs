@@ -33,7 +33,7 @@ pub fn pack(map: &Tilemap, art: &TileArt) -> Result<Packed, DrawError> {
     let mut pictures: Vec<Picture> = Vec::new();
     let mut known: BTreeMap<Vec<[u8; 4]>, usize> = BTreeMap::new();
     let mut numbers = Vec::new();
-    for layer in &map.layers {
+    for layer in map.layers() {
         let mut shown = vec![false; layer.palette().len()];
         for number in layer.cells().iter().flatten() {
             shown[number as usize] = true;

@@ -17,8 +17,5 @@ pub use outputs::{
     Batch, Committed, Output, OutputError, OutputKind, OutputOptions, SaveError, picture_texts,
     save, save_with,
 };
-pub use quilt::{
-    Changes, Check, Coarse, Fill, Made, MakeError, Making, Next, Pass, PassReport, Quilt,
-    QuiltOptions, Said, Step, quilt_schema,
-};
+pub use quilt::{Changes, Check, Quilt, QuiltOptions, Said, quilt_schema};
 pub use report::{Located, Report, Source, UnknownCells};

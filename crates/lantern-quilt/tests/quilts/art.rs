@@ -5,6 +5,7 @@ use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::finding::Code;
 use lantern_quilt::tileset::block::Part;
+use lantern_quilt_testkit::maps::made;
 
 /// Four colours, one a corner of a 4 x 4 cell, from the north-west clockwise.
 fn corners(picture: &mut Picture, column: u32, colours: [u8; 4]) {
@@ -181,13 +182,10 @@ fn a_tile_of_several_cells_is_drawn_whole() {
     let whole = quilt.art.look("hall", 0).unwrap().clone();
     let mut halls = 0;
     for seed in 0..8 {
-        let mut run =
-            quilt.collapse().unwrap().job(quilt.layout, &Seed::from_number(seed)).begin().unwrap();
-        assert!(run.fill().is_filled());
-        let map = quilt.map_of(&run);
+        let map = made(quilt.maker(quilt.layout, &Seed::from_number(seed))).map;
         let picture = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();
         for cell in map.layout().extent().iter() {
-            let placed = map.layers[0].get(cell).unwrap();
+            let placed = map.layers().next().unwrap().get(cell).unwrap();
             let Some(at) = placed.part else { continue };
             if (Part { at, span: [2, 2, 1] }).placed(placed.orientation) == [0, 0, 0] {
                 let drawn = picture.cut(cell.x as u32 * 4, cell.y as u32 * 4, 8, 8).unwrap();
@@ -199,9 +197,13 @@ fn a_tile_of_several_cells_is_drawn_whole() {
         lantern_quilt::files::write_json(&map, &mut json).unwrap();
         assert_eq!(lantern_quilt::files::read_json(&json[..]).unwrap(), map);
         let mut csv = Vec::new();
-        lantern_quilt::files::write_csv(&map.layers[0], Lattice::Square, &mut csv).unwrap();
+        lantern_quilt::files::write_csv(map.layers().next().unwrap(), Lattice::Square, &mut csv)
+            .unwrap();
         let again = lantern_quilt::files::read_csv("collapse", Lattice::Square, &csv[..]).unwrap();
-        map.layout().extent().iter().for_each(|c| assert_eq!(again.get(c), map.layers[0].get(c)));
+        map.layout()
+            .extent()
+            .iter()
+            .for_each(|c| assert_eq!(again.get(c), map.layers().next().unwrap().get(c)));
     }
     assert!(halls > 8, "{halls}");
 }
@@ -215,10 +217,8 @@ fn parts_are_pinned_and_sampled() {
     let text = TURNED.replace("pass = \"collapse\"", pins).replace("[[recipe]]", sample);
     let text = text.replace("[tiles]", keys);
     let quilt = Quilt::read(&text, "a", &speckled()).unwrap_or_else(|report| panic!("{report}"));
-    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
-    assert!(run.fill().is_filled());
-    let map = quilt.map_of(&run);
-    let part = |x, y| map.layers[0].get(Cell::new(x, y)).unwrap().part;
+    let map = made(quilt.maker(quilt.layout, &quilt.seed)).map;
+    let part = |x, y| map.layers().next().unwrap().get(Cell::new(x, y)).unwrap().part;
     assert_eq!(
         [part(2, 1), part(3, 1), part(3, 2), part(2, 2)],
         [[0, 1, 0], [0, 0, 0], [1, 0, 0], [1, 1, 0]].map(Some)
@@ -330,12 +330,10 @@ fn a_ring_fills_the_border() {
     let ring = "pass = \"collapse\"\nborder = { ring = { tile = [\"moss\", \"path\"] } }";
     let quilt =
         Quilt::read(&TURNED.replace("pass = \"collapse\"", ring), "a", &speckled()).unwrap();
-    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
-    assert!(run.fill().is_filled());
-    let map = quilt.map_of(&run);
+    let map = made(quilt.maker(quilt.layout, &quilt.seed)).map;
     for cell in map.layout().extent().iter() {
         let edge = cell.x == 0 || cell.y == 0 || cell.x == 6 || cell.y == 4;
-        let tile = &map.layers[0].get(cell).unwrap().tile;
+        let tile = &map.layers().next().unwrap().get(cell).unwrap().tile;
         assert!(!edge || ["moss", "path"].contains(&tile.as_str()), "{tile} at {cell}");
     }
 }

@@ -3,6 +3,7 @@
 
 use lantern_quilt::files::{Art, Quilt, QuiltOptions, ReadError, Report};
 use lantern_quilt::prelude::*;
+use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::collections::BTreeMap;
 
@@ -124,11 +125,9 @@ fn a_good_quilt_means_what_it_says() {
     assert_eq!(quilt.collapse().unwrap().rules().poses().len(), 1 + 4 + 2);
     assert_eq!(quilt.collapse().unwrap().constraints().borders.len(), 5);
     assert_eq!(quilt.art.cell(), [4, 4]);
-    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
-    assert!(run.fill().is_filled());
-    let map = quilt.map_of(&run);
+    let map = made(quilt.maker(quilt.layout, &quilt.seed)).map;
     let breaks = lantern_quilt::verify::verify(
-        &map.layers[0],
+        map.layers().next().unwrap(),
         map.layout(),
         |_| true,
         quilt.collapse().unwrap().tileset(),
@@ -288,16 +287,7 @@ fn the_quilt_in_the_readme_is_sound() {
     let demos = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/terrace");
     let quilt = Quilt::read(text, "README.md", &lantern_quilt::files::Folder::new(demos));
     let quilt = quilt.unwrap_or_else(|report| panic!("{report}"));
-    assert!(
-        quilt
-            .collapse()
-            .unwrap()
-            .job(quilt.layout, &quilt.seed)
-            .begin()
-            .unwrap()
-            .fill()
-            .is_filled()
-    );
+    assert!(quilt.make(&quilt.seed).is_ok());
 }
 
 /// A picture that breaks off is a finding, whatever the decoder says of it.

@@ -1,10 +1,12 @@
 //! Items and what places them, several fills in one recipe, variants and values from outside.
 
 use super::*;
-use lantern_quilt::files::{Changes, Made, Next, Step};
+use lantern_quilt::files::Changes;
 use lantern_quilt::finding::Code;
 use lantern_quilt::map::Item;
 use lantern_quilt::passes::Placing;
+use lantern_quilt::passes::{NoiseStep, PlaceStep};
+use lantern_quilt::recipe::Made;
 
 const YARD: &str = r##"quilt = 1
 map = { lattice = "square", size = [12, 9], seed = 5 }
@@ -104,18 +106,7 @@ fn made(quilt: &Quilt) -> Tilemap {
 }
 
 fn whole(quilt: &Quilt) -> Made {
-    let mut making = quilt.begin(quilt.layout, &quilt.seed);
-    loop {
-        match making.advance().unwrap() {
-            Next::Pass(_) => {}
-            Next::Fill(job) => {
-                let mut run = job.begin().unwrap();
-                assert!(run.fill().is_filled());
-                making.lay(&run);
-            }
-            Next::End => return making.finish(),
-        }
-    }
+    lantern_quilt_testkit::maps::made(quilt.maker(quilt.layout, &quilt.seed))
 }
 
 #[test]
@@ -125,7 +116,7 @@ fn a_yard_is_laid_out() {
     assert_eq!(quilt.variants, ["empty", "busy"]);
     let map = made(&quilt);
     let extent = quilt.layout.extent();
-    let terrain = map.terrain.as_ref().unwrap();
+    let terrain = map.terrain().unwrap();
     let posts: Vec<&Item> = map.items().iter().filter(|item| &*item.name == "post").collect();
     assert!((2..=6).contains(&posts.len()));
     for post in &posts {
@@ -135,7 +126,7 @@ fn a_yard_is_laid_out() {
         let slab = map.layer("floor").unwrap().get(post.cell).unwrap();
         assert_eq!((&*slab.tile, slab.pass.as_deref()), ("slab", Some("slabs")));
     }
-    let lit = &map.tags.iter().find(|(name, _)| name == "lit").unwrap().1;
+    let lit = map.tag("lit").unwrap();
     let floor = map.layer("floor").unwrap();
     let weed = |cell| floor.get(cell).is_some_and(|one| one.pass.as_deref() == Some("weeds"));
     assert!(extent.iter().all(|cell| (floor.get(cell).is_some() && !weed(cell)) == lit.get(cell)));
@@ -160,17 +151,17 @@ fn a_yard_is_laid_out() {
 fn variants_share_what_they_share() {
     let plain = made(&changed(None, &[]).unwrap());
     let empty = changed(Some("empty"), &[]).unwrap();
-    let names: Vec<&str> = empty.recipe.iter().map(|pass| &*pass.name).collect();
-    assert!(names == ["ground", "weeds", "court"] && empty.fills.is_empty());
+    let names: Vec<&str> = empty.recipe.passes().iter().map(|pass| &*pass.name).collect();
+    assert!(names == ["ground", "weeds", "court"] && empty.fills().next().is_none());
     let empty = made(&empty);
-    assert_eq!(empty.terrain, plain.terrain);
+    assert_eq!(empty.terrain(), plain.terrain());
     assert_eq!((empty.items().len(), &*empty.origin.variant), (0, "empty"));
     let busy = changed(Some("busy"), &["map.seed=9", "posts.where.terrain=[\"moss\"]"]).unwrap();
-    let Step::Place(posts) = &busy.recipe[1].step else { panic!("a place pass") };
+    let posts: &PlaceStep = busy.recipe.passes()[1].step_as().unwrap();
     assert_eq!(format!("{:?}", posts.many), "Between { least: 2, most: 9 }");
-    let Step::Noise(ground) = &busy.recipe[0].step else { panic!("a noise pass") };
+    let ground: &NoiseStep = busy.recipe.passes()[0].step_as().unwrap();
     assert_eq!((ground.noise.scale, busy.seed.text()), (3.0, "9"));
-    assert!(busy.recipe.iter().any(|pass| pass.name == "spots"));
+    assert!(busy.recipe.find("spots").is_some());
     let busy = made(&busy);
     assert_eq!(busy.origin.set, ["map.seed=9", "posts.where.terrain=[\"moss\"]"]);
     let spots: Vec<&Item> = busy.items().iter().filter(|item| &*item.name == "spot").collect();
@@ -304,12 +295,6 @@ fn an_unknown_variant_is_told_of() {
     Code::UnknownName
 )]
 #[case(
-    "only = {",
-    "coarse = 4\nbecomes = { slab = { tag = \"a\" } }\nonly = {",
-    "has no `where`",
-    Code::BadValue
-)]
-#[case(
     "{ text = \"ss\\ns.\" }",
     "{ text = \"sx\" }",
     "`x` at [1, 0] means no terrain",
@@ -432,12 +417,11 @@ becomes = { slab = { terrain = "moss", tag = "court" }, plain = { terrain = "san
     // Values of the pass that is gone cannot be set.
     let text = text.replace(", ground = { scale = 3 }, \"ground.bands.0.share\" = 0.1", "");
     let quilt = read(&text).unwrap_or_else(|report| panic!("{report}"));
-    assert_eq!(quilt.fills.len(), 2);
+    assert_eq!(quilt.fills().count(), 2);
     let map = made(&quilt);
     let extent = quilt.layout.extent();
-    let terrain = map.terrain.as_ref().unwrap();
-    let tagged =
-        |tag: &str, cell| map.tags.iter().any(|(name, plane)| name == tag && plane.get(cell));
+    let terrain = map.terrain().unwrap();
+    let tagged = |tag: &str, cell| map.tags().any(|(name, plane)| name == tag && plane.get(cell));
     let court: Vec<Cell> = (8..10).flat_map(|x| (5..7).map(move |y| Cell::new(x, y))).collect();
     for cell in extent.iter().filter(|cell| !court.contains(cell)) {
         let corner = Cell::new(cell.x / 5 * 5, cell.y / 5 * 5);
@@ -447,6 +431,13 @@ becomes = { slab = { terrain = "moss", tag = "court" }, plain = { terrain = "san
     }
     // The blocks themselves are no layer of the map.
     assert!(map.layer("blocks").is_none());
+    // Off the cells of the pass nothing becomes of them.
+    let some = text.replace("coarse = 5", "coarse = 5\nwhere = { x = [0, 6] }");
+    let part = made(&read(&some).unwrap_or_else(|report| panic!("{report}")));
+    for cell in extent.iter().filter(|cell| !court.contains(cell)) {
+        let there = part.terrain().unwrap().at(cell, extent);
+        assert_eq!(there, terrain.at(cell, extent).filter(|_| cell.x < 7), "{cell}");
+    }
 }
 
 #[test]
@@ -456,15 +447,11 @@ fn a_fill_says_what_it_cannot_keep() {
     let text = text.replacen("{ tile = \"slab\" }", "{ tile = \"stone\" }", 1);
     let stone = "[tiles.stone]\nat = [3, 1]\nsides = \"rock\"\n[sockets.rock]\n[tiles.plain]";
     let quilt = read(&text.replacen("[tiles.plain]", stone, 1)).unwrap();
-    let mut making = quilt.begin(quilt.layout, &quilt.seed);
     // Stones do not turn, so the rules do not have those that were placed turned.
-    let error = loop {
-        match making.advance() {
-            Ok(next) => assert!(matches!(next, Next::Pass(_)), "{next:?}"),
-            Err(error) => break error.to_string(),
-        }
-    };
-    assert!(error.contains("the pass `paving` cannot keep") && error.contains("holds `stone`"));
+    let error = quilt.make(&quilt.seed).unwrap_err().with_causes();
+    assert!(
+        error.starts_with("the pass `paving` cannot be done: ") && error.contains("holds `stone`")
+    );
 }
 
 /// What hexagons have no sense or no way for yet.
@@ -503,7 +490,7 @@ fn what_hexagons_cannot_is_said(#[case] pass: &str, #[case] code: Code, #[case] 
 #[test]
 fn a_saved_map_is_stamped() {
     let mut saved = made(&yard("", "").unwrap());
-    saved.terrain = None;
+    saved.set_terrain(None);
     saved.set_items(vec![Item::new("bench", Cell::new(0, 0))]);
     let mut data = Vec::new();
     lantern_quilt::files::write_json(&saved, &mut data).unwrap();

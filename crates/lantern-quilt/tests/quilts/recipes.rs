@@ -3,6 +3,8 @@
 use super::*;
 use lantern_quilt::finding::Code;
 use lantern_quilt::passes::{Around, Condition, Metric};
+use lantern_quilt::recipe::MakeStatus;
+use lantern_quilt_testkit::maps::made;
 
 const RECIPE: &str = r##"quilt = 1
 map = { lattice = "square", size = [12, 9], seed = 5 }
@@ -48,55 +50,46 @@ fn with(good: &str, bad: &str) -> Result<Quilt, Report> {
 #[test]
 fn a_recipe_is_followed_step_by_step() {
     let quilt = with("", "").unwrap_or_else(|report| panic!("{report}"));
-    let names: Vec<&str> = quilt.recipe.iter().map(|pass| &*pass.name).collect();
+    let names: Vec<&str> = quilt.recipe.passes().iter().map(|pass| &*pass.name).collect();
     assert_eq!(names, ["ground", "shore", "autotile", "clear", "dry"]);
-    let lantern_quilt::files::Step::Tag(shore) = &quilt.recipe[1].step else {
-        panic!("a tag pass")
-    };
+    let [_, shore, _, clear, _] = quilt.recipe.passes() else { panic!("five passes") };
     let Condition::All(parts) = &shore.place else { panic!("{:?}", shore.place) };
     let near = parts.iter().find_map(|part| match part {
         Condition::Near { least, most, metric, .. } => Some((*least, *most, *metric)),
         _ => None,
     });
     assert_eq!(near, Some((1.0, 2.0, Metric::Straight)));
-    let lantern_quilt::files::Step::Clear(clear) = &quilt.recipe[3].step else {
-        panic!("a clear pass")
-    };
     let Condition::All(parts) = &clear.place else { panic!("{:?}", clear.place) };
     assert!(parts.iter().any(|part| matches!(
         part,
         Condition::Count { around: Around::Steps(2), least: 1, most: u32::MAX, .. }
     )));
-    // Stopped after any step, the map is what it was then.
+    // The map grows pass by pass, whatever comes after.
+    let mut maker = quilt.maker(quilt.layout, &quilt.seed);
     let mut maps = Vec::new();
-    let whole = quilt.make_stepwise(quilt.layout, &quilt.seed, None, &mut |_, map| {
-        maps.push(map.clone());
-        true
-    });
-    assert_eq!(maps.last(), Some(&whole.map));
-    for (number, name) in names.iter().enumerate() {
-        let stopped =
-            quilt.make_stepwise(quilt.layout, &quilt.seed, None, &mut |told, _| told.name != *name);
-        assert_eq!(stopped.map, maps[number], "{name}");
+    while let MakeStatus::Done(number) = maker.advance(1) {
+        assert_eq!(maker.passes()[number].name, names[number]);
+        maps.push(maker.map().clone());
     }
+    let whole = maker.finish();
+    assert_eq!(maps.last(), Some(&whole.map));
     let count = |map: &Tilemap, wanted: &str| {
         let extent = map.layout().extent();
-        let terrain = map.terrain.as_ref().unwrap();
+        let terrain = map.terrain().unwrap();
         extent.iter().filter(|&cell| terrain.at(cell, extent) == Some(wanted)).count()
     };
     // A quarter of 108 cells; sand in the middle columns and along the border is no shore.
     assert_eq!(count(&maps[0], "sand"), 27);
-    let shore = &maps[1].tags[0];
-    assert_eq!(shore.0, "shore");
-    assert!(
-        shore.1.count() > 0 && shore.1.iter().all(|cell| !(3..=4).contains(&cell.x) && cell.x > 0)
-    );
+    let shore = maps[1].tag("shore").unwrap();
+    assert!(shore.count() > 0);
+    assert!(shore.iter().all(|cell| !(3..=4).contains(&cell.x) && cell.x > 0));
     // Where shore was cleared, neither terrain nor tile is left.
     assert!(count(&maps[3], "sand") < 27);
     // Another name is another noise; the same one gives the same map.
-    assert_eq!(quilt.make(quilt.layout, &quilt.seed, None).map, whole.map);
+    assert_eq!(made(quilt.maker(quilt.layout, &quilt.seed)).map, whole.map);
     let other = with("name = \"ground\"", "name = \"earth\"").unwrap();
-    assert_ne!(other.make(quilt.layout, &quilt.seed, None).map.terrain, maps[0].terrain);
+    let other = made(other.maker(quilt.layout, &quilt.seed)).map;
+    assert_ne!(other.terrain(), maps[0].terrain());
 }
 
 #[rstest]

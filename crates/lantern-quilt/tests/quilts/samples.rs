@@ -1,6 +1,7 @@
 //! Samples: drawings, pictures and saved maps.
 
 use super::*;
+use lantern_quilt_testkit::maps::made;
 
 /// A quilt whose rules are a drawing. Its pictures are cells of one sheet, all different.
 pub const DRAWN: &str = r#"quilt = 1
@@ -47,13 +48,15 @@ fn a_drawing_says_what_may_touch_and_how_common_it_is() {
     assert!(touch("moss", 0, "moss") && touch("tea", 1, "edge") && touch("corner", 2, "edge"));
     assert!(!touch("tea", 0, "moss") && !touch("tea", 3, "corner"));
     for seed in 0..4 {
-        let mut run =
-            quilt.collapse().unwrap().job(quilt.layout, &Seed::from_number(seed)).begin().unwrap();
-        assert!(run.fill().is_filled());
-        let map = quilt.map_of(&run);
+        let map = made(quilt.maker(quilt.layout, &Seed::from_number(seed))).map;
         let constraints = quilt.collapse().unwrap().constraints();
-        let judged =
-            lantern_quilt::verify::verify(&map.layers[0], map.layout(), |_| true, set, constraints);
+        let judged = lantern_quilt::verify::verify(
+            map.layers().next().unwrap(),
+            map.layout(),
+            |_| true,
+            set,
+            constraints,
+        );
         assert_eq!(judged, []);
     }
 }
@@ -73,7 +76,7 @@ fn the_three_kinds_of_sample_say_the_same() {
         let number = layer.add(Placed::new(tile).oriented(orientation));
         layer.set(cell, Some(number));
     }
-    map.layers.push(layer);
+    map.put_layer(layer);
     let mut json = Vec::new();
     lantern_quilt::files::write_json(&map, &mut json).unwrap();
     let picture = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();

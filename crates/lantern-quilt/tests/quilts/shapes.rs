@@ -4,6 +4,7 @@ use super::*;
 use lantern_quilt::autotile::{Coverage, Scheme, quarters};
 use lantern_quilt::finding::Code;
 use lantern_quilt::passes::STAND_IN;
+use lantern_quilt_testkit::maps::made;
 
 /// Cells of 4 x 4 pixels: eight columns, each cell of a colour of its own.
 fn sheet(rows: u32) -> Vec<u8> {
@@ -102,7 +103,7 @@ fn with(good: &str, bad: &str) -> Result<Quilt, Report> {
 }
 
 fn map_of(quilt: &Quilt) -> Tilemap {
-    quilt.make(quilt.layout, &quilt.seed, None).map
+    made(quilt.maker(quilt.layout, &quilt.seed)).map
 }
 
 /// The tiles of a layer, row by row.
@@ -117,7 +118,7 @@ fn a_painted_plan_gets_its_shapes() {
     let quilt = open(GROUND).unwrap_or_else(|report| panic!("{report}"));
     assert!(quilt.collapse().is_none() && quilt.findings.findings.is_empty());
     let map = map_of(&quilt);
-    let names: Vec<&str> = map.layers.iter().map(|layer| &*layer.name).collect();
+    let names: Vec<&str> = map.layers().map(|layer| &*layer.name).collect();
     assert_eq!(names, ["sand", "moss", "pond"]);
     // The ground lies under everything that is painted.
     assert_eq!(tiles(&map, "sand").iter().filter(|tile| *tile == "sand/00").count(), 10);
@@ -157,7 +158,7 @@ fn shapes_are_drawn_put_together_and_packed() {
         // Laying the packed cells gives the picture of the map.
         let whole = draw(&map, &quilt.art, &DrawOptions::default()).unwrap();
         let mut again = Picture::new(16, 12, lantern_quilt::draw::NIGHT).unwrap();
-        for (layer, places) in map.layers.iter().zip(&packed.places) {
+        for (layer, places) in map.layers().zip(&packed.places) {
             let [dx, dy, _] = layer.offset().map(|part| (part * 4.0) as i64);
             for (cell, number) in layer.extent().iter().zip(layer.cells().iter()) {
                 let Some(number) = number else { continue };
@@ -350,9 +351,9 @@ strict = true"#;
     assert!(set.strict && set.tiles().len() == 3);
     let coverage = Coverage::of(set);
     assert!(!coverage.missing.is_empty() && coverage.unreachable.is_empty());
-    let made = quilt.make(quilt.layout, &quilt.seed, None);
-    assert!(made.stand_ins.iter().all(|one| one.strict && one.count > 0));
-    assert!(made.map.tags.iter().any(|(name, _)| name == STAND_IN));
+    let made = made(quilt.maker(quilt.layout, &quilt.seed));
+    assert!(made.stand_ins().all(|one| one.strict && one.count > 0));
+    assert!(made.map.tag(STAND_IN).is_some());
     let codes: Vec<Code> =
         quilt.check(None).report.findings.iter().map(|one| one.finding.code).collect();
     assert!(codes.contains(&Code::MissingShape), "{codes:?}");
@@ -455,7 +456,7 @@ fn heights_are_drawn_as_higher_lower_and_as_high(
     let quilt =
         Quilt::read(&text, "a.quilt.toml", &Pictures(art)).unwrap_or_else(|r| panic!("{r}"));
     let map = map_of(&quilt);
-    assert_eq!(map.heights.as_ref().unwrap().values(), [3, 3, 3, 3, 2, 2, 2, 2, 0, 0, 0, 0]);
+    assert_eq!(map.heights().unwrap().values(), [3, 3, 3, 3, 2, 2, 2, 2, 0, 0, 0, 0]);
     let rows = tiles(&map, "wall");
     assert_eq!(rows.iter().filter(|tile| *tile == "wall/00").count(), walls * 4);
 }
@@ -539,7 +540,7 @@ fn heights_get_walls() {
     );
     let quilt = open(&text).unwrap_or_else(|report| panic!("{report}"));
     let map = map_of(&quilt);
-    let heights = map.heights.as_ref().unwrap();
+    let heights = map.heights().unwrap();
     // Light sand is three steps high, moss one, the pond two.
     assert_eq!(heights.values(), [3, 3, 1, 1, 3, 1, 1, 1, 0, 0, 1, 2]);
     let walls: Vec<bool> = tiles(&map, "wall").iter().map(|tile| tile != ".").collect();
@@ -559,9 +560,7 @@ fn a_fill_and_a_plan_share_a_map() {
     let report = open(&text).unwrap_err();
     assert!(report.to_string().contains("no socket is named `gras`"), "{report}");
     let quilt = open(&text.replace("\"gras\"", "\"grass\"")).unwrap();
-    let mut run = quilt.job(quilt.layout, &quilt.seed).unwrap().begin().unwrap();
-    assert!(run.fill().is_filled());
-    let map = quilt.map_of(&run);
-    let names: Vec<&str> = map.layers.iter().map(|layer| &*layer.name).collect();
+    let map = map_of(&quilt);
+    let names: Vec<&str> = map.layers().map(|layer| &*layer.name).collect();
     assert_eq!(names, ["collapse", "sand", "moss", "pond"]);
 }

@@ -1,6 +1,7 @@
 //! Looks, sides that meet anything or nothing, and poses that are the same.
 
 use super::*;
+use lantern_quilt_testkit::maps::made;
 use samples::DRAWN;
 
 pub const OPEN: &str = r#"quilt = 1
@@ -28,15 +29,15 @@ fn looks_change_the_picture_and_nothing_else() {
     );
     let fill = |quilt: &Quilt, width: u32| {
         let layout = Layout::flat(Lattice::Square, width, 30).unwrap();
-        let mut run = quilt.collapse().unwrap().job(layout, &quilt.seed).begin().unwrap();
-        assert!(run.fill().is_filled());
-        quilt.map_of(&run)
+        made(quilt.maker(layout, &quilt.seed)).map
     };
     let (map, without) = (fill(&quilt, 40), fill(&plain, 40));
     let (mut first, mut second) = (0, 0);
     for cell in map.layout().extent().iter() {
-        let (placed, bare) =
-            (map.layers[0].get(cell).unwrap(), without.layers[0].get(cell).unwrap());
+        let (placed, bare) = (
+            map.layers().next().unwrap().get(cell).unwrap(),
+            without.layers().next().unwrap().get(cell).unwrap(),
+        );
         assert_eq!((&placed.tile, placed.orientation), (&bare.tile, bare.orientation));
         assert!(placed.tile == "moss" || placed.look == 0);
         let moss = usize::from(placed.tile == "moss");
@@ -47,25 +48,20 @@ fn looks_change_the_picture_and_nothing_else() {
     // A look belongs to its cell: a cell that is moss in another map too shows the same.
     let wider = fill(&quilt, 50);
     for cell in map.layout().extent().iter() {
-        let (a, b) = (map.layers[0].get(cell).unwrap(), wider.layers[0].get(cell).unwrap());
+        let (a, b) = (
+            map.layers().next().unwrap().get(cell).unwrap(),
+            wider.layers().next().unwrap().get(cell).unwrap(),
+        );
         assert!(a.tile != "moss" || b.tile != "moss" || a.look == b.look, "{cell}");
     }
     // The last frame of a film is the picture of the map, looks and all.
     let layout = Layout::flat(Lattice::Square, 40, 30).unwrap();
-    let mut run = quilt.collapse().unwrap().job(layout, &quilt.seed).begin().unwrap();
-    let (set, filming) =
-        (quilt.collapse().unwrap().tileset(), lantern_quilt::draw::FilmOptions::default());
+    let (maker, never) = (quilt.maker(layout, &quilt.seed), lantern_quilt::limits::Never);
+    let options = lantern_quilt::draw::FilmOptions::default();
     let mut film = Vec::new();
-    lantern_quilt::draw::film(
-        &mut run,
-        900,
-        set,
-        &quilt.art,
-        &filming,
-        &mut film,
-        &lantern_quilt::limits::Never,
-    )
-    .unwrap();
+    let shot = &mut |_, _| {};
+    lantern_quilt::draw::film(maker, &[900], &quilt.art, &options, &mut film, &never, shot)
+        .unwrap();
     let mut reader = png::Decoder::new(std::io::Cursor::new(&film)).read_info().unwrap();
     let frames = reader.info().animation_control().unwrap().num_frames;
     let mut last = vec![0; reader.output_buffer_size().unwrap()];
@@ -176,12 +172,10 @@ fn any_name_is_a_name(#[case] name: &str) {
     let quilt = drawn(&text);
     let (set, rules) = (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().rules());
     assert!(set.find(name).is_some());
-    let mut run = quilt.collapse().unwrap().job(quilt.layout, &quilt.seed).begin().unwrap();
-    assert!(run.fill().is_filled());
+    let map = made(quilt.maker(quilt.layout, &quilt.seed)).map;
     let mut json = Vec::new();
-    lantern_quilt::files::write_json(&quilt.map_of(&run), &mut json).unwrap();
-    let again = lantern_quilt::files::read_json(&json[..]).unwrap();
-    assert_eq!(again.layers, quilt.map_of(&run).layers);
+    lantern_quilt::files::write_json(&map, &mut json).unwrap();
+    assert_eq!(lantern_quilt::files::read_json(&json[..]).unwrap(), map);
     assert!(
         board(
             "Names",

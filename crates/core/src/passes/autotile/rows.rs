@@ -1,8 +1,9 @@
 //! Whole layers at once, row by row: the fast way, and the plain one for what it does not cover.
 
-use super::{Picks, Sight};
+use super::sight::{Picks, Sight};
 use crate::autotile::{Around, Of, Scheme};
 use crate::lattice::{Cell, Extent};
+use crate::limits::{Pace, Stopped};
 
 /// No tile.
 const NOTHING: u16 = u16::MAX;
@@ -13,15 +14,17 @@ pub(super) fn lay(
     sight: &Sight<'_>,
     picks: &mut Picks<'_>,
     extent: Extent,
+    pace: &Pace<'_>,
     mut stood_in: impl FnMut(Cell, Around, u32),
-) -> Vec<u16> {
+) -> Result<Vec<u16>, Stopped> {
     let set = sight.set;
     let two_kinds = matches!(set.of(), Of::Terrain { .. }) && set.of().kinds() == 2;
     if two_kinds && set.scheme() != Scheme::Six {
-        return lay_two_kinds(sight, picks, extent, &mut stood_in);
+        return lay_two_kinds(sight, picks, extent, pace, &mut stood_in);
     }
     let mut cells = vec![NOTHING; extent.cells()];
     for (index, slot) in cells.iter_mut().enumerate() {
+        pace.cells(1)?;
         let cell = extent.cell(index);
         let Some(around) = sight.around(cell) else { continue };
         let pick = picks.number(around);
@@ -30,7 +33,7 @@ pub(super) fn lay(
         }
         *slot = picks.choose(pick, cell).map_or(NOTHING, |number| number as u16);
     }
-    cells
+    Ok(cells)
 }
 
 /// Two kinds on squares: three rows of bits slide along, so that each cell is one look into a table of
@@ -39,8 +42,9 @@ fn lay_two_kinds(
     sight: &Sight<'_>,
     picks: &mut Picks<'_>,
     extent: Extent,
+    pace: &Pace<'_>,
     stood_in: &mut impl FnMut(Cell, Around, u32),
-) -> Vec<u16> {
+) -> Result<Vec<u16>, Stopped> {
     let scheme = sight.set.scheme();
     let table = Table::new(sight, picks);
     let width = extent.width() as usize;
@@ -53,6 +57,7 @@ fn lay_two_kinds(
     kinds_of_row(sight, i64::from(origin.y), &mut here);
     let mut cells = vec![NOTHING; extent.cells()];
     for (y, row) in cells.chunks_exact_mut(width).enumerate() {
+        pace.cells(width)?;
         let at = i64::from(origin.y) + y as i64;
         kinds_of_row(sight, at + 1, &mut below);
         let mut ways = [0usize; 3];
@@ -82,7 +87,7 @@ fn lay_two_kinds(
         std::mem::swap(&mut above, &mut here);
         std::mem::swap(&mut here, &mut below);
     }
-    cells
+    Ok(cells)
 }
 
 /// What stands for one way; one number when it is always the same.

@@ -1,8 +1,8 @@
 //! What a pass was asked to place, watched until the recipe ends: later passes may take it away.
 
-use super::Placing;
 use crate::lattice::Cell;
 use crate::map::Tilemap;
+use crate::passes::report::{Placing, Standing};
 use std::sync::Arc;
 
 /// The sets that a pass placed of which so many must stand in the end.
@@ -14,14 +14,6 @@ pub struct Demand {
     sets: Vec<Standing>,
     /// How many of them stand.
     left: u64,
-}
-
-/// What stands of one set.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(in crate::passes) struct Standing {
-    pub(in crate::passes) items: u32,
-    /// Its tiles: layer, cell and name.
-    pub(in crate::passes) tiles: Vec<(Arc<str>, Cell, Arc<str>)>,
 }
 
 impl Placing {

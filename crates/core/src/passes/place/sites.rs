@@ -1,12 +1,15 @@
 //! Where a thing could stand, and which way it would face there.
 
-use super::{Density, Facing, Many, On, PlaceOrder, PlacePass, Placing};
-use crate::grid::{BitPlane, Plane, straight_from};
+use super::options::{Density, Facing, Many, On, PlaceOrder, PlaceStep};
+use crate::grid::{BitPlane, Plane, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout, Side};
+use crate::limits::{Pace, Stopped};
 use crate::map::Tilemap;
-use crate::passes::Condition;
-use crate::passes::noise::{is_near, middle};
-use crate::seed::{Keyed, Seed};
+use crate::noise::{is_near, middle};
+use crate::passes::condition::Condition;
+use crate::passes::report::Placing;
+use crate::passes::step::Scene;
+use crate::seed::Keyed;
 use std::collections::BTreeMap;
 
 /// A place where something could stand.
@@ -40,15 +43,19 @@ pub(super) struct Ways<'a> {
 }
 
 impl<'a> Ways<'a> {
-    pub(super) fn new(pass: &'a PlacePass, map: &Tilemap, seed: &Seed) -> Self {
-        let there = match &pass.facing {
+    pub(super) fn new(
+        step: &'a PlaceStep,
+        map: &Tilemap,
+        scene: &Scene<'_>,
+    ) -> Result<Self, Stopped> {
+        let there = match &step.facing {
             Facing::Towards(what) | Facing::Away(what) | Facing::Along(what) => {
-                Some(what.cells(map, seed, &pass.name))
+                Some(cells_of(what, map, scene)?)
             }
             _ => None,
         };
-        let keyed = seed.keyed(&[&pass.name, "place", "facing"]);
-        Self { facing: &pass.facing, there, keyed }
+        let keyed = scene.seed.keyed(&[scene.name, "place", "facing"]);
+        Ok(Self { facing: &step.facing, there, keyed })
     }
 
     /// Whether something could face the way it should.
@@ -112,117 +119,130 @@ fn sides_to(layout: Layout, cell: Cell, set: &BitPlane) -> impl Iterator<Item = 
     sides.filter(move |&side| layout.neighbour(cell, side).is_some_and(|there| set.get(there)))
 }
 
-impl PlacePass {
-    /// The cells that it would use, told condition by condition.
-    fn meeting(&self, map: &Tilemap, seed: &Seed, told: &mut Placing) -> BitPlane {
-        let extent = map.layout().extent();
-        told.note("cells in all", extent.cells());
-        let parts = match &self.place {
-            Condition::All(parts) => &parts[..],
-            one => std::slice::from_ref(one),
-        };
-        let mut cells = BitPlane::full(extent);
-        for part in parts {
-            cells.intersect(&part.cells(map, seed, &self.name));
-            told.note(part.to_string(), cells.count());
-        }
-        cells
-    }
+/// The cells for which another condition of the pass holds.
+fn cells_of(what: &Condition, map: &Tilemap, scene: &Scene<'_>) -> Result<BitPlane, Stopped> {
+    what.paced(map, scene.seed, scene.name, scene.pace)
+}
 
+/// The cells that a pass would use, told condition by condition.
+fn meeting(map: &Tilemap, scene: &Scene<'_>, told: &mut Placing) -> Result<BitPlane, Stopped> {
+    let extent = map.layout().extent();
+    told.note("cells in all", extent.cells());
+    let parts = match scene.place {
+        Condition::All(parts) => &parts[..],
+        one => std::slice::from_ref(one),
+    };
+    let mut cells = BitPlane::full(extent);
+    for part in parts {
+        cells.intersect(&cells_of(part, map, scene)?);
+        told.note(part.to_string(), cells.count());
+    }
+    Ok(cells)
+}
+
+impl PlaceStep {
     /// The places where a set could stand, in the order in which they are taken.
     pub(super) fn sites(
         &self,
         map: &Tilemap,
-        seed: &Seed,
+        scene: &Scene<'_>,
         ways: &Ways<'_>,
         told: &mut Placing,
-    ) -> Sites {
+    ) -> Result<Sites, Stopped> {
         let layout = map.layout();
         let extent = layout.extent();
-        let cells = self.meeting(map, seed, told);
+        let cells = meeting(map, scene, told)?;
         let mut middles = BTreeMap::new();
-        let mut sites: Vec<(u32, Option<Side>)> = match &self.on {
+        let sites: Vec<(u32, Option<Side>)> = match &self.on {
             On::Cell => cells.indices().map(|index| (index as u32, None)).collect(),
             On::Side(side) => cells.indices().map(|index| (index as u32, Some(*side))).collect(),
             On::SideTowards(what) => {
-                let there = what.cells(map, seed, &self.name);
-                let on = |index: usize| {
+                let there = cells_of(what, map, scene)?;
+                let mut sites = Vec::new();
+                for index in cells.indices() {
+                    scene.pace.cells(1)?;
                     let sides = sides_to(layout, extent.cell(index), &there);
-                    sides.map(move |side| (index as u32, Some(side)))
-                };
-                let sites: Vec<_> = cells.indices().flat_map(on).collect();
+                    sites.extend(sides.map(|side| (index as u32, Some(side))));
+                }
                 told.note(format!("sides towards {what}"), sites.len());
                 sites
             }
             On::Region => {
-                middles = regions(layout, &cells);
+                middles = regions(layout, &cells, scene.pace)?;
                 told.note("regions", middles.len());
                 middles.keys().map(|&index| (index, None)).collect()
             }
         };
+        let mut sites = Sites { extent, sites, middles, ranked: Ranked::default() };
         if ways.there.is_some() {
-            sites.retain(|&(index, _)| ways.can_face(layout, extent.cell(index as usize)));
+            sites.retain(scene.pace, |site| ways.can_face(layout, site.cell))?;
             told.note("with a neighbour to face by", sites.len());
         }
-        let mut sites = Sites { extent, sites, middles, ranked: Ranked::default() };
-        self.leave_to_chance(layout, seed, &mut sites, told);
-        self.arrange(map, seed, &mut sites);
-        sites
+        self.leave_to_chance(layout, scene, &mut sites, told)?;
+        self.arrange(map, scene, &mut sites)?;
+        Ok(sites)
     }
 
-    fn leave_to_chance(&self, layout: Layout, seed: &Seed, sites: &mut Sites, told: &mut Placing) {
-        let keyed = seed.keyed(&[&self.name, "place", "chance"]);
+    fn leave_to_chance(
+        &self,
+        layout: Layout,
+        scene: &Scene<'_>,
+        sites: &mut Sites,
+        told: &mut Placing,
+    ) -> Result<(), Stopped> {
+        let (seed, pace) = (scene.seed, scene.pace);
+        let keyed = seed.keyed(&[scene.name, "place", "chance"]);
         let value = |site: Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
         match &self.many {
-            Many::All | Many::Between { .. } => return,
-            Many::Chance(chance) => sites.retain(|site| value(site) < *chance),
-            Many::Density(Density::Picture(plane)) => sites.retain(|site| {
+            Many::All | Many::Between { .. } => return Ok(()),
+            Many::Chance(chance) => sites.retain(pace, |site| value(site) < *chance)?,
+            Many::Density(Density::Picture(plane)) => sites.retain(pace, |site| {
                 let dense = plane.get(site.cell).copied().unwrap_or(0);
                 value(site) < f64::from(dense) / 255.0
-            }),
+            })?,
             Many::Density(Density::Noise { noise, above, most }) => {
-                let at = noise.sampler(layout.lattice(), seed, &self.name);
+                let at = noise.sampler(layout.lattice(), seed, scene.name);
                 let room = f64::from(1.0 - above).max(1e-6);
-                sites.retain(|site| {
+                sites.retain(pace, |site| {
                     let over = f64::from(at(site.cell) - above) / room;
                     value(site) < over.clamp(0.0, 1.0) * most
-                });
+                })?;
             }
         }
         told.note("by chance", sites.len());
+        Ok(())
     }
 
     /// Puts the places in order. Where each is taken by itself that decides nothing but the numbers.
-    fn arrange(&self, map: &Tilemap, seed: &Seed, sites: &mut Sites) {
+    fn arrange(&self, map: &Tilemap, scene: &Scene<'_>, sites: &mut Sites) -> Result<(), Stopped> {
         let layout = map.layout();
-        let distance = |what: &Condition| -> Plane<u32> {
-            straight_from(layout, &what.cells(map, seed, &self.name))
+        let distance = |what: &Condition| -> Result<Plane<u32>, Stopped> {
+            straight(layout, &cells_of(what, map, scene)?, scene.pace)
         };
         let far = match &self.order {
-            PlaceOrder::Rows => return,
+            PlaceOrder::Rows => return Ok(()),
             PlaceOrder::Random => None,
-            PlaceOrder::Nearest(what) => Some((distance(what), false)),
-            PlaceOrder::Farthest(what) => Some((distance(what), true)),
+            PlaceOrder::Nearest(what) => Some((distance(what)?, false)),
+            PlaceOrder::Farthest(what) => Some((distance(what)?, true)),
         };
         let alone = self.apart <= 0.0 && !matches!(self.many, Many::Between { .. });
         if far.is_none() && alone {
-            return;
+            return Ok(());
         }
-        let keyed = seed.keyed(&[&self.name, "place", "order"]);
-        let ranked = sites
-            .sites
-            .iter()
-            .map(|&(index, side)| {
-                let bits = sites.site(index, side).bits(keyed);
-                let rank = far.as_ref().map(|(far, last)| {
-                    let far = far.values()[index as usize];
-                    u64::from(if *last { u32::MAX - far } else { far })
-                });
-                (rank.map_or(bits, |rank| rank << 32 | bits >> 32), index, side)
-            })
-            .collect();
+        let keyed = scene.seed.keyed(&[scene.name, "place", "order"]);
+        let mut ranked = Vec::with_capacity(sites.len());
+        for &(index, side) in &sites.sites {
+            scene.pace.cells(1)?;
+            let bits = sites.site(index, side).bits(keyed);
+            let rank = far.as_ref().map(|(far, last)| {
+                let far = far.values()[index as usize];
+                u64::from(if *last { u32::MAX - far } else { far })
+            });
+            ranked.push((rank.map_or(bits, |rank| rank << 32 | bits >> 32), index, side));
+        }
         sites.ranked = Ranked { all: ranked, sorted: 0, next: 0 };
         sites.sites = Vec::new();
+        Ok(())
     }
 }
 
@@ -273,10 +293,15 @@ impl Sites {
         self.sites.len()
     }
 
-    fn retain(&mut self, keep: impl Fn(Site) -> bool) {
-        let mut sites = std::mem::take(&mut self.sites);
-        sites.retain(|&(index, side)| keep(self.site(index, side)));
-        self.sites = sites;
+    fn retain(&mut self, pace: &Pace<'_>, keep: impl Fn(Site) -> bool) -> Result<(), Stopped> {
+        let sites = std::mem::take(&mut self.sites);
+        for (index, side) in sites {
+            pace.cells(1)?;
+            if keep(self.site(index, side)) {
+                self.sites.push((index, side));
+            }
+        }
+        Ok(())
     }
 
     /// The places in their order.
@@ -289,7 +314,11 @@ impl Sites {
 }
 
 /// The cell in the middle of each connected region of cells, and where in it that is.
-fn regions(layout: Layout, cells: &BitPlane) -> BTreeMap<u32, [f32; 2]> {
+fn regions(
+    layout: Layout,
+    cells: &BitPlane,
+    pace: &Pace<'_>,
+) -> Result<BTreeMap<u32, [f32; 2]>, Stopped> {
     let lattice = layout.lattice();
     let mut seen = BitPlane::new(layout.extent());
     let mut middles = BTreeMap::new();
@@ -303,6 +332,7 @@ fn regions(layout: Layout, cells: &BitPlane) -> BTreeMap<u32, [f32; 2]> {
         let mut next = 0;
         while let Some(&(cell, unrolled)) = region.get(next) {
             next += 1;
+            pace.cells(1)?;
             for &side in around(lattice) {
                 let beyond = layout.neighbour(cell, side).zip(lattice.step(unrolled, side));
                 let Some((there, unrolled)) = beyond else { continue };
@@ -335,5 +365,5 @@ fn regions(layout: Layout, cells: &BitPlane) -> BTreeMap<u32, [f32; 2]> {
             middles.insert(index as u32, if inside { offset } else { [0.0; 2] });
         }
     }
-    middles
+    Ok(middles)
 }

@@ -1,6 +1,7 @@
 //! What is taken already, and what is too close to it.
 
-use super::{Footprint, Part, PlacePass, What};
+use super::footprint::Footprint;
+use super::options::{Part, PlaceStep, What};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Spot, Tilemap};
@@ -28,22 +29,22 @@ pub(super) struct Room {
 }
 
 impl Room {
-    pub(super) fn new(pass: &PlacePass, map: &Tilemap) -> Self {
+    pub(super) fn new(step: &PlaceStep, map: &Tilemap) -> Self {
         let layout = map.layout();
         let mut room = Self {
             layout,
             cells: BitPlane::new(layout.extent()),
             tiles: BitPlane::new(layout.extent()),
             sides: Vec::new(),
-            close: (pass.apart > 0.0).then(|| BitPlane::new(layout.extent())),
+            close: (step.apart > 0.0).then(|| BitPlane::new(layout.extent())),
             offsets: Vec::new(),
-            steps: (pass.apart.ceil().max(1.0) as u32 - 1).min(4096),
+            steps: (step.apart.ceil().max(1.0) as u32 - 1).min(4096),
             taken: Vec::new(),
         };
         if layout.lattice().turns() == 4 {
-            room.offsets = offsets(layout, pass.apart);
+            room.offsets = offsets(layout, step.apart);
         }
-        if !pass.overlap && !pass.replace {
+        if !step.overlap && !step.replace {
             for item in map.items() {
                 room.fill(item.cell, item.side);
             }
@@ -128,15 +129,9 @@ impl Room {
         }
     }
 
-    /// Takes away the items that stood where this pass sets something.
-    pub(super) fn clear(self, replace: bool, map: &mut Tilemap) {
-        if !replace {
-            return;
-        }
-        let taken: HashSet<Spot, FxBuildHasher> = self.taken.into_iter().collect();
-        let mut items = map.take_items();
-        items.retain(|item| !taken.contains(&item.spot(self.layout)));
-        map.set_items(items);
+    /// The places whose items go, where what this pass sets replaces them.
+    pub(super) fn replaced(self, replace: bool) -> HashSet<Spot, FxBuildHasher> {
+        self.taken.into_iter().filter(|_| replace).collect()
     }
 }
 

@@ -132,6 +132,10 @@ impl Job {
         self
     }
 
+    pub(crate) fn search_mut(&mut self) -> &mut Search {
+        &mut self.search
+    }
+
     /// The same with other limits.
     #[must_use]
     pub fn limits(mut self, limits: Limits) -> Self {

@@ -13,21 +13,26 @@ use std::io::{Read, Write};
 /// # Errors
 /// When `out` fails.
 pub fn write_csv(layer: &Layer, lattice: Lattice, out: impl Write) -> Result<(), MapError> {
-    write_layers(std::slice::from_ref(layer), lattice, out)
+    write_layers([layer], lattice, out)
 }
 
 /// Writes layers one after the other; where there are several, the first column is the name of each.
 ///
 /// # Errors
 /// When `out` fails.
-pub fn write_layers(layers: &[Layer], lattice: Lattice, out: impl Write) -> Result<(), MapError> {
+pub fn write_layers<'l>(
+    layers: impl IntoIterator<Item = &'l Layer>,
+    lattice: Lattice,
+    out: impl Write,
+) -> Result<(), MapError> {
+    let layers: Vec<&Layer> = layers.into_iter().collect();
     let mut out = csv::Writer::from_writer(out);
     let (solid, several) = (lattice.is_solid(), layers.len() > 1);
     let mut columns = if several { vec!["layer", "x", "y"] } else { vec!["x", "y"] };
     columns.extend(solid.then_some("z"));
     columns.extend(["tile", "turn", "mirror", "look"]);
     // Only maps with tiles of several cells say which part stands where.
-    let mut entries = layers.iter().flat_map(Layer::palette);
+    let mut entries = layers.iter().flat_map(|layer| layer.palette());
     let parts = entries.any(|placed| placed.part.is_some());
     columns.extend(parts.then_some("part"));
     out.write_record(&columns)?;

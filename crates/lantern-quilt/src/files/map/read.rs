@@ -47,11 +47,11 @@ pub fn read_json(data: impl Read) -> Result<Tilemap, MapError> {
     };
     if let Some(terrain) = file.terrain {
         let cells = indices(terrain.rows, extent, terrain.palette.len(), "terrain")?;
-        map.terrain = Some(Terrain { palette: terrain.palette, cells });
+        map.set_terrain(Some(Terrain { palette: terrain.palette, cells }));
     }
     if let Some(rows) = file.heights {
         rows.check(extent, "heights")?;
-        map.heights = Plane::from_values(extent, rows.values);
+        map.set_heights(Plane::from_values(extent, rows.values));
     }
     for (name, rows) in file.tags {
         let mut plane = BitPlane::new(extent);
@@ -63,10 +63,14 @@ pub fn read_json(data: impl Read) -> Result<Tilemap, MapError> {
         for (index, bit) in rows.iter().flat_map(|row| row.bytes()).enumerate() {
             plane.set(extent.cell(index), bit == b'#');
         }
-        map.tags.push((name, plane));
+        map.set_tag(&name, Some(plane));
     }
     for layer in file.layers {
-        map.layers.push(read_layer(layer, lattice)?);
+        let layer = read_layer(layer, lattice)?;
+        if map.layer(&layer.name).is_some() {
+            return Err(wrong(format!("two layers are named `{}`", layer.name)));
+        }
+        map.put_layer(layer);
     }
     let items: Result<Vec<Item>, MapError> = file.items.into_iter().map(read_item).collect();
     map.set_items(items?);

@@ -32,21 +32,21 @@ pub fn write_json(map: &Tilemap, mut out: impl Write) -> io::Result<()> {
     let axes: Vec<&str> = axes.iter().filter(|(_, on)| *on).map(|(axis, _)| *axis).collect();
     field(out, "wrap", &json!(axes))?;
     let width = layout.extent().width() as usize;
-    if let Some(terrain) = &map.terrain {
+    if let Some(terrain) = map.terrain() {
         write!(out, "\"terrain\": {{\"palette\": {}, \"rows\": ", json!(terrain.palette))?;
         index_rows(out, &terrain.cells, width)?;
         writeln!(out, "}},")?;
     }
-    if let Some(heights) = &map.heights {
+    if let Some(heights) = map.heights() {
         write!(out, "\"heights\": ")?;
         rows(out, heights.rows(), |out, row| {
             list(out, row.iter(), |out, value| write!(out, "{value}"))
         })?;
         writeln!(out, ",")?;
     }
-    if !map.tags.is_empty() {
+    if map.tags().len() > 0 {
         writeln!(out, "\"tags\": {{")?;
-        for (number, (name, plane)) in map.tags.iter().enumerate() {
+        for (number, (name, plane)) in map.tags().enumerate() {
             write!(out, "{}: ", json!(name))?;
             let cells: Vec<Cell> = plane.extent().iter().collect();
             rows(out, cells.chunks(plane.extent().width() as usize), |out, row| {
@@ -54,7 +54,7 @@ pub fn write_json(map: &Tilemap, mut out: impl Write) -> io::Result<()> {
                     row.iter().map(|&cell| if plane.get(cell) { '#' } else { '.' }).collect();
                 write!(out, "\"{bits}\"")
             })?;
-            writeln!(out, "{}", if number + 1 < map.tags.len() { "," } else { "" })?;
+            writeln!(out, "{}", if number + 1 < map.tags().len() { "," } else { "" })?;
         }
         writeln!(out, "}},")?;
     }
@@ -64,9 +64,9 @@ pub fn write_json(map: &Tilemap, mut out: impl Write) -> io::Result<()> {
         writeln!(out, ",")?;
     }
     writeln!(out, "\"layers\": [")?;
-    for (number, one) in map.layers.iter().enumerate() {
+    for (number, one) in map.layers().enumerate() {
         layer(out, one)?;
-        writeln!(out, "{}", if number + 1 < map.layers.len() { "," } else { "" })?;
+        writeln!(out, "{}", if number + 1 < map.layers().len() { "," } else { "" })?;
     }
     writeln!(out, "]\n}}")
 }

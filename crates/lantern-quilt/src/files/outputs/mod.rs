@@ -215,7 +215,7 @@ impl Output {
             }
             OutputKind::Json => write_json(map, out),
             OutputKind::Csv => {
-                write_layers(&map.layers, map.layout().lattice(), out).map_err(io::Error::other)
+                write_layers(map.layers(), map.layout().lattice(), out).map_err(io::Error::other)
             }
         }
     }

@@ -1,7 +1,7 @@
 //! What can be said of a quilt before anything is filled, less what the artist has accepted.
 
-use super::Quilt;
-use super::cursor::{Notes, Value, unknown_name};
+use super::accepted::drop_accepted;
+use super::checked::Quilt;
 use crate::art::NearSeam;
 use crate::files::report::{Located, Report};
 use lantern_quilt_core::audit::company::audit_company;
@@ -10,25 +10,15 @@ use lantern_quilt_core::audit::room::audit_begin;
 use lantern_quilt_core::audit::seams::{SeamReport, seams};
 use lantern_quilt_core::audit::trial::{Trials, first_goes};
 use lantern_quilt_core::constraints::Constraints;
-use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
+use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::Wrap;
 use lantern_quilt_core::passes::Collapse;
 use lantern_quilt_core::solve::Order;
 use std::cell::RefCell;
 use std::collections::BTreeSet;
-use std::ops::Range;
 
 /// The most cells of a map that is begun to see whether it can be.
 const LARGEST: usize = 1 << 20;
-
-/// A finding that the quilt says is meant.
-#[derive(Clone, Debug)]
-pub(super) struct Accepted {
-    code: Code,
-    subject: String,
-    span: Range<usize>,
-    occurs: bool,
-}
 
 /// What [`Quilt::check`] found.
 #[derive(Clone, Debug)]
@@ -84,7 +74,7 @@ impl Quilt {
         found.retain(|one| said.insert((one.code, one.message.clone())));
         let mut report = self.findings.clone();
         report.findings.extend(self.later.iter().cloned());
-        let path = self.main_fill().map_or("", |fill| &fill.path);
+        let path = self.main_path();
         report.findings.extend(found.into_iter().map(|one| self.places.locate(one, path)));
         let mut accepted = self.accepted.clone();
         drop_accepted(&mut report.findings, &mut accepted);
@@ -174,7 +164,7 @@ impl Quilt {
     /// the way, it is not proven anyway, and the artist has named no order.
     fn may_go_by_rows(&self, collapse: &Collapse) -> bool {
         let constraints = collapse.constraints();
-        let path = self.main_fill().map_or("", |fill| &fill.path);
+        let path = self.main_path();
         let plain = ["order", "where", "into", "coarse"]
             .iter()
             .all(|key| !self.places.has(&format!("{path}.{key}")));
@@ -202,45 +192,4 @@ fn try_rows(today: &TrialReport, filled: u32) -> Option<Finding> {
          out in other shares and shapes may lean to one side, so look at a map and mend the weights. \
          `order = \"entropy\"` keeps the maps of today and says so",
     ))
-}
-
-/// Takes out what is accepted, and marks that it occurred.
-pub(super) fn drop_accepted(findings: &mut Vec<Located>, accepted: &mut [Accepted]) {
-    findings.retain(|located| {
-        let subject = located.finding.subject.to_string();
-        let is_meant =
-            |one: &&mut Accepted| one.code == located.finding.code && one.subject == subject;
-        let meant = accepted.iter_mut().find(is_meant);
-        meant.map(|one| one.occurs = true).is_none()
-    });
-}
-
-/// `[[accept]]`: a code, a subject, and why.
-pub(super) fn read_accepted(value: Option<Value<'_>>, notes: &mut Notes) -> Vec<Accepted> {
-    let mut accepted = Vec::new();
-    for entry in value.map(|value| value.array(notes)).unwrap_or_default() {
-        let Some(mut keys) = entry.table(notes) else { continue };
-        let span = keys.span.clone();
-        let code = keys.need("code", "the code of the finding, as `check` prints it", notes);
-        let code = code.and_then(|value| {
-            let text = value.text(notes)?;
-            // Errors stop a fill whatever is accepted.
-            let codes = || Code::ALL.iter().filter(|code| code.severity() < Severity::Error);
-            let code = codes().find(|code| code.text() == text).copied();
-            if code.is_none() {
-                let names = codes().map(|code| code.text());
-                unknown_name("finding that can be accepted", &value, text, names, notes);
-            }
-            code
-        });
-        let subject = keys.need("subject", "what it is about, as `check --json` says", notes);
-        let subject = subject.and_then(|value| value.text(notes).map(str::to_owned));
-        let why = keys.need("why", "a sentence for whoever reads this next", notes);
-        let why = why.and_then(|value| value.text(notes));
-        keys.finish(notes);
-        if let (Some(code), Some(subject), Some(_)) = (code, subject, why) {
-            accepted.push(Accepted { code, subject, span, occurs: false });
-        }
-    }
-    accepted
 }

@@ -1,6 +1,6 @@
 //! What can be said of sets of shapes: which are missing, doubled, never reached, or marked wrongly.
 
-use super::Quilt;
+use super::checked::Quilt;
 use super::shapes::ShapeSpec;
 use crate::art::TileArt;
 use crate::picture::Rgba;

@@ -1,6 +1,6 @@
 //! How a quilt is read.
 
-use super::Changes;
+use super::changes::Changes;
 use std::path::{Path, PathBuf};
 
 /// How a quilt is read.

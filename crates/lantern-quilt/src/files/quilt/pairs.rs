@@ -1,6 +1,6 @@
 //! A table of all pairs of poses and where they come from.
 
-use super::Quilt;
+use super::checked::Quilt;
 use lantern_quilt_core::audit::origins::pair_origins;
 use lantern_quilt_core::constraints::Posed;
 use std::io::{self, Write};

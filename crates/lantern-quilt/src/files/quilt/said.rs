@@ -1,6 +1,6 @@
 //! Restrictions of a fill back to the lines of the quilt that say them.
 
-use super::Quilt;
+use super::checked::Quilt;
 use lantern_quilt_core::id::CauseId;
 use lantern_quilt_core::passes::Stands;
 use std::fmt;
@@ -28,8 +28,7 @@ impl Quilt {
     /// Where the quilt says a restriction of its pass's space; `None` when there is no such restriction
     /// or it follows from tiles of several cells.
     pub fn said(&self, cause: CauseId) -> Option<Said> {
-        let fill = self.main_fill()?;
-        let (collapse, pass) = (&fill.collapse, &fill.path);
+        let (collapse, pass) = (self.collapse()?, self.main_path());
         let constraints = collapse.constraints();
         let (what, path) = match collapse.restriction(cause)? {
             Stands::Border(number) => {

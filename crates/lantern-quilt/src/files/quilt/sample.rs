@@ -1,9 +1,9 @@
 //! Samples: finished maps drawn as text, saved as JSON or painted with the tiles' own pictures.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::grounds::Grounds;
 use super::kinds::take_orientation;
 use super::model::{Model, twice};
-use super::place::Grounds;
 use super::tile::read_mirror;
 use crate::art::TileArt;
 use crate::files::map::read_json;
@@ -364,9 +364,9 @@ fn read_map(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> 
         }
     };
     let lattice = grounds.model.lattice();
-    let (Some(layer), true) = (map.layers.first(), map.layout().lattice() == lattice) else {
+    let (Some(layer), true) = (map.layers().next(), map.layout().lattice() == lattice) else {
         let found = map.layout().lattice();
-        let text = format!("sample `{file}` is a {found} map of {} layers", map.layers.len());
+        let text = format!("sample `{file}` is a {found} map of {} layers", map.layers().len());
         wrong(text, &format!("a sample is a {lattice} map with one layer at least"));
         return None;
     };

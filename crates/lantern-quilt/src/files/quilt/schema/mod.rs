@@ -9,11 +9,14 @@
     reason = "these types describe a file and are never made"
 )]
 
-use fill::CollapsePass;
+use super::passes::KINDS;
+pub(super) use condition::{NoiseKind, Where};
+pub(super) use pass::{a_pass, choosing};
 use schemars::generate::SchemaSettings;
 use schemars::transform::{Transform, transform_subschemas};
-use schemars::{JsonSchema, Schema};
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use shapes::{Arrangement, Shapes};
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 /// The JSON Schema (draft 2020-12) of quilt files, or of the files that they include.
@@ -92,9 +95,9 @@ struct Quilt {
     /// Pairs that may not touch whatever else says so.
     forbid: Option<Vec<Pairs>>,
     /// Things that passes place.
-    items: Option<BTreeMap<String, placing::Item>>,
+    items: Option<BTreeMap<String, items::Item>>,
     /// The same quilt with other passes and values.
-    variants: Option<BTreeMap<String, placing::Variant>>,
+    variants: Option<BTreeMap<String, items::Variant>>,
     /// The passes that make a map.
     #[schemars(length(min = 1))]
     recipe: Vec<Pass>,
@@ -117,7 +120,7 @@ struct Shared {
     sockets: Option<BTreeMap<String, Socket>>,
     tiles: Option<BTreeMap<String, Tile>>,
     /// Things that passes place.
-    items: Option<BTreeMap<String, placing::Item>>,
+    items: Option<BTreeMap<String, items::Item>>,
     /// Which tile of a sheet is which shape of a terrain.
     shapes: Option<BTreeMap<String, Shapes>>,
     /// Lists of tiles with their neighbourhoods, for several sets of shapes.
@@ -132,7 +135,7 @@ struct Shared {
 
 #[derive(JsonSchema)]
 #[schemars(untagged)]
-enum OneOrMore<T> {
+pub(super) enum OneOrMore<T> {
     One(T),
     More(Vec<T>),
 }
@@ -140,7 +143,7 @@ enum OneOrMore<T> {
 /// Two numbers, or three on boxes.
 #[derive(JsonSchema)]
 #[schemars(untagged)]
-enum Place {
+pub(super) enum Place {
     Flat([i64; 2]),
     Solid([i64; 3]),
 }
@@ -313,7 +316,7 @@ struct EachSide {
 
 #[derive(JsonSchema)]
 #[schemars(rename_all = "snake_case")]
-enum Side {
+pub(super) enum Side {
     North,
     NorthEast,
     East,
@@ -381,7 +384,7 @@ struct Pairs {
 /// Tiles, tags or sockets; in any pose, or in one.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
-struct Kind {
+pub(super) struct Kind {
     socket: Option<OneOrMore<String>>,
     tile: Option<OneOrMore<String>>,
     tag: Option<OneOrMore<String>>,
@@ -392,24 +395,24 @@ struct Kind {
 /// Tiles, tags or sockets.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
-struct Named {
+pub(super) struct Named {
     socket: Option<OneOrMore<String>>,
     tile: Option<OneOrMore<String>>,
     tag: Option<OneOrMore<String>>,
 }
 
 /// One step.
-#[derive(JsonSchema)]
-#[schemars(untagged)]
-enum Pass {
-    Collapse(CollapsePass),
-    Plan(shapes::PlanPass),
-    Autotile(shapes::AutotilePass),
-    Noise(passes::NoisePass),
-    Tag(passes::TagPass),
-    Clear(passes::ClearPass),
-    Place(placing::PlacePass),
-    Stamp(placing::StampPass),
+struct Pass;
+
+impl JsonSchema for Pass {
+    fn schema_name() -> Cow<'static, str> {
+        "Pass".into()
+    }
+
+    fn json_schema(generator: &mut SchemaGenerator) -> Schema {
+        let kinds: Vec<Schema> = KINDS.iter().map(|kind| (kind.schema)(generator)).collect();
+        schemars::json_schema!({ "description": "One step.", "anyOf": kinds })
+    }
 }
 
 /// A finding that is meant.
@@ -424,9 +427,9 @@ struct Accepted {
     why: String,
 }
 
-mod fill;
-mod passes;
-mod placing;
+mod condition;
+mod items;
+pub(super) mod pass;
 mod shapes;
 #[cfg(test)]
 mod tests;

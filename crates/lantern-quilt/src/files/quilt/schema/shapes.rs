@@ -1,9 +1,7 @@
-//! Shapes, arrangements, and the passes that use them, as types.
+//! Shapes and arrangements, as types.
 
-use super::passes::a_pass;
 use super::{Mirror, OneOrMore};
 use schemars::JsonSchema;
-use std::collections::BTreeMap;
 
 /// One tile for each neighbourhood of a terrain; one layer of the map.
 #[derive(JsonSchema)]
@@ -129,36 +127,4 @@ struct OutsideSides {
     east: Option<Outside>,
     south: Option<Outside>,
     west: Option<Outside>,
-}
-
-a_pass! {
-    /// Painted terrain or heights: one of `picture`, `text` and `heights`.
-    PlanPass = "plan" {
-        /// A PNG of one pixel a cell.
-        picture: Option<String>,
-        /// One letter a cell.
-        text: Option<String>,
-        /// A greyscale PNG of one pixel a cell.
-        heights: Option<String>,
-        /// Grey values of one step of height, rounded down. Default 1.
-        step: Option<u8>,
-        /// What colours and letters mean, in place of those of `terrains`.
-        key: Option<BTreeMap<String, String>>,
-        /// How far a colour may be from the key.
-        near: Option<u16>,
-        /// The cell of its upper left corner.
-        at: Option<[i64; 2]>,
-    }
-}
-
-a_pass! {
-    /// Tiles of the right shape over terrain.
-    AutotilePass = "autotile" {
-        /// The layer that its tiles go to. Default one for each set.
-        into: Option<String>,
-        /// Sets of shapes, the lowest first. Default all, in the order of the terrains.
-        shapes: Option<OneOrMore<String>>,
-        /// Whether shapes that are missing are an error in all of them.
-        strict: Option<bool>,
-    }
 }

@@ -2,10 +2,10 @@
 
 use super::quilt_schema;
 use crate::files::folder::Folder;
-use crate::files::quilt::Changes;
-use crate::files::quilt::art::Load;
+use crate::files::quilt::changes::Changes;
 use crate::files::quilt::cursor::Notes;
 use crate::files::quilt::documents::{Document, gather};
+use crate::files::quilt::load::Load;
 use std::collections::{BTreeMap, BTreeSet};
 use xxhash_rust::xxh3::Xxh3;
 
@@ -78,7 +78,7 @@ fn the_schema_has_the_keys_of_the_reader() {
     let none = (&Changes::default(), &[][..]);
     let folders = documents.iter().map(|document| &*document.folder).collect();
     let load = Load { art: &folder, folders, hash: &mut hash, most_pixels: 0, pixels_left: 0 };
-    crate::files::quilt::read(&documents, none, load, &mut notes);
+    crate::files::quilt::read::read(&documents, none, load, &mut notes);
     let schema = quilt_schema(false);
     let keys = |of: &str| -> BTreeSet<String> {
         let of = if of.is_empty() { &schema } else { &schema["$defs"][of] };

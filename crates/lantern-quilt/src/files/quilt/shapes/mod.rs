@@ -5,9 +5,10 @@ mod outside;
 mod ways;
 
 use super::around::named;
-use super::art::{Load, Sheet};
 use super::cursor::{Keys, Notes, Value, unknown_name};
+use super::load::Load;
 use super::model::twice;
+use super::sheets::Sheet;
 use super::terrains::Terrains;
 use super::tile::{LookSpec, read_mirror};
 use lantern_quilt_core::autotile::{Edge, Kinds, Of, Scheme, ShapeSet};

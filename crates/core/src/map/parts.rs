@@ -1,0 +1,188 @@
+//! Parts of a map by name: which a pass looks at or changes, what is in them, and how they are put back.
+
+use super::{Item, Layer, Terrain, Tilemap};
+use crate::digest::Digest;
+use crate::grid::{BitPlane, Plane};
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+/// Some names, or all there are.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Names {
+    /// These.
+    Some(BTreeSet<String>),
+    /// All of them.
+    All,
+}
+
+impl Default for Names {
+    fn default() -> Self {
+        Self::Some(BTreeSet::new())
+    }
+}
+
+impl Names {
+    /// These.
+    pub fn of<N: Into<String>>(names: impl IntoIterator<Item = N>) -> Self {
+        Self::Some(names.into_iter().map(Into::into).collect())
+    }
+
+    /// One name more.
+    pub fn add(&mut self, name: impl Into<String>) {
+        if let Self::Some(names) = self {
+            names.insert(name.into());
+        }
+    }
+
+    /// The names of both.
+    pub fn unite(&mut self, other: &Self) {
+        match (&mut *self, other) {
+            (Self::Some(names), Self::Some(more)) => names.extend(more.iter().cloned()),
+            (_, Self::All) => *self = Self::All,
+            (Self::All, Self::Some(_)) => {}
+        }
+    }
+
+    /// Whether a name is among them.
+    pub fn contains(&self, name: &str) -> bool {
+        match self {
+            Self::Some(names) => names.contains(name),
+            Self::All => true,
+        }
+    }
+}
+
+/// Parts of a map.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct MapParts {
+    /// The ground.
+    pub terrain: bool,
+    /// The heights.
+    pub heights: bool,
+    /// The items.
+    pub items: bool,
+    /// Tags by name.
+    pub tags: Names,
+    /// Layers by name.
+    pub layers: Names,
+}
+
+impl MapParts {
+    /// None of it.
+    pub fn none() -> Self {
+        Self::default()
+    }
+
+    /// All of it.
+    pub fn all() -> Self {
+        let (tags, layers) = (Names::All, Names::All);
+        Self { terrain: true, heights: true, items: true, tags, layers }
+    }
+
+    /// What is in either.
+    pub fn unite(&mut self, other: &Self) {
+        self.terrain |= other.terrain;
+        self.heights |= other.heights;
+        self.items |= other.items;
+        self.tags.unite(&other.tags);
+        self.layers.unite(&other.layers);
+    }
+}
+
+/// Parts of a map as they were at some time, shared with it.
+#[derive(Clone, Debug)]
+pub struct SavedParts {
+    parts: MapParts,
+    terrain: Option<Arc<Terrain>>,
+    heights: Option<Arc<Plane<i32>>>,
+    tags: Vec<(String, Arc<BitPlane>)>,
+    layers: Vec<Arc<Layer>>,
+    items: Arc<Vec<Item>>,
+}
+
+impl Tilemap {
+    /// Some parts as they are now. O(parts).
+    pub fn save(&self, parts: &MapParts) -> SavedParts {
+        let tags = self.tags.iter().filter(|(name, _)| parts.tags.contains(name));
+        let layers = self.layers.iter().filter(|layer| parts.layers.contains(&layer.name));
+        SavedParts {
+            parts: parts.clone(),
+            terrain: self.terrain.clone().filter(|_| parts.terrain),
+            heights: self.heights.clone().filter(|_| parts.heights),
+            tags: tags.cloned().collect(),
+            layers: layers.cloned().collect(),
+            items: if parts.items { self.items.clone() } else { Arc::default() },
+        }
+    }
+
+    /// Makes some parts what they were; layers that were not there are on top, in their order. O(parts).
+    pub fn restore(&mut self, saved: &SavedParts) {
+        let parts = &saved.parts;
+        if parts.terrain {
+            self.terrain.clone_from(&saved.terrain);
+        }
+        if parts.heights {
+            self.heights.clone_from(&saved.heights);
+        }
+        if parts.items {
+            self.items = saved.items.clone();
+        }
+        self.tags.retain(|(name, _)| !parts.tags.contains(name));
+        self.tags.extend(saved.tags.iter().cloned());
+        self.tags.sort_by(|(a, _), (b, _)| a.cmp(b));
+        let known = |name: &str| saved.layers.iter().any(|layer| layer.name == name);
+        self.layers.retain(|layer| !parts.layers.contains(&layer.name) || known(&layer.name));
+        for layer in &saved.layers {
+            self.put_shared(layer.clone());
+        }
+    }
+
+    /// A hash of what is in some parts. O(what is in them).
+    pub fn content(&self, parts: &MapParts) -> u64 {
+        let mut digest = Digest::new();
+        if parts.terrain {
+            digest.add(&("terrain", &self.terrain));
+        }
+        if parts.heights {
+            digest.add(&("heights", &self.heights));
+        }
+        for tag in self.tags.iter().filter(|(name, _)| parts.tags.contains(name)) {
+            digest.add(tag);
+        }
+        for layer in self.layers.iter().filter(|layer| parts.layers.contains(&layer.name)) {
+            digest.add(layer);
+        }
+        if parts.items {
+            add_items(&self.items, &mut digest);
+        }
+        digest.finish()
+    }
+}
+
+/// Items as bytes: there may be millions, too many to be written out.
+fn add_items(items: &[Item], digest: &mut Digest) {
+    let mut bytes = Vec::with_capacity(128);
+    for item in items {
+        bytes.clear();
+        for number in [item.cell.x, item.cell.y, item.cell.z] {
+            bytes.extend(number.to_le_bytes());
+        }
+        for side in [item.side, item.facing] {
+            bytes.push(side.map_or(u8::MAX, |side| side as u8));
+        }
+        bytes.extend(item.look.map_or(u64::MAX, u64::from).to_le_bytes());
+        for number in item.offset.into_iter().chain([item.turn, item.scale]) {
+            bytes.extend(number.to_bits().to_le_bytes());
+        }
+        bytes.extend(item.number.to_le_bytes());
+        let tags = item.tags.iter().map(String::as_str);
+        for text in [&*item.name, &*item.pass].into_iter().chain(item.group.as_deref()).chain(tags)
+        {
+            bytes.extend((text.len() as u32).to_le_bytes());
+            bytes.extend(text.as_bytes());
+        }
+        bytes.push(u8::from(item.group.is_some()));
+        digest.bytes(&bytes);
+    }
+}

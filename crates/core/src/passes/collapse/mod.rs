@@ -1,0 +1,305 @@
+//! The `collapse` pass: a layer filled by wave function collapse. Reach: the whole map.
+//!
+//! This file compiles what a pass must keep, and reads layers off runs. `refill` fills parts of a layer
+//! again, `coarse` spreads tiles over blocks of cells, `fill` is the step.
+
+mod coarse;
+mod fill;
+mod refill;
+
+pub use coarse::Coarse;
+pub use fill::FillStep;
+pub use refill::{Refill, RefillError, mark_holes};
+
+use crate::constraints::{Constraints, Keep, Kind, Limit};
+use crate::grid::{BitPlane, Plane};
+use crate::id::{CauseId, Id, PoseId, TileId};
+use crate::lattice::{Cell, Layout, Side};
+use crate::limits::Limits;
+use crate::map::{Layer, Placed};
+use crate::rules::{PoseSet, Rules, RulesError};
+use crate::seed::{Keyed, Seed};
+use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
+use crate::tileset::{CheckedTile, Tileset};
+use std::sync::Arc;
+
+/// The tag of cells that were left as holes; see [`Search::holes`].
+pub const HOLE: &str = "hole";
+
+/// A compiled `collapse` pass; cheap to clone and to begin again with another seed.
+///
+/// ```
+/// use lantern_quilt_core::constraints::Constraints;
+/// use lantern_quilt_core::lattice::{Lattice, Layout};
+/// use lantern_quilt_core::passes::{Collapse, layer_of};
+/// use lantern_quilt_core::seed::Seed;
+/// use lantern_quilt_core::tileset::{Socket, Tile, TilesetBuilder};
+///
+/// let mut set = TilesetBuilder::new(Lattice::Square);
+/// let moss = set.socket(Socket::plain("moss"));
+/// let path = set.socket(Socket::plain("path"));
+/// set.tile(Tile::new("hedge").all(moss).weight(3.0));
+/// set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(4));
+/// set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
+/// let set = set.build().unwrap();
+/// let collapse = Collapse::new("ground", set, Constraints::default())?;
+/// let layout = Layout::flat(Lattice::Square, 12, 8)?;
+/// let mut run = collapse.job(layout, &Seed::from_text("first lamp")).begin()?;
+/// assert!(run.fill().is_filled());
+/// let layer = layer_of(&run, collapse.tileset(), "ground");
+/// assert!(layer.cells().iter().all(|cell| cell.is_some()));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Collapse {
+    name: String,
+    tileset: Arc<Tileset>,
+    rules: Rules,
+    constraints: Arc<Constraints>,
+    /// Weights that vary from cell to cell.
+    pub shades: Vec<Shade>,
+    /// How it searches.
+    pub search: Search,
+    /// What stands in cells that are left as holes, whatever the rules say; see [`Search::holes`].
+    pub fallback: Option<TileId>,
+    /// What it may use.
+    pub limits: Limits,
+}
+
+/// What a restriction of a pass comes from, by its number among the pass's [`Constraints`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stands {
+    /// A border rule.
+    Border(usize),
+    /// No tile of several cells is cut by this side of the map.
+    Whole(Side),
+    /// A pin.
+    Pin(usize),
+    /// A limit.
+    Limit(usize),
+}
+
+/// Kinds of tiles that are more common in some cells than in others; see
+/// [`Space::scale`](crate::solve::Space::scale).
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Shade {
+    /// What it speaks of. A socket means what carries it on any side.
+    pub kinds: Vec<Kind>,
+    /// What the weight is multiplied with, in 1/255.
+    pub plane: Plane<u8>,
+}
+
+impl Collapse {
+    /// Compiles the rules of a pass.
+    ///
+    /// # Errors
+    /// When the tileset has too many poses.
+    pub fn new(
+        name: impl Into<String>,
+        tileset: impl Into<Arc<Tileset>>,
+        constraints: Constraints,
+    ) -> Result<Self, RulesError> {
+        let tileset = tileset.into();
+        let rules = Rules::compile_with(&tileset, &constraints)?;
+        Ok(Self {
+            name: name.into(),
+            tileset,
+            rules,
+            constraints: Arc::new(constraints),
+            shades: Vec::new(),
+            search: Search::default(),
+            fallback: None,
+            limits: Limits::default(),
+        })
+    }
+
+    /// The name of the pass and of the layer it makes.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The tiles.
+    pub fn tileset(&self) -> &Tileset {
+        &self.tileset
+    }
+
+    /// The compiled rules.
+    pub const fn rules(&self) -> &Rules {
+        &self.rules
+    }
+
+    /// The constraints.
+    pub fn constraints(&self) -> &Constraints {
+        &self.constraints
+    }
+
+    /// The poses that one of some kinds covers, on any side.
+    fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
+        let sides = self.tileset.lattice().sides();
+        self.rules.select(|pose| {
+            kinds.iter().any(|kind| {
+                let on =
+                    |&side: &Side| kind.covers(&self.tileset, pose.tile, pose.orientation, side);
+                sides.iter().any(on)
+            })
+        })
+    }
+
+    /// Whether a limit speaks of the cells in its area or of those outside, and what may stand there.
+    fn where_limited(&self, limit: &Limit) -> (bool, PoseSet) {
+        let meant = self.poses_of(&limit.kinds);
+        if limit.keep == Keep::Filling {
+            return (true, meant);
+        }
+        let mut others = PoseSet::full(self.rules.poses().len());
+        others.subtract(&meant);
+        (limit.keep == Keep::Outside, others)
+    }
+
+    /// The space of a layout under the constraints: borders, pins and limits as first domains, and
+    /// shades.
+    pub fn space(&self, layout: Layout) -> Space {
+        let mut space = Space::new(layout);
+        for rule in &self.constraints.borders {
+            let allowed =
+                self.rules.select(|pose| rule.admits(&self.tileset, pose.tile, pose.orientation));
+            space.restrict(Place::Facing(rule.side), allowed);
+        }
+        for &side in self.tileset.lattice().sides() {
+            if let Some(allowed) = self.rules.whole_at(&self.tileset, side) {
+                space.restrict(Place::Facing(side), allowed);
+            }
+        }
+        for pin in &self.constraints.pins {
+            let allowed =
+                self.rules.select(|pose| pin.admits(&self.tileset, pose.tile, pose.orientation));
+            space.restrict(Place::Cell(pin.cell), allowed);
+        }
+        for limit in &self.constraints.limits {
+            let area = limit.area.cells(layout);
+            let (in_area, allowed) = self.where_limited(limit);
+            let where_it_holds = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
+            space.restrict(Place::Mask(where_it_holds), allowed);
+        }
+        if !self.constraints.counts.is_empty() {
+            space.refuse("counts");
+        }
+        for shade in &self.shades {
+            space.scale(self.poses_of(&shade.kinds), shade.plane.clone());
+        }
+        space
+    }
+
+    /// A fill of `layout`, ready to begin.
+    pub fn job(&self, layout: Layout, seed: &Seed) -> Job {
+        self.job_in(self.space(layout), seed)
+    }
+
+    fn job_in(&self, space: Space, seed: &Seed) -> Job {
+        Job::new(&self.rules, space)
+            .name(self.name.clone())
+            .seed(seed.clone())
+            .search(self.search)
+            .limits(self.limits)
+    }
+
+    /// The tile layer of a run of this pass: as [`layer_of`], with the fallback in its holes. O(cells).
+    pub fn layer(&self, run: &Run) -> Layer {
+        let mut layer = layer_of(run, &self.tileset, run.name());
+        self.fill_holes(run, &mut layer);
+        layer
+    }
+
+    /// Puts the fallback, if there is one, into the holes of a run.
+    fn fill_holes(&self, run: &Run, layer: &mut Layer) {
+        let Some(tile) = self.fallback.filter(|_| !run.holes().is_empty()) else { return };
+        let tile = &self.tileset.tiles()[tile];
+        let looks = Looks::new(run, &self.tileset, &layer.name);
+        let entries: Vec<u32> = (0..tile.looks().max(1) as u32)
+            .map(|look| layer.add(Placed { look, ..Placed::new(tile.name()) }))
+            .collect();
+        for &cell in run.holes() {
+            layer.set(cell, Some(entries[looks.of(tile, cell) as usize]));
+        }
+    }
+
+    /// What a restriction of [`space`](Self::space) stands for.
+    ///
+    /// `None` when it has no such restriction.
+    pub fn restriction(&self, cause: CauseId) -> Option<Stands> {
+        let Constraints { borders, pins, limits, .. } = &*self.constraints;
+        let sides = self.tileset.lattice().sides().iter();
+        let whole = sides.filter(|&&side| self.rules.whole_at(&self.tileset, side).is_some());
+        let all = (0..borders.len())
+            .map(Stands::Border)
+            .chain(whole.map(|&side| Stands::Whole(side)))
+            .chain((0..pins.len()).map(Stands::Pin))
+            .chain((0..limits.len()).map(Stands::Limit));
+        all.into_iter().nth(cause.index())
+    }
+
+    /// Begins a fill of `layout` in memory of an earlier run.
+    ///
+    /// # Errors
+    /// As [`Job::begin`].
+    pub fn begin(&self, layout: Layout, seed: &Seed, scratch: Scratch) -> Result<Run, RunError> {
+        self.job(layout, seed).begin_with(scratch)
+    }
+}
+
+/// What the poses of a run show: one palette entry for each look of each pose.
+struct Looks<'a> {
+    rules: &'a Rules,
+    tileset: &'a Tileset,
+    keyed: Keyed,
+}
+
+impl<'a> Looks<'a> {
+    fn new(run: &'a Run, tileset: &'a Tileset, name: &str) -> Self {
+        Self { rules: run.rules(), tileset, keyed: run.seed().keyed(&[name, "look"]) }
+    }
+
+    /// The look of a pose in a cell.
+    fn look(&self, pose: PoseId, cell: Cell) -> u32 {
+        self.of(&self.tileset.tiles()[self.rules.poses()[pose].tile], cell)
+    }
+
+    /// The look of a tile in a cell.
+    fn of(&self, tile: &CheckedTile, cell: Cell) -> u32 {
+        if tile.looks() > 1 { tile.look(self.keyed.bits(cell)) } else { 0 }
+    }
+
+    fn placed(&self, pose: PoseId, look: u32) -> Placed {
+        let pose = self.rules.poses()[pose];
+        let tile = &self.tileset.tiles()[pose.tile];
+        Placed {
+            tile: tile.name().to_owned(),
+            orientation: pose.orientation,
+            look,
+            part: tile.part().map(|part| part.at),
+            pass: None,
+            group: None,
+        }
+    }
+}
+
+/// The tile layer of a run: decided cells hold their tile, open ones nothing. O(cells).
+///
+/// Looks are picked by seed, layer name and cell, so they stay when the map grows or another part of
+/// it changes.
+pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
+    let looks = Looks::new(run, tileset, name);
+    let (mut palette, mut first) = (Vec::new(), Vec::new());
+    for (id, pose) in run.rules().poses().pairs() {
+        first.push(palette.len() as u32);
+        let count = tileset.tiles()[pose.tile].looks() as u32;
+        palette.extend((0..count).map(|look| looks.placed(id, look)));
+    }
+    let mut layer = Layer::new(name, run.space().layout().extent(), palette);
+    let extent = layer.extent();
+    for cell in extent.iter() {
+        let number = run.decided(cell).map(|pose| first[pose.index()] + looks.look(pose, cell));
+        layer.set(cell, number);
+    }
+    layer
+}

@@ -1,0 +1,307 @@
+//! Filling some cells of a layer again, with all others kept. Reach: the cells and their neighbours.
+
+use super::{Collapse, HOLE, Looks};
+use crate::grid::{BitPlane, Plane};
+use crate::id::{Id, PoseId};
+use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
+use crate::map::{Layer, Tilemap};
+use crate::rules::PoseSet;
+use crate::seed::Seed;
+use crate::solve::{Job, Place, Run, Space, beside};
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
+use std::collections::BTreeMap;
+use thiserror::Error;
+
+/// Why a layer cannot be filled again.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum RefillError {
+    /// The cells lie outside the map.
+    #[error("no cell of the map lies there")]
+    Outside,
+    /// A cell that is kept holds something that the rules do not have.
+    #[error("{cell} holds `{tile}`, which the rules do not have in that pose; fill it again, too")]
+    Unknown {
+        /// Where.
+        cell: Cell,
+        /// What stands there.
+        tile: String,
+    },
+}
+
+/// Cells to be filled again, and what is kept around them; made by [`Collapse::refill`].
+///
+/// The run it gives knows those cells and their neighbours only, so its time does not depend on the
+/// size of the map.
+///
+/// ```
+/// use lantern_quilt_core::prelude::*;
+///
+/// let mut set = TilesetBuilder::new(Lattice::Square);
+/// let moss = set.socket(Socket::plain("moss"));
+/// let path = set.socket(Socket::plain("path"));
+/// set.tile(Tile::new("hedge").all(moss).weight(3.0));
+/// set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(4));
+/// set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
+/// let collapse = Collapse::new("ground", set.build().unwrap(), Constraints::default())?;
+/// let layout = Layout::flat(Lattice::Square, 40, 25)?;
+/// let mut run = collapse.job(layout, &Seed::from_number(1)).begin()?;
+/// assert!(run.fill().is_filled());
+/// let mut layer = layer_of(&run, collapse.tileset(), "ground");
+///
+/// let corner = Extent::new(Cell::new(30, 15), [6, 6, 1])?;
+/// let refill = collapse.refill(layout, &layer, corner, |_| true)?;
+/// let mut run = refill.job(&collapse, &Seed::from_number(2)).begin()?;
+/// assert!(run.fill().is_filled());
+/// refill.paste(&collapse, &run, &mut layer);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Refill {
+    space: Space,
+    open: BitPlane,
+}
+
+impl Collapse {
+    /// Prepares a fill of those cells of `region` that `open` accepts; whatever stands in the others
+    /// and around the region is kept, and rules hold across the seam. O(region, and the areas of
+    /// limits).
+    ///
+    /// Cells that hold nothing and are not filled again count as lying outside.
+    ///
+    /// # Errors
+    /// When no cell is open, or a cell that is kept holds what the rules do not have.
+    pub fn refill(
+        &self,
+        layout: Layout,
+        layer: &Layer,
+        region: Extent,
+        open: impl Fn(Cell) -> bool,
+    ) -> Result<Refill, RefillError> {
+        self.refill_beside(layout, layer, region, open, |_| false)
+    }
+
+    /// As [`refill`](Self::refill), beside holes of an earlier fill: where `is_hole` says so and the
+    /// [`fallback`](Self::fallback) stands, it may stand against the rules, and asks nothing of the cells
+    /// beside it. A map marks them with the tag [`HOLE`].
+    ///
+    /// # Errors
+    /// As [`refill`](Self::refill).
+    pub fn refill_beside(
+        &self,
+        layout: Layout,
+        layer: &Layer,
+        region: Extent,
+        open: impl Fn(Cell) -> bool,
+        is_hole: impl Fn(Cell) -> bool,
+    ) -> Result<Refill, RefillError> {
+        let part = around(layout, region).ok_or(RefillError::Outside)?;
+        let extent = part.extent();
+        let is_open = |cell: Cell| region.contains(cell) && open(cell);
+        let open = BitPlane::from_fn(extent, is_open);
+        if extent.iter().all(|cell| !open.get(cell)) {
+            return Err(RefillError::Outside);
+        }
+        let fallback = self.fallback.map(|tile| self.tileset().tiles()[tile].name());
+        let mut standing = Standing { collapse: self, layer, known: BTreeMap::new() };
+        let kept = BitPlane::from_fn(extent, |cell| {
+            let held = if open.get(cell) { None } else { layer.get(cell) };
+            held.is_some_and(|placed| !(is_hole(cell) && Some(&placed.tile[..]) == fallback))
+        });
+        let takes_part = |cell: Cell| open.get(cell) || kept.get(cell);
+        let mut space = Space::new(part).outlined(BitPlane::from_fn(extent, takes_part));
+        let held = standing.keep(&kept, &mut space)?;
+        self.restrict_open(layout, &open, takes_part, &mut space);
+        // What is kept comes first: where nothing fits beside it, an open cell runs out.
+        let stays = |cell| held.get(&cell).copied();
+        let is_open = |cell| open.get(cell);
+        for (allowed, cells) in beside(self.rules(), &space, open.iter(), &is_open, &stays) {
+            let allowed = PoseSet::from_words(self.rules().poses().len(), &allowed);
+            space.restrict(Place::Cells(cells), allowed);
+        }
+        for shade in &self.shades {
+            let value = |cell| shade.plane.get(cell).copied().unwrap_or(u8::MAX);
+            let values = extent.iter().map(value).collect();
+            let plane = Plane::from_values(extent, values).expect("one value a cell");
+            space.scale(self.poses_of(&shade.kinds), plane);
+        }
+        if !self.constraints().counts.is_empty() {
+            space.refuse("counts");
+        }
+        Ok(Refill { space, open })
+    }
+
+    /// Borders, pins and limits of the whole map, where cells are open.
+    fn restrict_open(
+        &self,
+        layout: Layout,
+        open: &BitPlane,
+        takes_part: impl Fn(Cell) -> bool,
+        space: &mut Space,
+    ) {
+        let extent = open.extent();
+        let (tileset, rules, constraints) = (self.tileset(), self.rules(), self.constraints());
+        let mut keep = |cells: BitPlane, allowed: PoseSet| {
+            space.restrict(Place::Mask(cells), allowed);
+        };
+        let at_border = |side: Side| {
+            BitPlane::from_fn(extent, |c| open.get(c) && layout.neighbour(c, side).is_none())
+        };
+        for rule in &constraints.borders {
+            let admits = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
+            keep(at_border(rule.side), admits);
+        }
+        for &side in tileset.lattice().sides() {
+            let Some(whole) = rules.whole_at(tileset, side) else { continue };
+            let cut = |cell: Cell| {
+                let beyond = layout.neighbour(cell, side);
+                open.get(cell) && beyond.is_none_or(|beyond| !takes_part(beyond))
+            };
+            keep(BitPlane::from_fn(extent, cut), whole);
+        }
+        for pin in constraints.pins.iter().filter(|pin| open.get(pin.cell)) {
+            let admits = rules.select(|pose| pin.admits(tileset, pose.tile, pose.orientation));
+            keep(BitPlane::from_fn(extent, |cell| cell == pin.cell), admits);
+        }
+        for limit in &constraints.limits {
+            let area = limit.area.cells(layout);
+            let (in_area, allowed) = self.where_limited(limit);
+            let cells = BitPlane::from_fn(extent, |c| open.get(c) && area.get(c) == in_area);
+            keep(cells, allowed);
+        }
+    }
+}
+
+/// What stands on a layer, in the terms of the rules.
+struct Standing<'a> {
+    collapse: &'a Collapse,
+    layer: &'a Layer,
+    /// Palette entries met so far; those that the rules do not have are known as nothing.
+    known: BTreeMap<u32, Option<PoseId>>,
+}
+
+impl Standing<'_> {
+    /// The palette number in a cell, and its pose.
+    fn at(&mut self, cell: Cell) -> Option<(u32, Option<PoseId>)> {
+        let index = self.layer.extent().index(cell)?;
+        let number = self.layer.cells().get(index)?;
+        let (collapse, layer) = (self.collapse, self.layer);
+        let find = || {
+            let (tileset, rules) = (collapse.tileset(), collapse.rules());
+            let placed = &layer.palette()[number as usize];
+            let tile = tileset.find_at(&placed.tile, placed.part)?;
+            let turned = tileset.tiles()[tile].stands_for(placed.orientation)?;
+            let mut poses = rules.poses().pairs();
+            let pose = poses.find(|(_, pose)| pose.tile == tile && pose.orientation == turned);
+            pose.map(|(id, _)| id)
+        };
+        Some((number, *self.known.entry(number).or_insert_with(find)))
+    }
+
+    /// Cells that are kept hold what they hold; says what that is.
+    fn keep(
+        &mut self,
+        kept: &BitPlane,
+        space: &mut Space,
+    ) -> Result<HashMap<Cell, PoseId, FxBuildHasher>, RefillError> {
+        let extent = space.layout().extent();
+        let mut all = HashMap::default();
+        let mut held: BTreeMap<PoseId, BitPlane> = BTreeMap::new();
+        for cell in kept.iter() {
+            let Some((number, pose)) = self.at(cell) else { continue };
+            let tile = || self.layer.palette()[number as usize].tile.clone();
+            let pose = pose.ok_or_else(|| RefillError::Unknown { cell, tile: tile() })?;
+            held.entry(pose).or_insert_with(|| BitPlane::new(extent)).set(cell, true);
+            all.insert(cell, pose);
+        }
+        let poses = self.collapse.rules().poses().len();
+        for (pose, cells) in held {
+            space.restrict(Place::Mask(cells), PoseSet::from_fn(poses, |id| id == pose));
+        }
+        Ok(all)
+    }
+}
+
+impl Refill {
+    /// The cells that are filled again.
+    pub const fn open(&self) -> &BitPlane {
+        &self.open
+    }
+
+    /// The fill, ready to begin.
+    pub fn job(&self, collapse: &Collapse, seed: &Seed) -> Job {
+        collapse.job_in(self.space.clone(), seed)
+    }
+
+    /// Puts what a run of [`job`](Self::job) decided into the layer; open cells that it did not decide
+    /// become empty, and holes get the fallback. O(open cells).
+    pub fn paste(&self, collapse: &Collapse, run: &Run, layer: &mut Layer) {
+        let looks = Looks::new(run, collapse.tileset(), &layer.name);
+        let mut numbers: BTreeMap<(usize, u32), u32> = BTreeMap::new();
+        for cell in self.open.extent().iter().filter(|&cell| self.open.get(cell)) {
+            let number = run.decided(cell).map(|pose| {
+                let look = looks.look(pose, cell);
+                *numbers
+                    .entry((pose.index(), look))
+                    .or_insert_with(|| layer.add(looks.placed(pose, look)))
+            });
+            layer.set(cell, number);
+        }
+        collapse.fill_holes(run, layer);
+    }
+
+    /// Tags the holes of a run of [`job`](Self::job) with [`HOLE`], and takes that tag from all other
+    /// open cells. O(open cells).
+    pub fn mark_holes(&self, run: &Run, map: &mut Tilemap) {
+        if map.tag(HOLE).is_some() {
+            let plane = map.tag_mut(HOLE);
+            plane.subtract(&BitPlane::from_fn(plane.extent(), |cell| self.open.get(cell)));
+        }
+        mark_holes(run, map);
+    }
+}
+
+/// Tags the holes of a run with [`HOLE`].
+pub fn mark_holes(run: &Run, map: &mut Tilemap) {
+    if !run.holes().is_empty() {
+        let plane = map.tag_mut(HOLE);
+        for &cell in run.holes() {
+            plane.set(cell, true);
+        }
+    }
+}
+
+/// The part of a layout that a region and its neighbours lie in. An axis that closes on itself stays
+/// whole where the region reaches its end.
+fn around(layout: Layout, region: Extent) -> Option<Layout> {
+    let whole = layout.extent();
+    let axes = |extent: Extent| {
+        let [w, h, d] = extent.size();
+        let Cell { x, y, z } = extent.origin();
+        [(x, w), (y, h), (z, d)]
+            .map(|(from, length)| (i64::from(from), i64::from(from) + i64::from(length)))
+    };
+    let wrap = [layout.wrap().x, layout.wrap().y, layout.wrap().z];
+    let (all, wanted) = (axes(whole), axes(region));
+    let mut closed = [false; 3];
+    let mut part = [(0, 0); 3];
+    for axis in 0..3 {
+        let (from, to) = (wanted[axis].0.max(all[axis].0), wanted[axis].1.min(all[axis].1));
+        if from >= to {
+            return None;
+        }
+        let at_end = from == all[axis].0 || to == all[axis].1;
+        closed[axis] = wrap[axis] && at_end;
+        part[axis] = if closed[axis] {
+            all[axis]
+        } else {
+            ((from - 1).max(all[axis].0), (to + 1).min(all[axis].1))
+        };
+    }
+    let origin = part.map(|(from, _)| from as i32);
+    let size = part.map(|(from, to)| (to - from) as u32);
+    let extent = Extent::new(Cell { x: origin[0], y: origin[1], z: origin[2] }, size).ok()?;
+    let wrap = Wrap { x: closed[0], y: closed[1], z: closed[2] };
+    Layout::new(layout.lattice(), extent, wrap).ok()
+}

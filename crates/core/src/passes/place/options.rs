@@ -1,0 +1,242 @@
+//! What a `place` pass can be asked for.
+
+use crate::grid::Plane;
+use crate::lattice::Side;
+use crate::noise::Noise;
+use crate::passes::condition::Condition;
+use std::sync::Arc;
+
+/// What a part of a set is.
+#[derive(Clone, Debug, PartialEq)]
+pub enum What {
+    /// An item.
+    Item {
+        /// Its name.
+        name: Arc<str>,
+        /// How common each of its looks is; without any it is a marker.
+        looks: Vec<f64>,
+        /// Its tags.
+        tags: Arc<[String]>,
+    },
+    /// A tile, on the layer of the pass.
+    Tile {
+        /// Its name.
+        name: String,
+        /// How common each of its looks is; without any it has one.
+        looks: Vec<f64>,
+    },
+    /// Nothing; the cell stays free of other things.
+    Room,
+}
+
+/// One of the things that are placed together.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Part {
+    /// What it is.
+    pub what: What,
+    /// The side it faces as drawn.
+    pub faces: Side,
+    /// Cells east and south of the place, as drawn; turns with the set. On square and box lattices.
+    pub at: [i32; 2],
+    /// Cells east and south of the middle, as drawn; turns with the set.
+    pub offset: [f32; 2],
+}
+
+/// Things that are placed together, and how common they are.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Choice {
+    /// Against other choices.
+    pub weight: f64,
+    /// What is placed; the first part stands at the place itself.
+    pub parts: Vec<Part>,
+}
+
+/// Where in a cell things stand.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub enum On {
+    /// In its middle.
+    #[default]
+    Cell,
+    /// On this side.
+    Side(Side),
+    /// On each side across which a condition holds.
+    SideTowards(Condition),
+    /// One for each connected region of cells, in its middle.
+    Region,
+}
+
+/// Which way things face.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub enum Facing {
+    /// As drawn; on a side, outward.
+    #[default]
+    AsDrawn,
+    /// This way.
+    Side(Side),
+    /// On a side, into the cell.
+    Inward,
+    /// The neighbour for which a condition holds; of several one by chance, of none the cell is left out.
+    Towards(Condition),
+    /// The other way.
+    Away(Condition),
+    /// So that the neighbour lies to the right. On square and box lattices.
+    Along(Condition),
+    /// Any way, in so many equal steps; where they are the ways to the sides, a side.
+    Steps(u16),
+}
+
+/// A chance that differs from cell to cell.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Density {
+    /// Nothing up to a value of the noise, then rising evenly to the most where it is 1.
+    Noise {
+        /// The noise; its name is that of the pass.
+        noise: Noise,
+        /// Where it begins, from 0 to 1.
+        above: f32,
+        /// The highest chance.
+        most: f64,
+    },
+    /// In 1/255.
+    Picture(Plane<u8>),
+}
+
+/// How many are placed.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub enum Many {
+    /// As many as fit.
+    #[default]
+    All,
+    /// A number between two, drawn by the seed; as many as fit up to it.
+    Between {
+        /// The fewest.
+        least: u64,
+        /// The most.
+        most: u64,
+    },
+    /// Each place by itself.
+    Chance(f64),
+    /// Each place by itself, more in some cells than in others.
+    Density(Density),
+}
+
+/// Which places are taken first.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub enum PlaceOrder {
+    /// By chance.
+    #[default]
+    Random,
+    /// Row by row.
+    Rows,
+    /// Those nearest to cells for which a condition holds; of equally near ones by chance.
+    Nearest(Condition),
+    /// Those farthest from them.
+    Farthest(Condition),
+}
+
+/// Tags that cells get or lose where something was placed.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Mark {
+    /// Tags that they get.
+    pub add: Vec<String>,
+    /// Tags that they lose.
+    pub remove: Vec<String>,
+    /// Cells east and south of the place, as drawn; turns with the set. On square and box lattices.
+    pub at: [i32; 2],
+    /// All cells within so many steps of that.
+    pub within: u32,
+}
+
+/// Things set by rule.
+///
+/// ```
+/// use lantern_quilt_core::lattice::{Lattice, Layout, Side};
+/// use lantern_quilt_core::passes::{Choice, Many, Part, PlaceStep, What};
+/// use lantern_quilt_core::recipe::{Pass, Recipe};
+/// use lantern_quilt_core::seed::Seed;
+///
+/// let spot = What::Item { name: "musician".into(), looks: vec![], tags: [].into() };
+/// let part = Part { what: spot, faces: Side::South, at: [0, 0], offset: [0.0, 0.0] };
+/// let mut band = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
+/// band.many = Many::Between { least: 3, most: 3 };
+/// band.apart = 6.0;
+/// let recipe = Recipe::new([Pass::new("band", band)]);
+/// let made = recipe.make(Layout::flat(Lattice::Square, 24, 16)?, &Seed::default())?;
+/// assert!(made.passes[0].items == 3 && made.map.items().len() == 3);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct PlaceStep {
+    /// Where in the cells of its pass.
+    pub on: On,
+    /// How many.
+    pub many: Many,
+    /// Whether too few are no error.
+    pub wished: bool,
+    /// The least distance between two, in cells from middle to middle; on hexagons in steps.
+    pub apart: f32,
+    /// Which places are taken first.
+    pub order: PlaceOrder,
+    /// What is placed, by weight.
+    pub what: Vec<Choice>,
+    /// Which way it faces.
+    pub facing: Facing,
+    /// Cells east and south of the middle, as drawn; turns with the set.
+    pub offset: [f32; 2],
+    /// How far it may lie off that by chance, in cells either way.
+    pub jitter: [f32; 2],
+    /// The smallest and the largest scale.
+    pub scale: [f32; 2],
+    /// Whether it may stand where an item stands.
+    pub overlap: bool,
+    /// Whether items that stand there go.
+    pub replace: bool,
+    /// Tags around what was placed.
+    pub marks: Vec<Mark>,
+}
+
+impl PlaceStep {
+    /// As many as fit of what there is.
+    pub fn new(what: Vec<Choice>) -> Self {
+        Self {
+            on: On::Cell,
+            many: Many::All,
+            wished: false,
+            apart: 0.0,
+            order: PlaceOrder::Random,
+            what,
+            facing: Facing::AsDrawn,
+            offset: [0.0; 2],
+            jitter: [0.0; 2],
+            scale: [1.0; 2],
+            overlap: false,
+            replace: false,
+            marks: Vec::new(),
+        }
+    }
+
+    /// The conditions it has besides that of its pass.
+    pub(in crate::passes) fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        let on = match &self.on {
+            On::SideTowards(what) => Some(what),
+            On::Cell | On::Side(_) | On::Region => None,
+        };
+        let order = match &self.order {
+            PlaceOrder::Nearest(what) | PlaceOrder::Farthest(what) => Some(what),
+            PlaceOrder::Random | PlaceOrder::Rows => None,
+        };
+        let facing = match &self.facing {
+            Facing::Towards(what) | Facing::Away(what) | Facing::Along(what) => Some(what),
+            Facing::AsDrawn | Facing::Side(_) | Facing::Inward | Facing::Steps(_) => None,
+        };
+        on.into_iter().chain(order).chain(facing)
+    }
+}
+
+impl Choice {
+    /// Whether a tile is among its parts.
+    pub(super) fn is_tiled(&self) -> bool {
+        self.parts.iter().any(|part| matches!(part.what, What::Tile { .. }))
+    }
+}

@@ -1,0 +1,120 @@
+//! What a pass did.
+
+use crate::finding::{Code, Finding, Subject};
+use crate::lattice::Cell;
+use std::sync::Arc;
+
+/// What one pass did.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct PassReport {
+    /// Its name.
+    pub name: String,
+    /// How many cells changed; on several layers or tags each by itself.
+    pub cells: u64,
+    /// How many items were placed.
+    pub items: u64,
+    /// Cells of its own that lie outside the map.
+    pub outside: u64,
+    /// Shapes that were missing, and what stands in their place.
+    pub stand_ins: Vec<StandIn>,
+    /// What a pass that places things has to say.
+    pub placing: Option<Placing>,
+}
+
+/// A shape that was needed and that no tile has.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct StandIn {
+    /// The set.
+    pub set: String,
+    /// The neighbourhood in words.
+    pub wanted: String,
+    /// What stands there in its place.
+    pub tile: Option<String>,
+    /// In how many cells.
+    pub count: u64,
+    /// The first of them, at most eight.
+    pub first: Vec<Cell>,
+    /// Whether the set is strict, so that this is an error.
+    pub strict: bool,
+}
+
+/// What a `place` or `stamp` pass did.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Placing {
+    /// The name of the pass.
+    pub pass: String,
+    /// Sets placed.
+    pub sets: u64,
+    /// Items placed.
+    pub items: u64,
+    /// Tiles placed.
+    pub tiles: u64,
+    /// The fewest sets that were asked for.
+    pub least: u64,
+    /// Whether that was only wished.
+    pub wished: bool,
+    /// What was left after each step, from all cells on.
+    pub funnel: Vec<(String, u64)>,
+    /// Later passes that took sets away again, and how many.
+    pub lost: Vec<(String, u64)>,
+    /// What stands of each set, when any number of them was asked for.
+    pub(super) standing: Vec<Standing>,
+}
+
+/// What stands of one set.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(super) struct Standing {
+    pub(super) items: u32,
+    /// Its tiles: layer, cell and name.
+    pub(super) tiles: Vec<(Arc<str>, Cell, Arc<str>)>,
+}
+
+impl PassReport {
+    /// Nothing done yet.
+    pub fn new(name: impl Into<String>) -> Self {
+        Self { name: name.into(), ..Self::default() }
+    }
+}
+
+impl Placing {
+    /// How many sets stand in the end.
+    pub fn left(&self) -> u64 {
+        self.sets.saturating_sub(self.lost.iter().map(|(_, count)| count).sum())
+    }
+
+    /// Whether fewer stand than asked for.
+    pub fn is_short(&self) -> bool {
+        self.left() < self.least
+    }
+
+    /// What to say when fewer stand than asked for: what was left after each step, or who took them away.
+    pub fn finding(&self) -> Option<Finding> {
+        if !self.is_short() {
+            return None;
+        }
+        let code = if self.wished { Code::FewerThanWished } else { Code::TooFewPlaced };
+        let verb = if self.wished { "wishes" } else { "needs" };
+        let mut text = format!("`{}` {verb} {} and placed {}", self.pass, self.least, self.sets);
+        for (pass, count) in &self.lost {
+            text.push_str(&format!("; `{pass}` took {count} of them away"));
+        }
+        if let Some((pass, _)) = self.lost.first().filter(|_| self.sets >= self.least) {
+            let help = format!(
+                "keep `{pass}` off them: `where = {{ none = {{ ... }} }}`, or place `{}` after it",
+                self.pass
+            );
+            let subject = Subject::Field(self.pass.clone());
+            return Some(Finding::new(code, subject, text).help(help));
+        }
+        let left: Vec<String> =
+            self.funnel.iter().map(|(step, count)| format!("{count} {step}")).collect();
+        let help = format!("{}; loosen the step that takes the most", left.join(" -> "));
+        Some(Finding::new(code, Subject::Field(self.pass.clone()), text).help(help))
+    }
+
+    pub(super) fn note(&mut self, step: impl Into<String>, count: usize) {
+        self.funnel.push((step.into(), count as u64));
+    }
+}

@@ -1,0 +1,116 @@
+//! A quilt that was read and checked, and the maps it makes.
+
+use super::accepted::Accepted;
+use super::changes::Changes;
+use super::cursor::Places;
+use super::shapes::ShapeSpec;
+use crate::art::{NearSeam, TileArt};
+use crate::files::report::{Located, Report};
+use lantern_quilt_core::lattice::Layout;
+use lantern_quilt_core::map::Origin;
+use lantern_quilt_core::passes::{Collapse, FillStep};
+use lantern_quilt_core::recipe::{Made, MakeError, Maker, Pass, Recipe};
+use lantern_quilt_core::seed::Seed;
+use std::collections::BTreeMap;
+use std::path::Path;
+
+/// A quilt, read and checked: everything a fill and a picture need.
+#[derive(Debug)]
+pub struct Quilt {
+    /// Its title; empty when it has none.
+    pub title: String,
+    /// Lattice, size and wrapping of the map.
+    pub layout: Layout,
+    /// The seed that is used when no other is given.
+    pub seed: Seed,
+    /// The passes that make a map; see [`Quilt::maker`].
+    pub recipe: Recipe,
+    /// The names of its variants.
+    pub variants: Vec<String>,
+    /// The variant and the values with which it was read.
+    pub changes: Changes,
+    /// The pictures of its tiles.
+    pub art: TileArt,
+    /// Its terrains from the ground up, each with the colours that mean it in plans.
+    pub terrains: Vec<(String, Vec<[u8; 3]>)>,
+    /// The picture files it reads, relative to it: no output may go there.
+    pub pictures: Vec<String>,
+    /// A hash of its text and art, in hexadecimal.
+    pub hash: String,
+    /// Warnings and notes that it does not accept.
+    pub findings: Report,
+    /// What only a check tells.
+    pub(super) later: Vec<Located>,
+    pub(super) near: Vec<NearSeam>,
+    pub(super) accepted: Vec<Accepted>,
+    pub(super) places: Places,
+    pub(super) shapes: Vec<ShapeSpec>,
+    /// Where in the quilt each fill stands, by the name of its pass.
+    pub(super) fill_paths: BTreeMap<String, String>,
+}
+
+impl Quilt {
+    /// Begins a map; [`layout`](Self::layout) is that of the quilt.
+    ///
+    /// ```no_run
+    /// use lantern_quilt::files::Quilt;
+    /// use lantern_quilt::recipe::MakeStatus;
+    ///
+    /// let quilt = Quilt::open("market.quilt.toml".as_ref())?;
+    /// let mut maker = quilt.maker(quilt.layout, &quilt.seed);
+    /// loop {
+    ///     // A few milliseconds of work, then a frame of the game.
+    ///     match maker.advance(2000) {
+    ///         MakeStatus::Working => {}
+    ///         MakeStatus::Done(pass) => println!("{}", maker.passes()[pass].name),
+    ///         MakeStatus::Ended => break,
+    ///     }
+    /// }
+    /// let made = maker.finish();
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn maker(&self, layout: Layout, seed: &Seed) -> Maker {
+        let name = Path::new(&self.findings.source.name).file_name();
+        self.recipe.maker(layout, seed).origin(Origin {
+            quilt: name.map_or_else(String::new, |name| name.to_string_lossy().into_owned()),
+            hash: self.hash.clone(),
+            seed: seed.text().to_owned(),
+            variant: self.changes.variant.clone().unwrap_or_default(),
+            set: self.changes.set.clone(),
+        })
+    }
+
+    /// Makes a map of the quilt's layout. O(cells x passes), besides fills.
+    ///
+    /// # Errors
+    /// When a pass cannot be done, a fill does not get filled, or the map is not what the quilt demands.
+    pub fn make(&self, seed: &Seed) -> Result<Made, MakeError> {
+        let mut maker = self.maker(self.layout, seed);
+        maker.make()?;
+        let made = maker.finish();
+        made.check()?;
+        Ok(made)
+    }
+
+    /// The passes of its recipe that fill by the rules of the tiles.
+    pub fn fills(&self) -> impl DoubleEndedIterator<Item = (&Pass, &FillStep)> {
+        let passes = self.recipe.passes().iter();
+        passes.filter_map(|pass| Some((pass, pass.step_as::<FillStep>()?)))
+    }
+
+    /// The fill of cells, when the recipe has one; of several the last.
+    pub fn main_fill(&self) -> Option<(&Pass, &FillStep)> {
+        self.fills().rfind(|(_, fill)| fill.coarse.is_none()).or(self.fills().next_back())
+    }
+
+    /// The rules of that fill.
+    pub fn collapse(&self) -> Option<&Collapse> {
+        self.main_fill().map(|(_, fill)| &*fill.collapse)
+    }
+
+    /// Where in the quilt that fill stands.
+    pub(super) fn main_path(&self) -> &str {
+        let path = self.main_fill().and_then(|(pass, _)| self.fill_paths.get(&pass.name));
+        path.map_or("", String::as_str)
+    }
+}

@@ -1,0 +1,68 @@
+//! `pass = "clear"`: what lies on cells is taken away.
+
+use super::parts::common::{Common, Kind, Read, Reading};
+use super::parts::numbers::say_empty;
+use crate::files::quilt::cursor::{Keys, Notes, unknown_name};
+use lantern_quilt_core::passes::ClearStep;
+
+pub(super) const KIND: Kind = Kind {
+    name: "clear",
+    lays_tiles: false,
+    fills: false,
+    read,
+    schema: |generator| generator.subschema_for::<schema::ClearPass>(),
+};
+
+/// `terrain = true`, `items = true`, `layers = ["moss"]`.
+fn read(
+    _: &mut Common,
+    mut keys: Keys<'_>,
+    reading: &mut Reading<'_>,
+    notes: &mut Notes,
+) -> Option<Read> {
+    let names = &reading.names;
+    let items = keys.take("items").and_then(|value| value.boolean(notes)).unwrap_or(false);
+    let terrain = keys.take("terrain").and_then(|value| value.boolean(notes)).unwrap_or(false);
+    let mut layers = Vec::new();
+    let listed = keys.take("layers").map(|value| value.one_or_more(notes)).unwrap_or_default();
+    for value in listed {
+        match value.text(notes) {
+            Some(layer) if names.layers.contains(layer) => layers.push(layer.to_owned()),
+            Some(layer) => {
+                let known = names.layers.iter().map(String::as_str);
+                unknown_name("layer that an earlier pass makes", &value, layer, known, notes);
+            }
+            None => {}
+        }
+    }
+    if !terrain && !items && layers.is_empty() && !keys.has("layers") {
+        say_empty(
+            &keys,
+            "a clear pass takes something away",
+            "add `terrain`, `items` or `layers`",
+            notes,
+        );
+    }
+    keys.finish(notes);
+    Read::step(ClearStep { terrain, items, layers })
+}
+
+mod schema {
+    //! The pass as types.
+    #![allow(dead_code, reason = "these types describe a file and are never made")]
+
+    use crate::files::quilt::schema::{OneOrMore, a_pass};
+    use schemars::JsonSchema;
+
+    a_pass! {
+        /// Takes away what lies on cells.
+        ClearPass = "clear" {
+            /// Whether terrain goes.
+            terrain: Option<bool>,
+            /// Whether items go.
+            items: Option<bool>,
+            /// The layers whose tiles go.
+            layers: Option<OneOrMore<String>>,
+        }
+    }
+}

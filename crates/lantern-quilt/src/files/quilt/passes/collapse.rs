@@ -1,0 +1,467 @@
+//! `pass = "collapse"`: a fill by the rules of the tiles.
+
+use super::parts::areas::{read_limit, read_pin, read_shade};
+use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
+use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use crate::files::quilt::kinds::{read_named, take_kinds};
+use crate::files::quilt::model::Model;
+use crate::files::quilt::terrains::Terrains;
+use lantern_quilt_core::constraints::{Area, BorderRule, Constraints, Count, Keep, Limit};
+use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::id::TileId;
+use lantern_quilt_core::lattice::{Cell, Lattice, Side};
+use lantern_quilt_core::limits::Climb;
+use lantern_quilt_core::passes::{Becomes, Coarse};
+use lantern_quilt_core::solve::{Order, Search};
+
+pub(super) const KIND: Kind = Kind {
+    name: "collapse",
+    lays_tiles: true,
+    fills: true,
+    read,
+    schema: |generator| generator.subschema_for::<schema::CollapsePass>(),
+};
+
+#[expect(clippy::unnecessary_wraps, reason = "readers of kinds may find nothing")]
+fn read(
+    common: &mut Common,
+    mut keys: Keys<'_>,
+    reading: &mut Reading<'_>,
+    notes: &mut Notes,
+) -> Option<Read> {
+    let Reading { names, grounds, lists, .. } = reading;
+    let (model, lists) = (grounds.model, lists.clone());
+    let mut search = Search::default();
+    let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
+        if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
+            *slot = number as u32;
+        }
+    };
+    whole(keys.take("tries"), 1, 1_000_000, &mut search.attempts);
+    whole(keys.take("patience"), 0, 1_000_000_000, &mut search.patience);
+    whole(keys.take("window"), 1, 1 << 28, &mut search.window);
+    if let Some(steer) = keys.take("steer").and_then(|value| value.boolean(notes)) {
+        search.steer = steer;
+    }
+    if let Some(blocks) = keys.take("blocks").and_then(|value| value.boolean(notes)) {
+        search.blocks = blocks;
+    }
+    if let Some(value) = keys.take("climb") {
+        let name = value.text(notes).unwrap_or_default();
+        match Climb::from_name(name) {
+            Some(rung) => search.climb = rung,
+            None if value.is_text() => {
+                unknown_name("rung", &value, name, Climb::ALL.map(Climb::name), notes);
+            }
+            None => {}
+        }
+    }
+    let mut fallback = None;
+    if let Some(value) = keys.take("holes") {
+        (search.holes, fallback) = read_holes(&value, model, notes);
+    }
+    if let Some(value) = keys.take("order") {
+        search.order = read_order(&value, model.lattice(), notes);
+    }
+    let mut constraints = Constraints { pairs: lists, ..Constraints::default() };
+    if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
+        constraints.borders = read_border(&keys, model, notes);
+        if keys.has("ring") {
+            constraints.limits.extend(read_ring(keys, model, notes));
+        }
+    }
+    for value in each(keys.take("pins"), notes) {
+        constraints.pins.extend(read_pin(&value, grounds, notes));
+    }
+    for value in each(keys.take("limits"), notes) {
+        constraints.limits.extend(read_limit(&value, grounds, notes));
+    }
+    for value in each(keys.take("counts"), notes) {
+        constraints.counts.extend(read_count(&value, model, notes));
+    }
+    let mut shades = Vec::new();
+    for value in each(keys.take("shades"), notes) {
+        shades.extend(read_shade(&value, grounds, notes));
+    }
+    if let Some(value) = keys.take("only")
+        && let Some(mut named) = value.table(notes)
+    {
+        let kinds = take_kinds(&mut named, &value, model, notes);
+        named.finish(notes);
+        let area = Area::FromBorder { least: 0, most: u32::MAX };
+        if !kinds.is_empty() {
+            constraints.limits.push(Limit { kinds, area, keep: Keep::Filling });
+        }
+    }
+    let coarse = take_coarse(&mut keys, model, names.terrains, notes);
+    keys.finish(notes);
+    match &coarse {
+        Some(coarse) => {
+            coarse.becomes.iter().flat_map(|(_, all)| all).for_each(|one| names.become_known(one));
+        }
+        None => {
+            names.layers.insert(common.layer().to_owned());
+            names.standing.extend(model.tiles.keys().cloned());
+        }
+    }
+    Some(Read::Fill(Box::new(FillSpec { constraints, shades, search, fallback, coarse })))
+}
+
+/// `coarse = 8` and `becomes = { meadow = { terrain = "moss" }, court = { tag = "court" } }`.
+fn take_coarse(
+    keys: &mut Keys<'_>,
+    model: &Model,
+    terrains: &Terrains,
+    notes: &mut Notes,
+) -> Option<Coarse> {
+    let (coarse, becomes) = (keys.take("coarse"), keys.take("becomes"));
+    let Some(value) = coarse else {
+        if let Some(value) = becomes {
+            let text = "`becomes` is about blocks of cells";
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(finding.help("add `coarse = 8`, or take it out"), value.span.clone());
+        }
+        return None;
+    };
+    let block = value.whole(2..1025, Code::BadValue, notes)?;
+    if model.lattice().turns() == 6 {
+        let finding =
+            Finding::new(Code::NotYet, value.subject(), "hexagons make no larger hexagons");
+        notes.add(finding.help("fill every cell by itself"), value.span.clone());
+        return None;
+    }
+    let Some(becomes) = becomes.and_then(|value| value.table(notes)) else {
+        let text = "a fill of blocks says what their cells become";
+        let finding = Finding::new(Code::MissingKey, value.subject(), text);
+        let help = "add `becomes = { TILE = { terrain = \"...\" } }`, or `{ tag = \"...\" }`";
+        notes.add(finding.help(help), value.span.clone());
+        return None;
+    };
+    let mut all = Vec::new();
+    for (tile, span, value) in becomes.entries() {
+        if let Err(names) = model.tile_named(tile) {
+            let text = format!("no tile is named `{}`", shorten(tile));
+            let finding = Finding::new(Code::UnknownName, value.subject(), text);
+            notes.add(finding.among(tile, names), span);
+            continue;
+        }
+        let Some(mut keys) = value.table(notes) else { continue };
+        let terrain = keys.take("terrain").and_then(|value| terrains.find(&value, notes));
+        let tags = keys.take("tag").map(|value| value.one_or_more(notes)).unwrap_or_default();
+        keys.finish(notes);
+        let tags = tags.iter().filter_map(|tag| tag.text(notes));
+        let tags = tags.map(|tag| Becomes::Tag(tag.to_owned()));
+        all.push((
+            tile.to_owned(),
+            terrain.map(Becomes::Terrain).into_iter().chain(tags).collect(),
+        ));
+    }
+    Some(Coarse { block: block as u32, becomes: all })
+}
+
+fn each<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Value<'a>> {
+    value.map(|value| value.array(notes)).unwrap_or_default()
+}
+
+/// `true`, or `{ tile = "rubble" }`: whether holes are left, and what stands in them.
+fn read_holes(value: &Value<'_>, model: &Model, notes: &mut Notes) -> (bool, Option<TileId>) {
+    if value.is_boolean() {
+        return (value.boolean(notes).unwrap_or_default(), None);
+    }
+    let Some(mut keys) = value.table(notes) else { return (false, None) };
+    let named = keys.need("tile", "the tile that stands in holes: `{ tile = \"...\" }`", notes);
+    let tile = named.and_then(|value| {
+        let name = value.text(notes)?;
+        match model.tile_named(name) {
+            Ok(_) => Some(model.at_corner(name, None).0),
+            Err(names) => {
+                unknown_name("tile", &value, name, names, notes);
+                None
+            }
+        }
+    });
+    keys.finish(notes);
+    (true, tile)
+}
+
+/// A name, or `{ from = [x, y] }`.
+fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
+    const NAMES: [(&str, Order); 5] = [
+        ("entropy", Order::Entropy),
+        ("options", Order::Options),
+        ("random", Order::Random),
+        ("grow", Order::Grow),
+        ("rows", Order::Rows),
+    ];
+    if value.is_text() {
+        let text = value.text(notes).unwrap_or_default();
+        if let Some((_, order)) = NAMES.into_iter().find(|(name, _)| *name == text) {
+            return order;
+        }
+        unknown_name("order", value, text, NAMES.map(|(name, _)| name), notes);
+        if let Some(last) = notes.findings.last_mut() {
+            last.finding.help.push_str(", or a cell to begin at: `{ from = [20, 12] }`");
+        }
+        return Order::Entropy;
+    }
+    let Some(mut keys) = value.table(notes) else { return Order::Entropy };
+    let range = i64::from(i32::MIN)..i64::from(i32::MAX);
+    let from = keys.need("from", "the cell to begin at: `{ from = [20, 12] }`", notes);
+    let from = from.and_then(|value| {
+        if lattice.is_solid() {
+            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
+            Some(Cell::at(x as i32, y as i32, z as i32))
+        } else {
+            let [x, y] = value.wholes(range, Code::BadValue, notes)?;
+            Some(Cell::new(x as i32, y as i32))
+        }
+    });
+    keys.finish(notes);
+    from.map_or(Order::Entropy, Order::Outward)
+}
+
+/// `ring = { tile = "hedge" }`: nothing else stands along the border.
+fn read_ring(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<Limit> {
+    let value = keys.take("ring")?;
+    let mut named = value.table(notes)?;
+    let kinds = take_kinds(&mut named, &value, model, notes);
+    named.finish(notes);
+    let area = Area::FromBorder { least: 0, most: 0 };
+    (!kinds.is_empty()).then_some(Limit { kinds, area, keep: Keep::Filling })
+}
+
+/// `{ tile = "pagoda", exactly = 1 }`, or `least` and `most`.
+fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Count> {
+    let mut keys = value.table(notes)?;
+    let kinds = take_kinds(&mut keys, value, model, notes);
+    let mut number = |key: Option<Value<'_>>| {
+        key.and_then(|value| value.whole(0..i64::from(u32::MAX), Code::BadValue, notes))
+    };
+    let exactly = number(keys.take("exactly"));
+    let (least, most) = (number(keys.take("least")), number(keys.take("most")));
+    keys.finish(notes);
+    let mut wrong = |text: String, help: &str| {
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        notes.add(finding.help(help), value.span.clone());
+    };
+    let (least, most) = match (exactly, least, most) {
+        (Some(number), None, None) => (number, Some(number)),
+        (None, least, most) if least.is_some() || most.is_some() => (least.unwrap_or(0), most),
+        _ => {
+            let help = "write `exactly = 3`, or `least = 2`, `most = 5` or both";
+            wrong("a count says how many".to_owned(), help);
+            return None;
+        }
+    };
+    if let Some(most) = most.filter(|&most| most < least) {
+        wrong(format!("at least {least} and at most {most} cannot both be"), "exchange them");
+        return None;
+    }
+    let most = most.map(|most| most as u64);
+    (!kinds.is_empty()).then_some(Count { kinds, least: least as u64, most })
+}
+
+fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
+    let mut rules = Vec::new();
+    let sides = model.lattice().sides();
+    let mut names = vec!["all", "ring"];
+    names.extend(sides.iter().map(|side| side.name()));
+    for (name, span, value) in keys.entries() {
+        let side = Side::from_name(name).filter(|side| sides.contains(side));
+        if name == "ring" {
+            continue;
+        }
+        if side.is_none() && name != "all" {
+            let text = format!("a {} map has no border `{}`", model.lattice(), shorten(name));
+            let finding = Finding::new(Code::UnknownSide, value.subject(), text);
+            notes.add(finding.among(name, names.iter().copied()), span);
+            continue;
+        }
+        let accept = read_named(&value, model, notes);
+        let sides = side.as_ref().map_or(sides, std::slice::from_ref);
+        rules.extend(sides.iter().map(|&side| BorderRule { side, accept: accept.clone() }));
+    }
+    rules
+}
+
+mod schema {
+    //! The pass as types.
+    #![allow(dead_code, reason = "these types describe a file and are never made")]
+
+    use crate::files::quilt::schema::{Kind, Named, OneOrMore, Place, a_pass};
+    use schemars::JsonSchema;
+    use std::collections::BTreeMap;
+
+    a_pass! {
+        /// A fill by the rules of tiles.
+        CollapsePass = "collapse" {
+            /// The layer that its tiles go to; what stands there already is kept.
+            into: Option<String>,
+            /// The only tiles that it uses.
+            only: Option<Kind>,
+            /// Columns and rows of the block that each tile stands for.
+            coarse: Option<u32>,
+            /// What the cells of each tile's block become.
+            becomes: Option<BTreeMap<String, BlockBecomes>>,
+            border: Option<Border>,
+            order: Option<Order>,
+            /// Whether the shares of tiles are kept near their weights.
+            steer: Option<bool>,
+            /// How far it climbs where cells run out.
+            climb: Option<Rung>,
+            /// Whether it goes block by block over a small fill that repeats.
+            blocks: Option<bool>,
+            /// Whether cells for which nothing is found stay holes, or what stands in them.
+            holes: Option<Holes>,
+            /// How often it begins anew.
+            tries: Option<u32>,
+            /// Backtracks before the next rung.
+            patience: Option<u32>,
+            /// How many decisions can be taken back.
+            window: Option<u32>,
+            /// Cells whose tile is given.
+            pins: Option<Vec<Pin>>,
+            /// Areas that tiles are kept to.
+            limits: Option<Vec<Limit>>,
+            /// How many there must be of some tiles.
+            counts: Option<Vec<Count>>,
+            /// Tiles that are more common where a picture is light.
+            shades: Option<Vec<Shade>>,
+        }
+    }
+
+    /// What the cells of a block become.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct BlockBecomes {
+        terrain: Option<String>,
+        tag: Option<OneOrMore<String>>,
+    }
+
+    /// What may face out of the map, by side; and what alone may stand along its edge.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Border {
+        all: Option<Named>,
+        ring: Option<Kind>,
+        north: Option<Named>,
+        north_east: Option<Named>,
+        east: Option<Named>,
+        south_east: Option<Named>,
+        south: Option<Named>,
+        south_west: Option<Named>,
+        west: Option<Named>,
+        north_west: Option<Named>,
+        up: Option<Named>,
+        down: Option<Named>,
+    }
+
+    /// How far a fill climbs.
+    #[derive(JsonSchema)]
+    #[schemars(rename_all = "snake_case")]
+    enum Rung {
+        Backtrack,
+        Reopen,
+        Blocks,
+        Learn,
+        Proof,
+    }
+
+    /// Whether holes are left, or the tile that stands in them.
+    #[derive(JsonSchema)]
+    #[schemars(untagged)]
+    enum Holes {
+        Left(bool),
+        With(Fallback),
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Fallback {
+        tile: String,
+    }
+
+    /// Which cell comes next.
+    #[derive(JsonSchema)]
+    #[schemars(untagged)]
+    enum Order {
+        Named(OrderName),
+        From(From),
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(rename_all = "snake_case")]
+    enum OrderName {
+        Entropy,
+        Options,
+        Random,
+        Grow,
+        Rows,
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct From {
+        from: Place,
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Pin {
+        at: Place,
+        tile: String,
+        turned: Option<u8>,
+        mirrored: Option<bool>,
+    }
+
+    /// Tiles that stand `inside` or `outside` an area, or alone in it.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Limit {
+        socket: Option<OneOrMore<String>>,
+        tile: Option<OneOrMore<String>>,
+        tag: Option<OneOrMore<String>>,
+        turned: Option<u8>,
+        mirrored: Option<bool>,
+        inside: Option<Area>,
+        outside: Option<Area>,
+        fills: Option<Area>,
+    }
+
+    /// Columns, rows and levels; or steps from the border; or a colour of a picture of the map's size.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Area {
+        x: Option<[i64; 2]>,
+        y: Option<[i64; 2]>,
+        z: Option<[i64; 2]>,
+        border: Option<[u32; 2]>,
+        mask: Option<String>,
+        colour: Option<String>,
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Count {
+        socket: Option<OneOrMore<String>>,
+        tile: Option<OneOrMore<String>>,
+        tag: Option<OneOrMore<String>>,
+        turned: Option<u8>,
+        mirrored: Option<bool>,
+        exactly: Option<u32>,
+        least: Option<u32>,
+        most: Option<u32>,
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Shade {
+        socket: Option<OneOrMore<String>>,
+        tile: Option<OneOrMore<String>>,
+        tag: Option<OneOrMore<String>>,
+        turned: Option<u8>,
+        mirrored: Option<bool>,
+        /// A greyscale picture of the map's size.
+        by: String,
+    }
+}

@@ -1,0 +1,26 @@
+//! The kinds of passes, from the quilt's text: one a file, all in one list.
+
+mod autotile;
+mod clear;
+mod collapse;
+mod noise;
+mod parts;
+mod place;
+mod plan;
+mod stamp;
+mod tag;
+
+pub(super) use parts::common::{Common, FillSpec, Kind, Read, Reading};
+pub(super) use parts::names::known_names;
+
+/// Every kind of pass.
+pub(super) const KINDS: [Kind; 8] = [
+    collapse::KIND,
+    plan::KIND,
+    autotile::KIND,
+    noise::KIND,
+    tag::KIND,
+    clear::KIND,
+    place::KIND,
+    stamp::KIND,
+];

@@ -1,0 +1,282 @@
+//! How places are chosen: what `place` and `stamp` share.
+
+use super::names::Names;
+use super::noise::take_noise;
+use super::numbers::{read_pair, read_part};
+use super::tags::take_tags;
+use crate::colour::grey;
+use crate::files::quilt::cursor::{Keys, Notes, Value, unknown_name};
+use crate::files::quilt::grounds::Grounds;
+use crate::files::quilt::items::read_side;
+use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::grid::Plane;
+use lantern_quilt_core::lattice::{Cell, Lattice};
+use lantern_quilt_core::passes::{
+    Condition, Density, Facing, Many, Mark, On, PlaceOrder, PlaceStep,
+};
+
+/// Reads a pass that chooses places; what it sets is read by the pass.
+pub(in crate::files::quilt::passes) struct Reader<'n, 'a, 'g, 'm> {
+    pub(in crate::files::quilt::passes) names: &'n mut Names<'a>,
+    pub(in crate::files::quilt::passes) grounds: &'g mut Grounds<'m>,
+    pub(in crate::files::quilt::passes) lattice: Lattice,
+}
+
+impl Reader<'_, '_, '_, '_> {
+    /// Everything about a pass but what it sets.
+    pub(in crate::files::quilt::passes) fn read_chooser(
+        &mut self,
+        keys: &mut Keys<'_>,
+        notes: &mut Notes,
+    ) -> PlaceStep {
+        let mut pass = PlaceStep::new(Vec::new());
+        pass.many = self.take_many(keys, notes);
+        pass.wished = keys.take("wished").and_then(|v| v.boolean(notes)).unwrap_or(false);
+        if let Some(value) = keys.take("apart") {
+            pass.apart = self.read_apart(&value, notes);
+        }
+        let (side, centre) = (keys.take("side"), keys.take("centre"));
+        if let Some(value) = side {
+            pass.on = if value.is_text() {
+                read_side(&value, self.lattice, notes).map_or(On::Cell, On::Side)
+            } else {
+                self.read_one(&value, "towards", notes).map_or(On::Cell, On::SideTowards)
+            };
+        }
+        if let Some(value) = centre
+            && value.boolean(notes) == Some(true)
+        {
+            if pass.on != On::Cell {
+                let text = "a thing stands on a side or in the centre of a region";
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                notes.add(finding.help("keep one of `side` and `centre`"), value.span.clone());
+            }
+            pass.on = On::Region;
+        }
+        if let Some(value) = keys.take("order") {
+            pass.order = self.read_order(&value, notes);
+        }
+        if let Some(value) = keys.take("facing") {
+            pass.facing = self.read_facing(&value, &pass.on, notes);
+        }
+        if let Some(value) = keys.take("offset") {
+            pass.offset = read_pair(&value, false, notes).unwrap_or_default();
+        }
+        if let Some(value) = keys.take("jitter") {
+            pass.jitter = read_pair(&value, true, notes).unwrap_or_default();
+        }
+        if let Some(value) = keys.take("scale") {
+            let [small, large] = read_pair(&value, true, notes).unwrap_or([1.0; 2]);
+            if small > 0.0 && large >= small && large <= 64.0 {
+                pass.scale = [small, large];
+            } else {
+                let text = format!("things cannot be {small} to {large} times as large");
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                let help = "the smallest and the largest: `scale = [0.8, 1.2]`";
+                notes.add(finding.help(help), value.span.clone());
+            }
+        }
+        let mut flag = |value: Option<Value<'_>>| value.and_then(|value| value.boolean(notes));
+        pass.overlap = flag(keys.take("overlap")).unwrap_or(false);
+        pass.replace = flag(keys.take("replace")).unwrap_or(false);
+        for value in keys.take("marks").map(|v| v.one_or_more(notes)).unwrap_or_default() {
+            pass.marks.extend(self.read_mark(&value, notes));
+        }
+        pass
+    }
+
+    /// `exactly = 3`; `least` and `most`; `chance = 0.2`; `density = { ... }`.
+    fn take_many(&mut self, keys: &mut Keys<'_>, notes: &mut Notes) -> Many {
+        let mut number = |key: Option<Value<'_>>| {
+            let number = key?.whole(0..i64::from(u32::MAX), Code::BadValue, notes)?;
+            Some(number as u64)
+        };
+        let exactly = number(keys.take("exactly"));
+        let (least, most) = (number(keys.take("least")), number(keys.take("most")));
+        let chance = keys.take("chance").and_then(|value| read_part(&value, notes));
+        let density = keys.take("density").and_then(|value| self.read_density(&value, notes));
+        let between = least.is_some() || most.is_some();
+        let said = [exactly.is_some(), between, chance.is_some(), density.is_some()];
+        let wrong = |text: &str, help: &str, notes: &mut Notes| {
+            let subject = Subject::Field(keys.path().to_owned());
+            let finding = Finding::new(Code::BadValue, subject, text);
+            notes.add(finding.help(help), keys.span.clone());
+        };
+        if said.iter().filter(|said| **said).count() > 1 {
+            let help = "keep one of `exactly`, `least` and `most`, `chance`, `density`";
+            wrong("how many is said in two ways", help, notes);
+        }
+        if let (Some(least), Some(most)) = (least, most)
+            && least > most
+        {
+            let text = format!("at least {least} and at most {most} cannot both be");
+            wrong(&text, "exchange them", notes);
+        }
+        match (exactly, chance, density) {
+            (Some(number), ..) => Many::Between { least: number, most: number },
+            (_, Some(chance), _) => Many::Chance(chance),
+            (_, _, Some(density)) => Many::Density(density),
+            _ if between => {
+                Many::Between { least: least.unwrap_or(0), most: most.unwrap_or(u64::MAX) }
+            }
+            _ => Many::All,
+        }
+    }
+
+    /// `{ picture = "ferns.png" }`, or noise: `{ scale = 6, above = 0.5, most = 0.8 }`.
+    fn read_density(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<Density> {
+        let mut keys = value.table(notes)?;
+        if let Some(picture) = keys.take("picture") {
+            keys.finish(notes);
+            let drawn =
+                self.grounds.load.own_picture(picture.text(notes)?, &picture.span, notes)?;
+            let extent = self.grounds.layout?.extent();
+            let origin = extent.origin();
+            if [drawn.width(), drawn.height()] != [extent.width(), extent.height()] {
+                let text = format!(
+                    "the picture has {} x {} pixels for a map of {} x {} cells",
+                    drawn.width(),
+                    drawn.height(),
+                    extent.width(),
+                    extent.height()
+                );
+                let finding = Finding::new(Code::PictureSize, picture.subject(), text);
+                notes.add(finding.help("one pixel is one cell"), picture.span.clone());
+                return None;
+            }
+            let light = |cell: Cell| {
+                let pixel = drawn.get((cell.x - origin.x) as u32, (cell.y - origin.y) as u32);
+                pixel.map_or(0, grey)
+            };
+            let plane = Plane::from_values(extent, extent.iter().map(light).collect());
+            return plane.map(Density::Picture);
+        }
+        let noise = take_noise(&mut keys, notes);
+        let above = keys.take("above").and_then(|value| read_part(&value, notes)).unwrap_or(0.5);
+        let most = keys.take("most").and_then(|value| read_part(&value, notes)).unwrap_or(1.0);
+        keys.finish(notes);
+        Some(Density::Noise { noise, above: above as f32, most })
+    }
+
+    fn read_apart(&self, value: &Value<'_>, notes: &mut Notes) -> f32 {
+        let apart = value.number(notes).unwrap_or(0.0);
+        if !(0.0..=4096.0).contains(&apart) {
+            let text = format!("`apart` is {apart}");
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(finding.help("from 0 to 4096 cells"), value.span.clone());
+            return 0.0;
+        }
+        if let Some(extent) = self.grounds.layout.map(|layout| layout.extent()) {
+            let [width, height, depth] = extent.size().map(f64::from);
+            if apart * apart >= width * width + height * height + depth * depth {
+                let text = format!("{apart} cells apart is more than the map is long");
+                let finding = Finding::new(Code::PlaceTooWide, value.subject(), text);
+                let help = format!("only one has room on {width} x {height} cells; take less");
+                notes.add(finding.help(help), value.span.clone());
+            }
+        }
+        apart as f32
+    }
+
+    /// A table with one key whose value is a condition.
+    fn read_one(
+        &mut self,
+        value: &Value<'_>,
+        key: &'static str,
+        notes: &mut Notes,
+    ) -> Option<Condition> {
+        let mut keys = value.table(notes)?;
+        let help = "a condition: `{ tile = \"...\" }`, `{ terrain = \"...\" }` and so on";
+        let what = keys.need(key, help, notes);
+        keys.finish(notes);
+        what.map(|what| self.names.read(&what, self.grounds, notes))
+    }
+
+    /// `"random"`, `"rows"`, `{ nearest = { ... } }`, `{ farthest = { ... } }`.
+    fn read_order(&mut self, value: &Value<'_>, notes: &mut Notes) -> PlaceOrder {
+        if value.is_text() {
+            return match value.text(notes).unwrap_or_default() {
+                "random" => PlaceOrder::Random,
+                "rows" => PlaceOrder::Rows,
+                other => {
+                    unknown_name("order", value, other, ["random", "rows"], notes);
+                    PlaceOrder::Random
+                }
+            };
+        }
+        let Some(mut keys) = value.table(notes) else { return PlaceOrder::Random };
+        let (near, far) = (keys.take("nearest"), keys.take("farthest"));
+        keys.finish(notes);
+        match (near, far) {
+            (Some(what), None) => PlaceOrder::Nearest(self.names.read(&what, self.grounds, notes)),
+            (None, Some(what)) => PlaceOrder::Farthest(self.names.read(&what, self.grounds, notes)),
+            _ => {
+                let text = "an order goes by one thing";
+                let finding = Finding::new(Code::MissingKey, value.subject(), text);
+                let help = "write `{ nearest = { tag = \"...\" } }` or `{ farthest = ... }`";
+                notes.add(finding.help(help), value.span.clone());
+                PlaceOrder::Random
+            }
+        }
+    }
+
+    /// A side, `"inward"`, `"random"`, `{ steps = 8 }`, `{ towards = ... }`, `{ away = ... }`,
+    /// `{ along = ... }`.
+    fn read_facing(&mut self, value: &Value<'_>, on: &On, notes: &mut Notes) -> Facing {
+        if value.is_text() {
+            return match value.text(notes).unwrap_or_default() {
+                "random" => Facing::Steps(360),
+                "inward" if matches!(on, On::Side(_) | On::SideTowards(_)) => Facing::Inward,
+                "inward" => {
+                    let text = "only things on a side face inward";
+                    let finding = Finding::new(Code::BadValue, value.subject(), text);
+                    notes.add(finding.help("add `side`, or say a side"), value.span.clone());
+                    Facing::AsDrawn
+                }
+                _ => read_side(value, self.lattice, notes).map_or(Facing::AsDrawn, Facing::Side),
+            };
+        }
+        let Some(mut keys) = value.table(notes) else { return Facing::AsDrawn };
+        let steps = keys.take("steps");
+        let steps = steps.and_then(|value| value.whole(1..361, Code::BadValue, notes));
+        let mut ways = Vec::new();
+        for (key, way) in [
+            ("towards", Facing::Towards as fn(Condition) -> Facing),
+            ("away", Facing::Away),
+            ("along", Facing::Along),
+        ] {
+            let Some(what) = keys.take(key) else { continue };
+            if key == "along" && self.lattice.turns() == 6 {
+                let text = "on hexagons nothing lies at a right angle";
+                let finding = Finding::new(Code::BadValue, what.subject(), text);
+                notes.add(finding.help("face `towards` or `away`"), what.span.clone());
+            }
+            ways.push(way(self.names.read(&what, self.grounds, notes)));
+        }
+        keys.finish(notes);
+        ways.extend(steps.map(|steps| Facing::Steps(steps as u16)));
+        if ways.len() != 1 {
+            let text = "a facing is said in one way";
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            let help = "write one of `towards`, `away`, `along` and `steps`";
+            notes.add(finding.help(help), value.span.clone());
+        }
+        ways.into_iter().next().unwrap_or_default()
+    }
+
+    /// `{ add = "busy", remove = [...], at = [0, 1], within = 2 }`.
+    fn read_mark(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<Mark> {
+        let mut keys = value.table(notes)?;
+        let (add, remove) = take_tags(&mut keys, self.names, notes);
+        let at = keys.take("at").and_then(|value| value.wholes(-64..65, Code::BadValue, notes));
+        let within = keys.take("within").and_then(|v| v.whole(0..1025, Code::BadValue, notes));
+        keys.finish(notes);
+        if add.is_empty() && remove.is_empty() {
+            let text = "a mark gives or takes tags";
+            let finding = Finding::new(Code::MissingKey, value.subject(), text);
+            notes.add(finding.help("add `add` or `remove`"), value.span.clone());
+        }
+        let [x, y] = at.unwrap_or_default();
+        Some(Mark { add, remove, at: [x as i32, y as i32], within: within.unwrap_or(0) as u32 })
+    }
+}

@@ -1,0 +1,96 @@
+//! What every kind of pass is to the reader.
+
+use super::names::Names;
+use crate::files::quilt::cursor::{Keys, Notes, Value};
+use crate::files::quilt::grounds::Grounds;
+use crate::files::quilt::shapes::ShapeSpec;
+use lantern_quilt_core::constraints::{Constraints, PairRule};
+use lantern_quilt_core::id::TileId;
+use lantern_quilt_core::passes::{Coarse, Condition, Shade, Step};
+use lantern_quilt_core::solve::Search;
+use schemars::{Schema, SchemaGenerator};
+use std::ops::Range;
+use std::sync::Arc;
+
+/// A kind of pass: how its text is read, and which keys it has.
+pub(in crate::files::quilt) struct Kind {
+    pub(in crate::files::quilt) name: &'static str,
+    /// Whether it lays tiles, which another layer may take.
+    pub(in crate::files::quilt) lays_tiles: bool,
+    /// Whether it fills by the rules of the tiles.
+    pub(in crate::files::quilt) fills: bool,
+    pub(in crate::files::quilt) read: Reader,
+    pub(in crate::files::quilt) schema: fn(&mut SchemaGenerator) -> Schema,
+}
+
+type Reader = fn(&mut Common, Keys<'_>, &mut Reading<'_>, &mut Notes) -> Option<Read>;
+
+/// What every pass may say.
+pub(in crate::files::quilt) struct Common {
+    pub(in crate::files::quilt) name: String,
+    pub(in crate::files::quilt) group: Option<String>,
+    pub(in crate::files::quilt) into: Option<String>,
+    pub(in crate::files::quilt) place: Condition,
+    /// Where in the quilt it stands.
+    pub(in crate::files::quilt) path: String,
+    pub(in crate::files::quilt) span: Range<usize>,
+}
+
+/// What passes are read against.
+pub(in crate::files::quilt) struct Reading<'a> {
+    pub(in crate::files::quilt) names: Names<'a>,
+    pub(in crate::files::quilt) grounds: Grounds<'a>,
+    pub(in crate::files::quilt) shapes: &'a [ShapeSpec],
+    pub(in crate::files::quilt) lists: Vec<PairRule>,
+}
+
+/// What a pass does.
+pub(in crate::files::quilt) enum Read {
+    Step(Arc<dyn Step>),
+    /// A fill, whose rules are compiled when all passes are read.
+    Fill(Box<FillSpec>),
+}
+
+/// A fill as read.
+#[derive(Debug)]
+pub(in crate::files::quilt) struct FillSpec {
+    pub(in crate::files::quilt) constraints: Constraints,
+    pub(in crate::files::quilt) shades: Vec<Shade>,
+    pub(in crate::files::quilt) search: Search,
+    pub(in crate::files::quilt) fallback: Option<TileId>,
+    /// What becomes of its tiles, when they stand for blocks of cells.
+    pub(in crate::files::quilt) coarse: Option<Coarse>,
+}
+
+impl Common {
+    /// The keys that all passes share.
+    pub(in crate::files::quilt) fn read(
+        kind: &Kind,
+        keys: &mut Keys<'_>,
+        reading: &mut Reading<'_>,
+        notes: &mut Notes,
+    ) -> Self {
+        let text = |value: Option<Value<'_>>, notes: &mut Notes| {
+            value.and_then(|value| value.text(notes)).map(str::to_owned)
+        };
+        let name = text(keys.take("name"), notes).unwrap_or_else(|| kind.name.to_owned());
+        let group = text(keys.take("group"), notes);
+        let into = if kind.lays_tiles { text(keys.take("into"), notes) } else { None };
+        let place = reading.names.read_where(keys, &mut reading.grounds, notes);
+        let (path, span) = (keys.path().to_owned(), keys.span.clone());
+        Self { name, group, into, place, path, span }
+    }
+
+    /// The layer that its tiles go to when its kind has none of its own.
+    pub(in crate::files::quilt) fn layer(&self) -> &str {
+        self.into.as_ref().unwrap_or(&self.name)
+    }
+}
+
+impl Read {
+    /// A pass that can be done as it is.
+    #[expect(clippy::unnecessary_wraps, reason = "readers of kinds may find nothing")]
+    pub(in crate::files::quilt::passes) fn step(step: impl Step) -> Option<Self> {
+        Some(Self::Step(Arc::new(step)))
+    }
+}

@@ -1,0 +1,11 @@
+//! What kinds of passes share, from the ground up.
+
+pub(super) mod areas;
+pub(super) mod becomes;
+pub(super) mod chooser;
+pub(super) mod common;
+pub(super) mod condition;
+pub(super) mod names;
+pub(super) mod noise;
+pub(super) mod numbers;
+pub(super) mod tags;

@@ -1,0 +1,360 @@
+//! Text to a quilt: every part in turn, all mistakes at once.
+
+use super::accepted;
+use super::changes::{self, Change, Changes};
+use super::checked::Quilt;
+use super::cursor::{Keys, Notes, Places, Value, shift};
+use super::cut;
+use super::documents::{Document, Gathered, gather};
+use super::grounds::Grounds;
+use super::items;
+use super::kinds;
+use super::load::Load;
+use super::map::read_map;
+use super::model::{self, Model};
+use super::options::QuiltOptions;
+use super::passes::{Common, FillSpec, Read, Reading, known_names};
+use super::recipe::{self, PassSpec};
+use super::sample;
+use super::shapes;
+use super::sheets;
+use super::terrains;
+use crate::files::folder::{Art, Folder, read_file};
+use crate::files::report::{Located, Report, Source};
+use lantern_quilt_core::audit::audit;
+use lantern_quilt_core::audit::room::audit_counts;
+use lantern_quilt_core::constraints::Sample;
+use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
+use lantern_quilt_core::lattice::{Lattice, Layout};
+use lantern_quilt_core::passes::{Collapse, FillStep, Step};
+use lantern_quilt_core::recipe::{Pass, Recipe};
+use lantern_quilt_core::tileset::Tileset;
+use std::collections::BTreeMap;
+use std::path::Path;
+use std::sync::Arc;
+use toml::de::DeTable;
+use xxhash_rust::xxh3::Xxh3;
+
+/// The quilt versions this program reads.
+const VERSION: i64 = 1;
+
+/// The most bytes of a quilt's text: 16 MiB.
+const MOST_TEXT: u64 = 16 << 20;
+
+impl Quilt {
+    /// Reads a quilt and its art, which must lie in the quilt's folder.
+    ///
+    /// # Errors
+    /// Every mistake found, with its place.
+    pub fn open(path: &Path) -> Result<Self, Report> {
+        Self::open_with(path, &QuiltOptions::new())
+    }
+
+    /// As [`open`](Self::open), in one of its variants, with other values, or with art from elsewhere.
+    ///
+    /// # Errors
+    /// Every mistake found, with its place.
+    pub fn open_with(path: &Path, options: &QuiltOptions) -> Result<Self, Report> {
+        let name = path.display().to_string();
+        let unreadable = |code, text: String| Report {
+            source: Source { name: name.clone(), text: String::new() },
+            included: Vec::new(),
+            findings: vec![Located {
+                finding: Finding::new(code, Subject::Quilt, text),
+                span: None,
+                replaceable: false,
+            }],
+            unknown: Vec::new(),
+        };
+        let data = read_file(path, MOST_TEXT)
+            .map_err(|e| unreadable(Code::UnreadableFile, format!("cannot read the quilt: {e}")))?;
+        let text = String::from_utf8(data).map_err(|e| {
+            let valid = &e.as_bytes()[..e.utf8_error().valid_up_to()];
+            let line = String::from_utf8_lossy(valid).matches('\n').count() + 1;
+            let text = format!("line {line} is not UTF-8 text; save the quilt as UTF-8");
+            unreadable(Code::NotText, text)
+        })?;
+        let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let art = Folder::new(folder).within(options.root_or(folder));
+        Self::read_with(&text, &name, &art, options)
+    }
+
+    /// Reads a quilt from text, with art from anywhere; `name` is what messages call the text.
+    ///
+    /// # Errors
+    /// Every mistake found, with its place.
+    pub fn read(text: &str, name: &str, art: &dyn Art) -> Result<Self, Report> {
+        Self::read_with(text, name, art, &QuiltOptions::new())
+    }
+
+    /// As [`read`](Self::read), in one of its variants or with other values.
+    ///
+    /// ```
+    /// use lantern_quilt::files::{Folder, Quilt, QuiltOptions};
+    ///
+    /// let text = r#"
+    /// quilt = 1
+    /// map = { lattice = "square", size = [8, 8] }
+    /// terrains.moss = "m"
+    /// recipe = [{ pass = "noise", name = "ground", bands = [{ terrain = "moss" }] }]
+    /// "#;
+    /// let wide = QuiltOptions::new().set("map.size=[12, 8]");
+    /// let quilt = Quilt::read_with(text, "small", &Folder::new("."), &wide)?;
+    /// assert_eq!(quilt.layout.extent().width(), 12);
+    /// # Ok::<(), lantern_quilt::files::Report>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Every mistake found, with its place.
+    pub fn read_with(
+        text: &str,
+        name: &str,
+        art: &dyn Art,
+        options: &QuiltOptions,
+    ) -> Result<Self, Report> {
+        let changes = options.changes();
+        let mut notes = Notes::default();
+        let mut hash = Xxh3::new();
+        hash.update(text.as_bytes());
+        let Gathered { documents, mut sources } = gather(text, name, art, &mut notes, &mut hash);
+        let mut base: usize = sources.iter().map(|source| source.text.len() + 1).sum();
+        let mut texts = Vec::new();
+        for source in changes.sources() {
+            hash.update(source.text.as_bytes());
+            texts.push(Change { text: source.text.clone(), base });
+            base += source.text.len() + 1;
+            sources.push(source);
+        }
+        let load = Load {
+            art,
+            folders: documents.iter().map(|document| &*document.folder).collect(),
+            hash: &mut hash,
+            most_pixels: options.pixels(),
+            pixels_left: options.pixels(),
+        };
+        let quilt = read(&documents, (changes, &texts), load, &mut notes);
+        let mut findings = notes.findings;
+        findings.sort_by_key(|f| {
+            (f.span.as_ref().map_or(0, |span| span.start), std::cmp::Reverse(f.finding.severity()))
+        });
+        let included = sources.split_off(1);
+        let source = sources.remove(0);
+        let report = Report { source, included, findings, unknown: notes.unknown };
+        match quilt {
+            Some(mut quilt) if report.count(Severity::Error) == 0 => {
+                quilt.pictures = notes.pictures;
+                quilt.later = notes.later;
+                quilt.hash = format!("{:016x}", hash.digest());
+                quilt.findings = report;
+                accepted::drop_accepted(&mut quilt.findings.findings, &mut quilt.accepted);
+                quilt.places = notes.places;
+                quilt.changes = changes.clone();
+                Ok(quilt)
+            }
+            _ => Err(report),
+        }
+    }
+}
+
+/// What a file that another includes may give.
+const SHARED: &str = "an included file gives sheets, sockets, tiles, items, shapes, keys and lists of pairs; \
+                      everything else belongs in the quilt";
+
+pub(super) fn read(
+    documents: &[Document],
+    (changes, texts): (&Changes, &[Change]),
+    mut load: Load<'_>,
+    notes: &mut Notes,
+) -> Option<Quilt> {
+    let mut parsed = Vec::new();
+    for document in documents {
+        let (table, errors) = DeTable::parse_recoverable(&document.text);
+        for error in errors {
+            let message = error.message();
+            let code =
+                if message.contains("duplicate key") { Code::DuplicateName } else { Code::NotToml };
+            let span = shift(error.span().unwrap_or(0..0), document.base);
+            notes.add(Finding::new(code, Subject::Quilt, message), span);
+        }
+        parsed.push(table);
+    }
+    if notes.findings.iter().any(|f| [Code::NotToml, Code::DuplicateName].contains(&f.finding.code))
+    {
+        return None;
+    }
+    changes::apply(&mut parsed, documents, changes, texts, notes);
+    let mut tops = Vec::new();
+    for (document, table) in documents.iter().zip(&parsed) {
+        // The span of a file may be empty or all of it; its first line is where a reader looks.
+        let first = 0..document.text.find('\n').unwrap_or(document.text.len());
+        let span = shift(first, document.base);
+        let mut top = Keys::new("", span, table.get_ref(), document.base, notes);
+        read_version(&mut top, notes)?;
+        let _ = top.take("include").map(|value| value.one_or_more(notes)).map(|files| {
+            files.iter().filter_map(|file| file.text(notes)).count();
+        });
+        tops.push(top);
+    }
+    let sampled = tops.last().is_some_and(|top| top.has("sample"));
+    let top = tops.last_mut().expect("the quilt itself");
+    let title = top.take("title").and_then(|v| v.text(notes)).unwrap_or_default().to_owned();
+    let map = top.need("map", "add `[map]` with `lattice` and `size`", notes);
+    let map = map.and_then(|v| v.table(notes)).map(|keys| read_map(keys, notes));
+    let lattice = map.as_ref().and_then(|map| map.lattice);
+    let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
+    let begun = recipe::begin(recipe, notes);
+    let variants = changes::read_variants(top.take("variants"), &parsed, notes);
+    let tolerance = read_seams(top.take("seams"), notes);
+    let terrains = terrains::read_terrains(top, notes);
+    // Everything is read before anything is given up, so that all mistakes are found.
+    let sheets = sheets::read_sheets(&mut tops, &mut load, notes);
+    let lattice = lattice.unwrap_or(Lattice::Square);
+    let mut model = model::read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);
+    let ground = shapes::Ground { terrains: &terrains, sheets: &sheets, lattice };
+    let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
+    let items = items::read_items(&mut tops, lattice, notes);
+    let tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
+    model.read_pixel_sides(&tile_art, tolerance, notes);
+    model.merge_poses(&tile_art);
+    let mut lists = Vec::new();
+    for top in &mut tops {
+        lists.extend(kinds::read_lists(top, &model, notes));
+    }
+    let layout = map.as_ref().and_then(|map| map.layout);
+    let keys = sample::read_keys(&mut tops, &model, notes);
+    let mut top = tops.pop().expect("the quilt itself");
+    for shared in tops {
+        shared.finish_with(SHARED, notes);
+    }
+    let mut grounds = Grounds { model: &model, layout, load };
+    let samples = sample::read_samples(top.take("sample"), &keys, &tile_art, &mut grounds, notes);
+    let names = known_names(&model, &terrains, &items, &shapes);
+    let mut reading = Reading { names, grounds, shapes: &shapes, lists };
+    let specs = recipe::read_recipe(begun, &mut reading, notes);
+    model.learn_weights(&samples);
+    let accepted = accepted::read_accepted(top.take("accept"), notes);
+    top.finish(notes);
+    let map = map?;
+    let layout = map.layout?;
+    if notes.findings.iter().any(|f| f.finding.severity() == Severity::Error) {
+        return None;
+    }
+    let near = std::mem::take(&mut model.near);
+    let (recipe, fill_paths) = compile(specs, model, &samples, layout, notes)?;
+    // Several fills by the same rules say the same.
+    notes.tell_once();
+    Some(Quilt {
+        title,
+        layout,
+        seed: map.seed,
+        recipe,
+        variants: variants.into_iter().map(|variant| variant.name).collect(),
+        changes: Changes::default(),
+        art: tile_art,
+        terrains: terrains.list(),
+        pictures: Vec::new(),
+        hash: String::new(),
+        findings: Report {
+            source: Source { name: String::new(), text: String::new() },
+            included: Vec::new(),
+            findings: Vec::new(),
+            unknown: Vec::new(),
+        },
+        later: Vec::new(),
+        near,
+        accepted,
+        places: Places::default(),
+        shapes,
+        fill_paths,
+    })
+}
+
+/// The recipe, its fills compiled, and where in the quilt each of them stands.
+fn compile(
+    specs: Vec<PassSpec>,
+    model: Model,
+    samples: &[Sample],
+    layout: Layout,
+    notes: &mut Notes,
+) -> Option<(Recipe, BTreeMap<String, String>)> {
+    let fills = specs.iter().any(|spec| matches!(spec.read, Read::Fill(_)));
+    let tileset = if fills { Some(Arc::new(model.build(notes)?)) } else { None };
+    let mut paths = BTreeMap::new();
+    let mut passes = Vec::new();
+    for PassSpec { common, read } in specs {
+        let Common { name, group, into, place, path, .. } = common;
+        let step: Arc<dyn Step> = match (read, &tileset) {
+            (Read::Step(step), _) => step,
+            (Read::Fill(mut fill), Some(tileset)) => {
+                fill.constraints.samples = samples.to_vec();
+                let step = compile_fill(&name, *fill, tileset.clone(), layout, &path, notes)?;
+                paths.insert(name.clone(), path);
+                Arc::new(step)
+            }
+            (Read::Fill(_), None) => continue,
+        };
+        let mut pass = Pass::of(name, step);
+        (pass.group, pass.into, pass.place) = (group, into, place);
+        passes.push(pass);
+    }
+    Some((Recipe::new(passes), paths))
+}
+
+/// A fill, with what can be said of it at once.
+fn compile_fill(
+    name: &str,
+    fill: FillSpec,
+    tileset: Arc<Tileset>,
+    layout: Layout,
+    path: &str,
+    notes: &mut Notes,
+) -> Option<FillStep> {
+    let mut collapse = match Collapse::new(name, tileset, fill.constraints) {
+        Ok(collapse) => collapse,
+        Err(error) => {
+            let finding = Finding::new(Code::TooManyPoses, Subject::Quilt, error.to_string());
+            notes.add(finding, notes.places.find("tiles").unwrap_or(0..0));
+            return None;
+        }
+    };
+    (collapse.search, collapse.shades, collapse.fallback) =
+        (fill.search, fill.shades, fill.fallback);
+    if !collapse.constraints().counts.is_empty() {
+        let space = collapse.space(layout);
+        let (set, rules) = (collapse.tileset(), collapse.rules());
+        for finding in audit_counts(set, rules, collapse.constraints(), &space) {
+            notes.add_of_model(finding, path);
+        }
+    }
+    for finding in audit(collapse.tileset(), collapse.rules(), collapse.constraints()) {
+        notes.add_of_model(finding, path);
+    }
+    let step = FillStep::new(collapse);
+    Some(match fill.coarse {
+        Some(coarse) => step.coarse(coarse),
+        None => step,
+    })
+}
+
+/// `quilt = 1`; nothing when this program cannot read on.
+fn read_version(top: &mut Keys<'_>, notes: &mut Notes) -> Option<()> {
+    let version = top.need("quilt", "begin the file with `quilt = 1`", notes);
+    let version = version.map(|v| (v.whole(0..i64::MAX, Code::UnsupportedVersion, notes), v));
+    if let Some((Some(number), value)) = &version
+        && *number != VERSION
+    {
+        let text = format!("quilt version {number} is not one this program reads");
+        let finding = Finding::new(Code::UnsupportedVersion, value.subject(), text);
+        notes.add(finding.help(format!("write `quilt = {VERSION}`")), value.span.clone());
+        return None;
+    }
+    Some(())
+}
+
+/// `[seams]`: how far pixels may be apart and still meet.
+fn read_seams(value: Option<Value<'_>>, notes: &mut Notes) -> u8 {
+    let Some(mut keys) = value.and_then(|value| value.table(notes)) else { return 0 };
+    let tolerance = keys.take("tolerance");
+    keys.finish(notes);
+    tolerance.and_then(|v| v.whole(0..256, Code::BadValue, notes)).unwrap_or(0) as u8
+}

@@ -1,0 +1,99 @@
+//! `[sheets]`: pictures that tiles are cut from, and how they are laid out.
+
+use super::cursor::{Keys, Notes, Value};
+use super::load::Load;
+use super::model::twice;
+use crate::picture::Picture;
+use lantern_quilt_core::finding::Code;
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+/// A sheet as read; `picture` is missing when it could not be.
+#[derive(Debug)]
+pub(super) struct Sheet {
+    file: String,
+    picture: Option<Picture>,
+    pub(super) cell: Option<[u32; 2]>,
+    margin: u32,
+    spacing: u32,
+    /// Which of the quilt's files names it.
+    pub(super) document: usize,
+    pub(super) span: Range<usize>,
+}
+
+impl Sheet {
+    pub(super) fn picture(&self) -> Option<&Picture> {
+        self.picture.as_ref()
+    }
+
+    pub(super) fn file(&self) -> &str {
+        &self.file
+    }
+
+    /// Columns and rows of whole cells.
+    pub(super) fn count(&self) -> Option<[u32; 2]> {
+        let (picture, cell) = (self.picture.as_ref()?, self.cell?);
+        let count = |length: u32, axis: usize| {
+            let room = (length + self.spacing).saturating_sub(self.margin);
+            room / (cell[axis] + self.spacing)
+        };
+        Some([count(picture.width(), 0), count(picture.height(), 1)])
+    }
+
+    /// A cell of the sheet, or of another picture that is laid out alike.
+    pub(super) fn cut(&self, picture: &Picture, [column, row]: [u32; 2]) -> Option<Picture> {
+        let cell = self.cell?;
+        let start = |index: u32, axis: usize| {
+            u64::from(self.margin)
+                + u64::from(index) * (u64::from(cell[axis]) + u64::from(self.spacing))
+        };
+        let (x, y) = (start(column, 0), start(row, 1));
+        let (x, y) = u32::try_from(x).ok().zip(u32::try_from(y).ok())?;
+        picture.cut(x, y, cell[0], cell[1])
+    }
+}
+
+pub(super) fn read_sheets(
+    documents: &mut [Keys<'_>],
+    load: &mut Load<'_>,
+    notes: &mut Notes,
+) -> BTreeMap<String, Sheet> {
+    let mut sheets = BTreeMap::new();
+    for (document, top) in documents.iter_mut().enumerate() {
+        notes.document = document;
+        let Some(keys) = top.take("sheets").and_then(|value| value.table(notes)) else { continue };
+        for (name, span, value) in keys.entries() {
+            let Some(keys) = value.table(notes) else { continue };
+            if sheets.contains_key(name) {
+                twice("sheet", name, value.subject(), span, notes);
+                continue;
+            }
+            sheets.insert(name.to_owned(), read_sheet(keys, span, load, notes));
+        }
+    }
+    sheets
+}
+
+fn read_sheet(
+    mut keys: Keys<'_>,
+    span: Range<usize>,
+    load: &mut Load<'_>,
+    notes: &mut Notes,
+) -> Sheet {
+    let file = keys.need("file", "the picture file of the sheet, relative to the quilt", notes);
+    let file = file.and_then(|v| Some((v.text(notes)?, v.span)));
+    let cell = keys.need("cell", "width and height of a cell in pixels: `cell = [16, 16]`", notes);
+    let cell = cell
+        .and_then(|v| v.wholes(1..4097, Code::BadValue, notes))
+        .map(|[w, h]| [w as u32, h as u32]);
+    let mut pixels = |value: Option<Value<'_>>| {
+        value.and_then(|v| v.whole(0..65_536, Code::BadValue, notes)).unwrap_or(0) as u32
+    };
+    let margin = pixels(keys.take("margin"));
+    let spacing = pixels(keys.take("spacing"));
+    keys.finish(notes);
+    let document = notes.document;
+    let picture = file.as_ref().and_then(|(file, span)| load.picture(file, document, span, notes));
+    let file = file.map_or_else(String::new, |(file, _)| file.to_owned());
+    Sheet { file, picture, cell, margin, spacing, document, span }
+}
