@@ -54,6 +54,8 @@ ids! {
     RowId;
     /// A restriction of a [`Space`](crate::solve::Space): why a cell may not hold everything.
     CauseId;
+    /// A rule of the whole map of a [`Space`](crate::solve::Space).
+    ConstraintId;
 }
 
 /// A vector that is indexed by one kind of id.

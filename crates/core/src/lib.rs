@@ -49,6 +49,7 @@ pub mod constraints;
 pub mod verify;
 pub mod rules;
 pub mod solve;
+mod domains;
 pub mod explain;
 pub mod audit;
 pub mod autotile;

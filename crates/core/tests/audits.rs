@@ -194,11 +194,8 @@ fn a_whole_set_misses_nothing() {
     // A border that only one label may face asks for nothing that is not there.
     let set = combinations(Lattice::Square, &[]);
     let moss = Accept::Socket(Id::from_index(0));
-    let borders: Vec<BorderRule> = Lattice::Square
-        .sides()
-        .iter()
-        .map(|&side| BorderRule { side, accept: vec![moss] })
-        .collect();
+    let borders: Vec<BorderRule> =
+        Lattice::Square.sides().iter().map(|&side| BorderRule::new(side, vec![moss])).collect();
     let constraints = Constraints { borders, ..Constraints::default() };
     assert_eq!(missing_pieces(&set, &constraints, &trials).filled, 10);
     // Without corners of moss it does.

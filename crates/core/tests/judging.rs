@@ -117,7 +117,7 @@ fn a_contradiction_is_told_in_words() {
     let bridge = set.tile(Tile::new("bridge").sides([path, moss, moss, moss]));
     let set = set.build().unwrap();
     // The bridge wants a path in the north, and nothing shows one in the south.
-    let pins = vec![Pin { cell: Cell::new(1, 1), tile: bridge, orientation: None }];
+    let pins = vec![Pin::new(Cell::new(1, 1), bridge)];
     let ground =
         Collapse::new("ground", set, Constraints { pins, ..Constraints::default() }).unwrap();
     let layout = Layout::flat(Lattice::Square, 3, 3).unwrap();

@@ -132,8 +132,8 @@ fn the_verifier_lists_every_broken_rule_of_a_map() {
         layer.set(layout.extent().cell(cell), Some(number));
     }
     let constraints = Constraints {
-        borders: vec![BorderRule { side: Side::North, accept: vec![Accept::Socket(moss)] }],
-        pins: vec![Pin { cell: Cell::new(0, 1), tile: hedge, orientation: None }],
+        borders: vec![BorderRule::new(Side::North, vec![Accept::Socket(moss)])],
+        pins: vec![Pin::new(Cell::new(0, 1), hedge)],
         ..Constraints::default()
     };
     let breaks = verify(&layer, layout, |_| true, &set, &constraints);
@@ -169,10 +169,8 @@ fn audit_names_sides_that_nothing_fits_once_a_side() {
     let set = set.build().unwrap();
     let rules = Rules::compile(&set).unwrap();
     let accept = vec![Accept::Socket(rill)];
-    let borders = vec![
-        BorderRule { side: Side::East, accept },
-        BorderRule { side: Side::West, accept: Vec::new() },
-    ];
+    let borders =
+        vec![BorderRule::new(Side::East, accept), BorderRule::new(Side::West, Vec::new())];
     let found = audit(&set, &rules, &Constraints { borders, ..Constraints::default() });
     let text: Vec<String> = found.iter().map(|f| format!("{} {}", f.code, f.subject)).collect();
     assert_eq!(
@@ -191,7 +189,7 @@ fn a_pin_outside_the_map_is_a_finding() {
     let moss = set.socket(Socket::plain("moss"));
     let tile = set.tile(Tile::new("hedge").all(moss));
     let set = set.build().unwrap();
-    let pin = |x| Pin { cell: Cell::new(x, 0), tile, orientation: None };
+    let pin = |x| Pin::new(Cell::new(x, 0), tile);
     let constraints = Constraints { pins: vec![pin(2), pin(3)], ..Constraints::default() };
     let found = audit_pins(&set, &constraints, Extent::flat(3, 3).unwrap());
     assert_eq!(found.len(), 1);

@@ -220,7 +220,8 @@ fn proofs_counts_and_causes_agree_with_brute_force(
                     counted(&rules, &some)
                 };
                 match cause.expect("it was proved") {
-                    Cause::Restrictions(causes) => {
+                    Cause::Said { restrictions: causes, rules } => {
+                        assert_eq!(rules, []);
                         let numbers: Vec<usize> = causes.iter().map(|id| id.index()).collect();
                         assert_eq!(with(&|id| numbers.contains(&id)), 0, "set {number}");
                         for out in &numbers {

@@ -27,13 +27,13 @@ fn garden(lattice: Lattice) -> Collapse {
     let constraints = Constraints {
         borders: sides
             .iter()
-            .map(|&side| BorderRule { side, accept: vec![Accept::Socket(moss)] })
+            .map(|&side| BorderRule::new(side, vec![Accept::Socket(moss)]))
             .collect(),
-        limits: vec![Limit {
-            kinds: vec![Kind::any(Accept::Tile(bush))],
-            area: Area::FromBorder { least: 0, most: 0 },
-            keep: Keep::Inside,
-        }],
+        limits: vec![Limit::new(
+            vec![Kind::any(Accept::Tile(bush))],
+            Area::FromBorder { least: 0, most: 0 },
+            Keep::Inside,
+        )],
         ..Constraints::default()
     };
     Collapse::new("ground", set.build().unwrap(), constraints).unwrap()
@@ -112,7 +112,7 @@ fn cells_beside_a_hole_are_filled_again(#[case] columns: Option<i32>) {
     let rubble = set.socket(Socket::plain("rubble").not_itself());
     let plain = set.tile(Tile::new("moss").all(moss).looks([1.0, 2.0]));
     let stone = set.tile(Tile::new("stone").all(rubble).looks([1.0, 1.0, 1.0]));
-    let pin = |x, y, tile| Pin { cell: Cell::new(x, y), tile, orientation: None };
+    let pin = |x, y, tile| Pin::new(Cell::new(x, y), tile);
     let pins = (0..12).flat_map(|x| [pin(x, 3, stone), pin(x, 3, plain)]).collect();
     let constraints = Constraints { pins, ..Constraints::default() };
     let mut collapse = Collapse::new("ground", set.build().unwrap(), constraints).unwrap();

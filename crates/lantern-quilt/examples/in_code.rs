@@ -14,8 +14,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
 
     // Paths never run off the map.
     let borders = Lattice::Square.sides().iter();
-    let borders =
-        borders.map(|&side| BorderRule { side, accept: vec![Accept::Socket(moss)] }).collect();
+    let borders = borders.map(|&side| BorderRule::new(side, vec![Accept::Socket(moss)])).collect();
     let ground = Collapse::new("ground", set, Constraints { borders, ..Constraints::default() })?;
     let layout = Layout::flat(Lattice::Square, 60, 18)?;
     let mut run = ground.job(layout, &Seed::from_number(7)).begin()?;

@@ -192,15 +192,15 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
         };
         let keep = [Keep::Inside, Keep::Outside, Keep::Filling][stream.below(3) as usize];
         let kinds = kinds(stream);
-        constraints.limits.push(Limit { kinds, area, keep });
+        constraints.limits.push(Limit::new(kinds, area, keep));
     }
     if stream.below(3) == 0 {
         let tile = Id::from_index(stream.below(set.tiles().len() as u64) as usize);
-        constraints.pins.push(Pin { cell: cell(stream), tile, orientation: None });
+        constraints.pins.push(Pin::new(cell(stream), tile));
     }
     if stream.below(3) == 0 {
         let side = sides[stream.below(sides.len() as u64) as usize];
-        constraints.borders.push(BorderRule { side, accept: vec![kind(stream).what] });
+        constraints.borders.push(BorderRule::new(side, vec![kind(stream).what]));
     }
     constraints
 }

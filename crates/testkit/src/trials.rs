@@ -1,6 +1,7 @@
 //! Random fills of every kind, each judged by the verifier.
 
 use crate::sets::{random_constraints, random_small, random_turning};
+use lantern_quilt_core::constraints::{Accept, Count, Kind as CountedKind};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::limits::Climb;
@@ -113,11 +114,21 @@ impl Kind {
             let labels = (1 + stream.below(3) as usize).min(tiles);
             random_turning(self.lattice, tiles, labels, stream)
         };
-        let constraints = if stream.below(2) == 0 && set.sockets().len() == 4 {
+        let mut constraints = if stream.below(2) == 0 && set.sockets().len() == 4 {
             random_constraints(&set, layout, stream)
         } else {
             Constraints::default()
         };
+        // A tile that stands in for others counts as well, which no fill can foresee.
+        if self.holes != Holes::Tile && stream.below(4) == 0 {
+            let tile = Id::from_index(stream.below(set.tiles().len() as u64) as usize);
+            let cells = layout.extent().cells() as u64;
+            let end = [3, 40, cells / 4][stream.below(3) as usize];
+            let least = stream.below(end + 1);
+            let most = (stream.below(2) == 0).then(|| least + stream.below(3));
+            let kinds = vec![CountedKind::any(Accept::Tile(tile))];
+            constraints.counts.push(Count::new(kinds, least, most));
+        }
         let fallback = set.tiles().pairs().find(|(_, tile)| tile.part().is_none());
         let fallback = fallback.map(|(id, _)| Id::from_index(id.index()));
         let mut collapse = Collapse::new("ground", set, constraints).ok()?;

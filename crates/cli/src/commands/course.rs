@@ -27,8 +27,6 @@ pub struct Course {
     pub made: Made,
     /// The last fill, or the one that did not end well.
     pub run: Option<Run>,
-    /// Whether the quilt says all restrictions of that fill.
-    pub plain: bool,
     /// Why it ended early.
     pub error: Option<MakeError>,
     /// How long each pass took.
@@ -69,15 +67,11 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     options.labels = false;
     let mut maker = maker(args, quilt, seed)?;
     let mut frames: Vec<(String, Picture)> = Vec::new();
-    let (mut times, mut plain) = (Vec::new(), true);
+    let mut times = Vec::new();
     let mut started = now();
     let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
     loop {
-        let filling = maker.progress().fill.is_some();
         let status = maker.advance_with(STEPS, &stop, &mut bar);
-        if !filling && maker.progress().fill.is_some() {
-            plain = is_plain(quilt, &maker);
-        }
         let failed = matches!(maker.error(), Some(MakeError::Unfilled { .. }));
         let done = match status {
             MakeStatus::Working => continue,
@@ -109,18 +103,7 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     let frames = frames.transpose().map_err(Failure::job)?;
     let (made, run) = maker.finish_with_run();
     times.resize(made.passes.len(), Instant::elapsed(&started));
-    Ok(Course { made, run, plain, error, times, frames })
-}
-
-/// Whether the quilt says all restrictions of the fill under way: it keeps nothing that passes before it
-/// made.
-fn is_plain(quilt: &Quilt, maker: &Maker) -> bool {
-    let main = quilt.main_fill().map(|(pass, _)| &pass.name);
-    maker.next().is_some_and(|pass| {
-        main == Some(&pass.name)
-            && pass.place.is_everywhere()
-            && maker.map().layer(pass.layer()).is_none()
-    })
+    Ok(Course { made, run, error, times, frames })
 }
 
 /// The map before the pass that `--show-where` names, and the cells it would use.

@@ -87,7 +87,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
-    let blame = course.plain.then(|| Blame::of(&quilt, &collapse, run)).flatten();
+    let blame = Blame::of(&quilt, &collapse, run);
     let mut files = Files::default();
     files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
@@ -159,8 +159,7 @@ fn fill_again(
         seed: &seed,
         again,
         filled_in,
-        // Of a map that was kept the space is another one, with restrictions of its own.
-        blame: None,
+        blame: Blame::of(&quilt, collapse, &run),
         written: &written.paths,
         stand_ins: Vec::new(),
         course: None,

@@ -58,6 +58,7 @@ impl Summary<'_> {
             "boxes_opened": tally.reopened,
             "blocks": tally.blocks,
             "no_goods": tally.learned,
+            "rungs_left_out": self.run.left_out().iter().map(|rung| rung.name()).collect::<Vec<_>>(),
             "holes": self.run.holes().iter().map(cell_json).collect::<Vec<_>>(),
             "seconds": self.filled_in.as_secs_f64(),
             "failed_cell": failed.map(|at| cell_json(&at.cell)),
@@ -131,15 +132,15 @@ impl Summary<'_> {
         explain(at, self.run.space(), self.run.rules(), self.collapse.tileset())
     }
 
-    /// Where the quilt says a restriction. Of a map that was kept the space has restrictions of its own,
-    /// which it does not say.
+    /// Where the quilt says what took poses from a cell.
     fn said(&self, by: By) -> Option<Said> {
-        match by {
-            By::Restriction(cause) if self.course.is_some_and(|course| course.plain) => {
-                self.quilt.said(cause)
-            }
-            _ => None,
-        }
+        let space = self.run.space();
+        let source = match by {
+            By::Restriction(cause) => space.restrictions()[cause].source,
+            By::Rule(rule) => space.demand(rule).0,
+            By::Neighbour(_) => return None,
+        };
+        self.quilt.said(source)
     }
 
     fn failure_json(&self, at: &Contradiction) -> serde_json::Value {
@@ -156,7 +157,7 @@ impl Summary<'_> {
         let taken = told.taken.iter().map(|taken| {
             let by = match taken.by {
                 By::Neighbour(side) => json!({ "side": side.name() }),
-                By::Restriction(_) => {
+                By::Restriction(_) | By::Rule(_) => {
                     json!({ "restriction": self.said(taken.by).as_ref().map(said_json) })
                 }
             };
@@ -167,12 +168,29 @@ impl Summary<'_> {
             .iter()
             .map(|(side, faces)| (side.name().to_owned(), json!(faces)))
             .collect();
+        let broken = told.broken.as_ref().map(|broken| {
+            json!({
+                "demand": broken.demand,
+                "must": broken.must,
+                "can": broken.can,
+                "said": self.quilt.said(broken.source).as_ref().map(said_json),
+            })
+        });
         json!({
             "cell": cell_json(&told.cell),
+            "broken": broken,
             "sides": sides.collect::<Vec<_>>(),
             "taken": taken.collect::<Vec<_>>(),
             "missing_piece": (!missing.is_empty()).then_some(missing),
         })
+    }
+
+    /// Which rungs could not be used, and why.
+    fn left_out(&self) -> String {
+        let rungs = self.run.left_out().iter();
+        rungs
+            .map(|rung| format!("\nthe rung `{}` was left out: it cannot keep counts", rung.name()))
+            .collect()
     }
 
     /// What went wrong, where, and what to do next.
@@ -198,7 +216,7 @@ impl Summary<'_> {
                 format!(
                     "the map was not filled: after {} {words}\ndraw a tile that fits there; {help}",
                     did.join(", "),
-                )
+                ) + &self.left_out()
             }
             Some(Outcome::Impossible(at)) => {
                 let words = self.explained(at);
@@ -213,6 +231,11 @@ impl Summary<'_> {
                     }
                 }
                 text
+            }
+            Some(Outcome::Stopped(why @ StopReason::Bytes)) => {
+                format!(
+                    "stopped: {why}; raise --limit-memory, or stop climbing before: --climb reopen"
+                )
             }
             Some(Outcome::Stopped(StopReason::Steps)) => format!(
                 "stopped after {} steps, the limit; raise --limit-steps to go further",
@@ -275,8 +298,13 @@ impl Blame {
         }
         let limits = &collapse.limits;
         match smallest_cause(run.rules(), run.space(), limits, &interrupted())? {
-            Cause::Restrictions(causes) => {
-                Some(Self::Said(causes.into_iter().filter_map(|cause| quilt.said(cause)).collect()))
+            Cause::Said { restrictions, rules } => {
+                let space = run.space();
+                let restricted =
+                    restrictions.iter().map(|&cause| space.restrictions()[cause].source);
+                let demanded = rules.iter().map(|&rule| space.demand(rule).0);
+                let sources = restricted.chain(demanded);
+                Some(Self::Said(sources.filter_map(|source| quilt.said(source)).collect()))
             }
             _ => Some(Self::Tiles),
         }
@@ -297,7 +325,7 @@ impl fmt::Display for Blame {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Tiles => f.write_str(
-                "no border, pin or limit is to blame: these tiles never fill a map of this shape; \
+                "no border, pin, limit or count is to blame: these tiles never fill a map of this shape; \
                  draw another or change its size",
             ),
             Self::Said(said) => {

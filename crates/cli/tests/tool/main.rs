@@ -422,19 +422,26 @@ fn check_draws_what_it_does_not_know() {
     assert!(drawn.starts_with(b"\x89PNG") && drawn.len() > 1000);
 }
 
-/// What a fill cannot keep yet it refuses, and says what to do.
-#[test]
-fn a_fill_refuses_counts() {
+/// A count that can be kept, and one that the tea's own number of cells cannot meet.
+#[rstest]
+#[case("counts = [{ tile = \"moss\", exactly = 40 }]", None)]
+#[case("counts = [{ tile = \"moss\", least = 9000 }]", Some("9000"))]
+fn a_fill_keeps_counts_or_says_why_not(#[case] counts: &str, #[case] refused: Option<&str>) {
     let (_keep, folder) = terrace();
     let text = fs::read_to_string(folder.join("terrace.quilt.toml")).unwrap();
-    let counted = text.replace(
-        "pass = \"collapse\"",
-        "pass = \"collapse\"\ncounts = [{ tile = \"moss\", least = 2 }]",
-    );
+    let counted = text.replace("pass = \"collapse\"", &format!("pass = \"collapse\"\n{counts}"));
     fs::write(folder.join("counted.quilt.toml"), counted).unwrap();
-    let want = "a fill cannot keep counts yet; take them out of the pass to fill without them";
-    tool(&folder, &["fill", "counted.quilt.toml"]).code(1).stderr(contains(want));
-    tool(&folder, &["check", "counted.quilt.toml", "--trials", "0"]).success();
+    let filled = tool(&folder, &["fill", "counted.quilt.toml", "-o", "counted.csv"]);
+    match refused {
+        Some(want) => {
+            filled.code(2).stderr(contains(want));
+        }
+        None => {
+            filled.success();
+            let cells = fs::read_to_string(folder.join("counted.csv")).unwrap();
+            assert_eq!(cells.lines().filter(|line| line.contains(",moss,")).count(), 40);
+        }
+    }
     tool(&folder, &["schema"]).success().stdout(contains("\"counts\""));
     tool(&folder, &["schema", "--included"]).success().stdout(contains("\"recipe\"").not());
 }
@@ -517,6 +524,33 @@ fn endless(pass: &str) -> (TempDir, PathBuf) {
     (keep, folder)
 }
 
+/// Each with the lines of the pass that are to blame, and the pin that never is.
+#[rstest]
+#[case::only(&["only = { tile = \"moss\" }", "pins = [{ at = [9, 9], tile = \"path\" }]"], &["`only`", "the pin at (9, 9)"])]
+#[case::ring(&["pins = [{ at = [0, 4], tile = \"path\" }]", "border = { ring = { tile = \"moss\" } }"], &["the pin at (0, 4)", "the ring"])]
+#[case::limit(&["pins = [{ at = [3, 4], tile = \"path\" }]", "limits = [{ tile = \"moss\", fills = { y = [4, 4] } }]"], &["the pin at (3, 4)", "a limit"])]
+#[case::border(&["border = { west = { tile = \"path\" } }", "pins = [{ at = [0, 4], tile = \"moss\" }]"], &["the border rule for west", "the pin at (0, 4)"])]
+#[case::count(&["counts = [{ tile = \"path\", most = 5 }]", "limits = [{ tile = \"path\", fills = { y = [4, 4] } }]"], &["a count", "a limit"])]
+fn whatever_is_to_blame_is_named(#[case] pass: &[&str], #[case] blamed: &[&str]) {
+    let idle = "shades = []";
+    let (_keep, folder) = endless(&[&["climb = \"proof\"", idle], pass].concat().join("\n"));
+    let quilt = "endless.quilt.toml";
+    let text = fs::read_to_string(folder.join(quilt)).unwrap();
+    let out = tool(&folder, &["fill", quilt, "--json"]).code(1);
+    let told: serde_json::Value = serde_json::from_slice(&out.get_output().stdout).unwrap();
+    let causes = told["cause"]["restrictions"].as_array().unwrap();
+    let mut named: Vec<&str> = causes.iter().map(|one| one["what"].as_str().unwrap()).collect();
+    let mut want = blamed.to_vec();
+    named.sort_unstable();
+    want.sort_unstable();
+    assert_eq!(named, want);
+    let lines: Vec<&str> = text.lines().collect();
+    for cause in causes {
+        let line = lines[cause["line"].as_u64().unwrap() as usize - 1];
+        assert!(pass.contains(&line), "{line}");
+    }
+}
+
 #[test]
 fn the_lines_to_blame_are_named() {
     let pins = "climb = \"proof\"\npins = [\n  { at = [1, 1], tile = \"moss\" },\n  \
@@ -562,7 +596,7 @@ fn tiles_alone_are_blamed_when_nothing_else_is() {
     fs::write(&quilt, format!("{}{}", &text[..path], &text[recipe..])).unwrap();
     tool(&folder, &["fill", "endless.quilt.toml", "-o", "a.json"])
         .code(1)
-        .stderr(contains("no border, pin or limit is to blame"));
+        .stderr(contains("no border, pin, limit or count is to blame"));
     assert!(!folder.join("a.json").exists());
 }
 

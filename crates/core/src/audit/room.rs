@@ -133,7 +133,7 @@ fn words(count: &Count, tileset: &Tileset) -> String {
 pub fn audit_begin(tileset: &Tileset, rules: &Rules, space: &Space) -> Option<Finding> {
     let mut search = Search::default();
     (search.attempts, search.patience, search.climb) = (1, 0, Climb::Backtrack);
-    let mut run = Job::new(rules, space.clone().unrefused()).search(search).begin().ok()?;
+    let mut run = Job::new(rules, space.clone()).search(search).begin().ok()?;
     // What follows from the first domains is worked out before anything is decided.
     while run.outcome().is_none() && !run.progress().choosing {
         run.advance(1);

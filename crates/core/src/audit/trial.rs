@@ -1,10 +1,11 @@
 //! Trial fills: how often maps of a set fill at the first go, taking nothing back.
 
 use crate::constraints::Constraints;
+use crate::domains::FirstDomains;
 use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::rules::Rules;
 use crate::seed::Seed;
-use crate::solve::{Climb, Contradiction, Job, Order, Outcome, Place, Scratch, Search, Space};
+use crate::solve::{Climb, Contradiction, Job, Order, Outcome, Scratch, Search, Space};
 use crate::tileset::Tileset;
 
 /// How trial fills are made.
@@ -74,15 +75,7 @@ impl Trial {
         let extent = Extent::new(Cell::default(), size).ok()?;
         let rules = Rules::compile_with(tileset, constraints).ok()?;
         let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
-        for rule in &constraints.borders {
-            let allowed = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
-            space.restrict(Place::Facing(rule.side), allowed);
-        }
-        for &side in lattice.sides() {
-            if let Some(allowed) = rules.whole_at(tileset, side) {
-                space.restrict(Place::Facing(side), allowed);
-            }
-        }
+        FirstDomains { tileset, rules: &rules, constraints }.restrict_edges(&mut space);
         // The cell that a quilt begins at may lie beyond a trial map.
         let order = match order {
             Order::Outward(_) => Order::Outward(Cell {

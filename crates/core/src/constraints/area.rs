@@ -1,6 +1,7 @@
 //! Where kinds of tiles may stand.
 
-use super::Kind;
+use super::pairs::Kind;
+use super::source::{Source, SourceKind};
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Layout};
 use std::collections::VecDeque;
@@ -105,4 +106,13 @@ pub struct Limit {
     pub area: Area,
     /// How they are kept.
     pub keep: Keep,
+    /// Where it was said.
+    pub source: Source,
+}
+
+impl Limit {
+    /// Keeps these to an area, or out of it, or everything else out of it.
+    pub fn new(kinds: Vec<Kind>, area: Area, keep: Keep) -> Self {
+        Self { kinds, area, keep, source: Source::of(SourceKind::Limit) }
+    }
 }

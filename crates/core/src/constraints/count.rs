@@ -1,6 +1,7 @@
 //! How many there must be of a kind.
 
-use super::Kind;
+use super::pairs::Kind;
+use super::source::{Source, SourceKind};
 use crate::id::TileId;
 use crate::orient::Orientation;
 use crate::tileset::Tileset;
@@ -14,9 +15,16 @@ pub struct Count {
     pub least: u64,
     /// The most; any number when `None`.
     pub most: Option<u64>,
+    /// Where it was said.
+    pub source: Source,
 }
 
 impl Count {
+    /// Between so many and so many of these.
+    pub fn new(kinds: Vec<Kind>, least: u64, most: Option<u64>) -> Self {
+        Self { kinds, least, most, source: Source::of(SourceKind::Count) }
+    }
+
     /// Whether a tile in an orientation is counted; of a tile of several cells, its first part is.
     pub fn counts(&self, set: &Tileset, tile: TileId, turned: Orientation) -> bool {
         let sides = set.lattice().sides();

@@ -8,11 +8,13 @@ mod area;
 mod count;
 mod pairs;
 mod sample;
+mod source;
 
 pub use area::{Area, Keep, Limit, steps_from_border};
 pub use count::Count;
 pub use pairs::{Kind, PairRule};
 pub use sample::{Posed, Sample};
+pub use source::{Source, SourceKind};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Side};
@@ -38,9 +40,16 @@ pub struct BorderRule {
     pub side: Side,
     /// It must be one of these.
     pub accept: Vec<Accept>,
+    /// Where it was said.
+    pub source: Source,
 }
 
 impl BorderRule {
+    /// One of these may face out of a side.
+    pub fn new(side: Side, accept: Vec<Accept>) -> Self {
+        Self { side, accept, source: Source::of(SourceKind::Border(side)) }
+    }
+
     /// Whether a tile in an orientation may stand where this side looks out of the map.
     pub fn admits(&self, tileset: &Tileset, tile: TileId, orientation: Orientation) -> bool {
         self.accept.iter().any(|one| match *one {
@@ -63,9 +72,23 @@ pub struct Pin {
     pub tile: TileId,
     /// In which orientation; any when `None`.
     pub orientation: Option<Orientation>,
+    /// Where it was said.
+    pub source: Source,
 }
 
 impl Pin {
+    /// A tile in any orientation.
+    pub fn new(cell: Cell, tile: TileId) -> Self {
+        Self { cell, tile, orientation: None, source: Source::of(SourceKind::Pin(cell)) }
+    }
+
+    /// The same in just one.
+    #[must_use]
+    pub const fn oriented(mut self, orientation: Orientation) -> Self {
+        self.orientation = Some(orientation);
+        self
+    }
+
     /// Whether a tile in an orientation may stand there.
     pub fn admits(&self, tileset: &Tileset, tile: TileId, orientation: Orientation) -> bool {
         let known = &tileset.tiles()[self.tile];

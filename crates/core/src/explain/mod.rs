@@ -1,7 +1,8 @@
 //! Numbers of a failure back to tiles, sides and rules.
 
+use crate::constraints::Source;
 use crate::finding::allowed;
-use crate::id::{CauseId, PoseId};
+use crate::id::{CauseId, ConstraintId, PoseId};
 use crate::lattice::{Cell, Side};
 use crate::rules::{PoseSet, Rules};
 use crate::solve::{Contradiction, Space};
@@ -29,6 +30,8 @@ pub struct Demand {
 pub enum By {
     /// A border rule, pin or limit: the first that does not allow them there.
     Restriction(CauseId),
+    /// A rule of the whole map that speaks of them, where no neighbour took them.
+    Rule(ConstraintId),
     /// The neighbour beyond this side: the first that shows nothing they go with.
     Neighbour(Side),
 }
@@ -53,9 +56,31 @@ pub struct Explanation {
     pub last: Vec<String>,
     /// Every pose there is, by who took it: restrictions first, then neighbours side by side.
     pub taken: Vec<Taken>,
+    /// The rule of the whole map that was broken, when no cell ran out.
+    pub broken: Option<Shortfall>,
     /// What a tile would have to show to fit: one of these faces on each of these sides, anything on
     /// others. Empty when a restriction took all, or when a neighbour shows nothing at all.
     pub missing: Vec<(Side, Vec<String>)>,
+}
+
+/// A rule of the whole map that cannot be kept.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Shortfall {
+    /// Where it was said.
+    pub source: Source,
+    /// What it demands, in words.
+    pub demand: String,
+    /// How many must stand.
+    pub must: u64,
+    /// How many can.
+    pub can: u64,
+}
+
+impl fmt::Display for Shortfall {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Self { source, demand, must, can } = self;
+        write!(f, "{source} demands {demand}; {must} must stand by now and {can} can")
+    }
 }
 
 /// How many poses are named before "and N more".
@@ -129,6 +154,10 @@ pub fn explain(
     Explanation {
         cell: contradiction.cell,
         last: names(&contradiction.before),
+        broken: contradiction.broken.map(|broken| {
+            let (source, demand) = space.demand(broken.rule);
+            Shortfall { source, demand, must: broken.must, can: broken.can }
+        }),
         taken: taken.collect(),
         missing,
         demands,
@@ -140,12 +169,19 @@ fn taker(contradiction: &Contradiction, space: &Space, rules: &Rules, pose: Pose
     if let Some(cause) = space.cause(contradiction.cell, pose) {
         return Some(By::Restriction(cause));
     }
-    contradiction.around.iter().enumerate().find_map(|(number, (side, beyond))| {
-        let (_, set) = beyond.as_ref()?;
-        let mut common = set.clone();
-        common.intersect(rules.support(number, pose));
-        common.is_empty().then_some(By::Neighbour(*side))
-    })
+    let by_neighbour =
+        contradiction.around.iter().enumerate().find_map(|(number, (side, beyond))| {
+            let (_, set) = beyond.as_ref()?;
+            let mut common = set.clone();
+            common.intersect(rules.support(number, pose));
+            common.is_empty().then_some(By::Neighbour(*side))
+        });
+    let by_rule = || {
+        let mut rules = space.constraints().pairs();
+        let rule = rules.find(|(_, kept)| kept.rule.watched().iter().any(|set| set.contains(pose)));
+        rule.map(|(id, _)| By::Rule(id))
+    };
+    by_neighbour.or_else(by_rule)
 }
 
 /// The faces that some tile shows and that go with what a neighbour may hold, sorted.
@@ -202,6 +238,9 @@ impl fmt::Display for Demand {
 
 impl fmt::Display for Explanation {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if let Some(broken) = &self.broken {
+            return write!(f, "{broken}");
+        }
         write!(f, "no tile fits cell {}", self.cell)?;
         self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))?;
         let kept_out = |taken: &&Taken| matches!(taken.by, By::Restriction(_));

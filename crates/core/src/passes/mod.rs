@@ -25,7 +25,7 @@ pub use autotile::{Autotile, Changed, STAND_IN};
 pub use becomes::Becomes;
 pub use clear::ClearStep;
 pub use collapse::{
-    Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, Stands, layer_of, mark_holes,
+    Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, layer_of, mark_holes,
 };
 pub use condition::{Around, Condition, Metric};
 pub use noise::{NoiseStep, UpTo};

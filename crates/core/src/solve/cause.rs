@@ -1,9 +1,9 @@
-//! Why a space cannot be filled: few of its restrictions, found by leaving out the others.
+//! Why a space cannot be filled: little of what it must keep, found by leaving out the rest.
 
 use super::kernel::{Dead, Kernel as _, Pause};
 use super::learn::{self, Learner};
 use super::space::Space;
-use crate::id::CauseId;
+use crate::id::{CauseId, ConstraintId};
 use crate::lattice::Cell;
 use crate::limits::{Limits, Stop};
 use crate::observe::Silent;
@@ -19,17 +19,23 @@ const SLICE: u64 = 4096;
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum Cause {
-    /// The tiles alone: no restriction is needed to make it impossible on cells of this shape.
+    /// The tiles alone: nothing else is needed to make it impossible on cells of this shape.
     Tiles,
-    /// These restrictions together; leaving out any one was not shown to be impossible any more.
-    Restrictions(Vec<CauseId>),
+    /// These together; leaving out any one was not shown to be impossible any more.
+    Said {
+        /// Restrictions.
+        restrictions: Vec<CauseId>,
+        /// Rules of the whole map.
+        rules: Vec<ConstraintId>,
+    },
 }
 
 /// A small cause for which `space` cannot be filled; `None` when it was not shown to be so within
 /// `limits`, or `stop` asked to stop.
 ///
-/// Each restriction is left out in turn, many at once at first, and stays out when what is left still
-/// has no fill. At most about twice as many proofs as restrictions, each of bounded work.
+/// Each restriction and each rule of the whole map is left out in turn, many at once at first, and stays
+/// out when what is left still has no fill. At most about twice as many proofs as there are of them, each
+/// of bounded work.
 ///
 /// ```
 /// use lantern_quilt_core::prelude::*;
@@ -42,9 +48,9 @@ pub enum Cause {
 /// let mut pin = |x, y| space.restrict(Place::Cell(Cell::new(x, y)), first());
 /// let pins = [pin(0, 0), pin(1, 1), pin(3, 2), pin(4, 4)];
 /// let cause = smallest_cause(&rules, &space, &Limits::default(), &false_stop());
-/// let Some(Cause::Restrictions(found)) = cause else { panic!("{cause:?}") };
-/// assert_eq!(found.len(), 2);
-/// assert!(found.contains(&pins[2]), "the only one on the other colour");
+/// let Some(Cause::Said { restrictions, rules }) = cause else { panic!("{cause:?}") };
+/// assert!(restrictions.len() == 2 && rules.is_empty());
+/// assert!(restrictions.contains(&pins[2]), "the only one on the other colour");
 /// # fn false_stop() -> impl Stop { std::sync::atomic::AtomicBool::new(false) }
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
@@ -57,8 +63,10 @@ pub fn smallest_cause(
     if learn::most_bytes(rules, space) > limits.bytes {
         return None;
     }
-    let mut kept: Vec<CauseId> = space.restrictions().ids().collect();
-    let impossible = |kept: &[CauseId]| is_impossible(rules, space, kept, stop);
+    let restrictions = space.restrictions().ids().map(Said::Restriction);
+    let rules_of_all = space.constraints().ids().map(Said::Rule);
+    let mut kept: Vec<Said> = restrictions.chain(rules_of_all).collect();
+    let impossible = |kept: &[Said]| is_impossible(rules, space, kept, stop);
     if !impossible(&kept)? {
         return None;
     }
@@ -76,14 +84,29 @@ pub fn smallest_cause(
         }
         chunk /= 2;
     }
-    Some(Cause::Restrictions(kept))
+    let (mut restrictions, mut rules) = (Vec::new(), Vec::new());
+    for said in kept {
+        match said {
+            Said::Restriction(id) => restrictions.push(id),
+            Said::Rule(id) => rules.push(id),
+        }
+    }
+    Some(Cause::Said { restrictions, rules })
 }
 
-/// Whether some restrictions alone are shown to leave no fill; `None` when asked to stop.
-fn is_impossible(rules: &Rules, space: &Space, kept: &[CauseId], stop: &dyn Stop) -> Option<bool> {
-    let some = space.with_only(|cause| kept.binary_search(&cause).is_ok());
-    let dead = Dead { cell: Cell::default(), cause: None };
+/// Something that a space must keep.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum Said {
+    Restriction(CauseId),
+    Rule(ConstraintId),
+}
+
+/// Whether some of it alone is shown to leave no fill; `None` when asked to stop.
+fn is_impossible(rules: &Rules, space: &Space, kept: &[Said], stop: &dyn Stop) -> Option<bool> {
+    let is_kept = |said: Said| kept.binary_search(&said).is_ok();
+    let some = space.with_only(|id| is_kept(Said::Restriction(id)), |id| is_kept(Said::Rule(id)));
     let stream = Seed::default().stream(&["cause"]);
+    let dead = Dead::at(Cell::default());
     let mut learner = Learner::new(rules, &some, CONFLICTS, dead, stream, |_| None);
     loop {
         match learner.work(&some, &mut SLICE.clone(), &mut Silent) {

@@ -3,6 +3,7 @@
 //! Counting goes cell by cell and keeps, of what was placed, only what cells to come can see of it:
 //! how many ways lead to each such *frontier*. Source: transfer matrices, cell by cell (Jensen 2003).
 
+use super::constrain::keeps;
 use super::space::Space;
 use crate::id::{Id, PoseId};
 use crate::lattice::Cell;
@@ -22,6 +23,9 @@ pub enum CountError {
     /// More fills than 2^128.
     #[error("there are more than 2^128 fills")]
     TooMany,
+    /// The space has rules of the whole map, which counting by frontiers does not see.
+    #[error("fills under a rule of the whole map are not counted; go through them with `fills`")]
+    Constrained,
 }
 
 /// How many fills a space has. Weights do not matter.
@@ -42,11 +46,14 @@ pub enum CountError {
 /// ```
 ///
 /// # Errors
-/// When the limits do not allow it, or there are too many.
+/// When the limits do not allow it, there are too many, or the space has rules of the whole map.
 ///
 /// # Panics
 /// When rules and space are of different lattices.
 pub fn count(rules: &Rules, space: &Space, limits: &Limits) -> Result<u128, CountError> {
+    if !space.constraints().is_empty() {
+        return Err(CountError::Constrained);
+    }
     let goes_with = goes_with(rules);
     let mut frontiers: Counted = HashMap::default();
     frontiers.insert(Vec::new(), 1);
@@ -226,6 +233,14 @@ pub fn fills(rules: &Rules, space: &Space) -> Fills {
 }
 
 impl Fills {
+    /// Whether a fill keeps the rules of the whole map.
+    fn keeps(&self, fill: &[PoseId]) -> bool {
+        let poses = self.rules.poses().len();
+        let held = fill.iter().map(|&pose| PoseSet::from_fn(poses, |one| one == pose));
+        let rules = self.space.constraints();
+        rules.is_empty() || keeps(rules, &held.collect::<Vec<_>>())
+    }
+
     /// Whether a pose goes with the cells before its own.
     fn fits(&self, pose: PoseId) -> bool {
         let at = self.placed.len();
@@ -254,7 +269,10 @@ impl Iterator for Fills {
                     Some(last) => self.next = last.index() + 1,
                     None => self.ended = true,
                 }
-                return Some(fill);
+                if self.keeps(&fill) {
+                    return Some(fill);
+                }
+                continue;
             }
             let poses = self.rules.poses().len();
             let fit = (self.next..poses).map(Id::from_index).find(|&pose| self.fits(pose));

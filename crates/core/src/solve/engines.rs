@@ -1,6 +1,7 @@
 //! Which engine serves which rules, and what it may use.
 
 use super::choose::Buckets;
+use super::constrain;
 use super::kernel::Tries;
 use super::own;
 use super::padded::Padded;
@@ -41,6 +42,18 @@ pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box
     }
 }
 
+/// Bytes of a domain that the undo window holds, in the widest engine that could serve.
+fn bytes_of_change(rules: &Rules) -> u64 {
+    let words = match rules.poses().len() {
+        0..64 => 1,
+        64..128 => 2,
+        128..256 => 4,
+        256..1024 => 16,
+        _ => 161,
+    };
+    words * 8
+}
+
 /// Bytes a run may come to use, worst of both engines that could serve it.
 pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     let layout = space.layout();
@@ -69,6 +82,10 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     };
     let scaled = !space.scales().is_empty();
     let own = if scaled { own::most_bytes(rules, cells) } else { 0 };
+    // A rule may take something from every cell at once, and all of that can be taken back.
+    let undone =
+        if space.constraints().is_empty() { 0 } else { cells * 2 * (bytes_of_change(rules) + 8) };
+    let own = own + constrain::most_bytes(space.constraints(), cells) + undone;
     // Few poses cannot make enough domains to fill the tables.
     if rules.poses().len() <= 15 {
         own + of::<Memo>(rules, search, cells)

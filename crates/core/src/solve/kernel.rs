@@ -1,5 +1,6 @@
 //! What a run drives: a search over some engine, behind one interface.
 
+use super::constrain::Broken;
 use super::measure::Ranking;
 use super::outcome::Tally;
 use super::propagate::TablesFull;
@@ -25,11 +26,21 @@ pub(super) enum Pause {
     Impossible(Dead),
 }
 
-/// A cell that ran out, and the restriction that did it (when no neighbour did).
+/// A cell that ran out, and what did it when no neighbour did.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Dead {
     pub(super) cell: Cell,
+    /// A restriction.
     pub(super) cause: Option<CauseId>,
+    /// A rule of the whole map, which any cell would break.
+    pub(super) broken: Option<Broken>,
+}
+
+impl Dead {
+    /// Run out by its neighbours.
+    pub(super) const fn at(cell: Cell) -> Self {
+        Self { cell, cause: None, broken: None }
+    }
 }
 
 /// A search under way; what [`Run`](super::Run) drives.

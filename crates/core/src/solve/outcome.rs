@@ -1,5 +1,6 @@
 //! How a run ends: in an outcome, not in an error.
 
+use super::constrain::Broken;
 use crate::id::CauseId;
 use crate::lattice::{Cell, Side};
 use crate::rules::PoseSet;
@@ -55,6 +56,8 @@ pub struct Contradiction {
     pub around: Vec<(Side, Option<(Cell, PoseSet)>)>,
     /// The restriction that emptied it, when no neighbour did.
     pub cause: Option<CauseId>,
+    /// The rule of the whole map that was broken, when that stopped the search and not this cell.
+    pub broken: Option<Broken>,
 }
 
 /// Which limit ended a run.
@@ -65,6 +68,8 @@ pub enum StopReason {
     Asked,
     /// [`Limits::steps`](crate::limits::Limits::steps).
     Steps,
+    /// [`Limits::bytes`](crate::limits::Limits::bytes), which is too small for the rung that comes next.
+    Bytes,
 }
 
 impl fmt::Display for StopReason {
@@ -72,6 +77,7 @@ impl fmt::Display for StopReason {
         f.write_str(match self {
             Self::Asked => "it was asked to stop",
             Self::Steps => "the limit of steps was reached",
+            Self::Bytes => "the next rung needs more memory than the limit allows",
         })
     }
 }

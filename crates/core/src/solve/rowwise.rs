@@ -32,6 +32,7 @@ pub(super) fn serves(rules: &Rules, space: &Space, search: Search) -> bool {
         && !space.is_outlined()
         && space.restrictions().is_empty()
         && space.scales().is_empty()
+        && space.constraints().is_empty()
         && rules.poses().len() <= MOST_POSES
         && table_size(rules) <= MOST_ENTRIES
         && rules.never_stuck_by_rows()

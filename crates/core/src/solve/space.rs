@@ -1,9 +1,12 @@
 //! Where a fill happens: a layout, the cells that take part, and what each may hold at first.
 
+use super::constrain::{Constraint, Counts, Kept};
+use crate::constraints::Source;
 use crate::grid::{BitPlane, Plane};
-use crate::id::{CauseId, IdVec, PoseId};
+use crate::id::{CauseId, ConstraintId, IdVec, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Side};
 use crate::rules::PoseSet;
+use std::sync::Arc;
 
 /// A layout with an outline and first domains.
 ///
@@ -16,8 +19,7 @@ pub struct Space {
     outline: Option<BitPlane>,
     restrictions: IdVec<CauseId, Restriction>,
     scales: Vec<Scale>,
-    /// What no fill can keep yet.
-    refused: Option<&'static str>,
+    constraints: IdVec<ConstraintId, Kept>,
 }
 
 /// Weights of some poses that vary from cell to cell; see [`Space::scale`].
@@ -54,6 +56,8 @@ pub struct Restriction {
     pub place: Place,
     /// What they may hold.
     pub allowed: PoseSet,
+    /// Where that was said.
+    pub source: Source,
 }
 
 impl Space {
@@ -64,7 +68,7 @@ impl Space {
             outline: None,
             restrictions: IdVec::new(),
             scales: Vec::new(),
-            refused: None,
+            constraints: IdVec::new(),
         }
     }
 
@@ -77,7 +81,37 @@ impl Space {
 
     /// Adds a restriction and returns its id.
     pub fn restrict(&mut self, place: Place, allowed: PoseSet) -> CauseId {
-        self.restrictions.push(Restriction { place, allowed })
+        self.restrict_by(Source::default(), place, allowed)
+    }
+
+    /// As [`restrict`](Self::restrict), with where it was said.
+    pub fn restrict_by(&mut self, source: Source, place: Place, allowed: PoseSet) -> CauseId {
+        self.restrictions.push(Restriction { place, allowed, source })
+    }
+
+    /// Adds a rule of the whole map and returns its id.
+    pub(crate) fn keep(&mut self, source: Source, rule: impl Constraint) -> ConstraintId {
+        self.constraints.push(Kept { rule: Arc::new(rule), source })
+    }
+
+    /// Says how many cells may hold one of some poses: at least `least`, at most `most`.
+    ///
+    /// ```
+    /// use lantern_quilt_core::prelude::*;
+    ///
+    /// let rules = Rules::from_pairs(Lattice::Square, &[9, 1], |_, _, _| true)?;
+    /// let layout = Layout::flat(Lattice::Square, 20, 20)?;
+    /// let rare = rules.select(|pose| pose.tile.index() == 1);
+    /// let mut space = Space::new(layout);
+    /// space.count(rare.clone(), 7, Some(7));
+    /// let mut run = Job::new(&rules, space).begin()?;
+    /// assert!(run.fill().is_filled());
+    /// let rares = layout.extent().iter().filter(|&cell| rare.contains(run.decided(cell).unwrap()));
+    /// assert_eq!(rares.count(), 7);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn count(&mut self, poses: PoseSet, least: u64, most: Option<u64>) -> ConstraintId {
+        self.keep(Source::default(), Counts::new(poses, least, most))
     }
 
     /// Gives some poses weights that vary from cell to cell: each is multiplied with `plane` / 255,
@@ -111,31 +145,32 @@ impl Space {
         self.scales.push(Scale { poses, plane });
     }
 
-    /// Says that the map must satisfy something that no fill can keep yet, so that none begins.
-    pub fn refuse(&mut self, what: &'static str) {
-        self.refused = Some(what);
-    }
-
-    /// The same without what no fill can keep yet.
-    #[must_use]
-    pub fn unrefused(mut self) -> Self {
-        self.refused = None;
-        self
-    }
-
-    /// What no fill can keep yet.
-    pub const fn refused(&self) -> Option<&'static str> {
-        self.refused
-    }
-
-    /// The same space with some of its restrictions, which keep their order but not their ids.
-    pub(super) fn with_only(&self, keep: impl Fn(CauseId) -> bool) -> Self {
+    /// The same space with some of what it keeps, in the same order but not by the same ids.
+    pub(super) fn with_only(
+        &self,
+        restricted: impl Fn(CauseId) -> bool,
+        constrained: impl Fn(ConstraintId) -> bool,
+    ) -> Self {
         let mut some = self.clone();
-        some.restrictions = IdVec::new();
-        for (_, restriction) in self.restrictions.pairs().filter(|&(cause, _)| keep(cause)) {
-            some.restrictions.push(restriction.clone());
-        }
+        let restrictions = self.restrictions.pairs().filter(|&(cause, _)| restricted(cause));
+        some.restrictions = restrictions.map(|(_, one)| one.clone()).collect();
+        let constraints = self.constraints.pairs().filter(|&(id, _)| constrained(id));
+        some.constraints = constraints.map(|(_, one)| one.clone()).collect();
         some
+    }
+
+    /// The rules of the whole map, in the order they were said.
+    pub(crate) const fn constraints(&self) -> &IdVec<ConstraintId, Kept> {
+        &self.constraints
+    }
+
+    /// Where a rule of the whole map was said, and what it demands, in words.
+    ///
+    /// # Panics
+    /// When there is no such rule.
+    pub fn demand(&self, id: ConstraintId) -> (Source, String) {
+        let Kept { rule, source } = &self.constraints[id];
+        (*source, rule.to_string())
     }
 
     /// The scales in the order they were added.

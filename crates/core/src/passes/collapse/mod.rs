@@ -11,15 +11,16 @@ pub use coarse::Coarse;
 pub use fill::FillStep;
 pub use refill::{Refill, RefillError, mark_holes};
 
-use crate::constraints::{Constraints, Keep, Kind, Limit};
-use crate::grid::{BitPlane, Plane};
-use crate::id::{CauseId, Id, PoseId, TileId};
-use crate::lattice::{Cell, Layout, Side};
+use crate::constraints::{Constraints, Kind};
+use crate::domains::FirstDomains;
+use crate::grid::Plane;
+use crate::id::{Id, PoseId, TileId};
+use crate::lattice::{Cell, Layout};
 use crate::limits::Limits;
 use crate::map::{Layer, Placed};
-use crate::rules::{PoseSet, Rules, RulesError};
+use crate::rules::{Rules, RulesError};
 use crate::seed::{Keyed, Seed};
-use crate::solve::{Job, Place, Run, RunError, Scratch, Search, Space};
+use crate::solve::{Job, Run, RunError, Scratch, Search, Space};
 use crate::tileset::{CheckedTile, Tileset};
 use std::sync::Arc;
 
@@ -64,19 +65,6 @@ pub struct Collapse {
     pub fallback: Option<TileId>,
     /// What it may use.
     pub limits: Limits,
-}
-
-/// What a restriction of a pass comes from, by its number among the pass's [`Constraints`].
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Stands {
-    /// A border rule.
-    Border(usize),
-    /// No tile of several cells is cut by this side of the map.
-    Whole(Side),
-    /// A pin.
-    Pin(usize),
-    /// A limit.
-    Limit(usize),
 }
 
 /// Kinds of tiles that are more common in some cells than in others; see
@@ -133,59 +121,19 @@ impl Collapse {
         &self.constraints
     }
 
-    /// The poses that one of some kinds covers, on any side.
-    fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
-        let sides = self.tileset.lattice().sides();
-        self.rules.select(|pose| {
-            kinds.iter().any(|kind| {
-                let on =
-                    |&side: &Side| kind.covers(&self.tileset, pose.tile, pose.orientation, side);
-                sides.iter().any(on)
-            })
-        })
+    fn first_domains(&self) -> FirstDomains<'_> {
+        let Self { tileset, rules, constraints, .. } = self;
+        FirstDomains { tileset, rules, constraints }
     }
 
-    /// Whether a limit speaks of the cells in its area or of those outside, and what may stand there.
-    fn where_limited(&self, limit: &Limit) -> (bool, PoseSet) {
-        let meant = self.poses_of(&limit.kinds);
-        if limit.keep == Keep::Filling {
-            return (true, meant);
-        }
-        let mut others = PoseSet::full(self.rules.poses().len());
-        others.subtract(&meant);
-        (limit.keep == Keep::Outside, others)
-    }
-
-    /// The space of a layout under the constraints: borders, pins and limits as first domains, and
-    /// shades.
+    /// The space of a layout under the constraints: borders, pins and limits as first domains, counts,
+    /// and shades.
     pub fn space(&self, layout: Layout) -> Space {
+        let first = self.first_domains();
         let mut space = Space::new(layout);
-        for rule in &self.constraints.borders {
-            let allowed =
-                self.rules.select(|pose| rule.admits(&self.tileset, pose.tile, pose.orientation));
-            space.restrict(Place::Facing(rule.side), allowed);
-        }
-        for &side in self.tileset.lattice().sides() {
-            if let Some(allowed) = self.rules.whole_at(&self.tileset, side) {
-                space.restrict(Place::Facing(side), allowed);
-            }
-        }
-        for pin in &self.constraints.pins {
-            let allowed =
-                self.rules.select(|pose| pin.admits(&self.tileset, pose.tile, pose.orientation));
-            space.restrict(Place::Cell(pin.cell), allowed);
-        }
-        for limit in &self.constraints.limits {
-            let area = limit.area.cells(layout);
-            let (in_area, allowed) = self.where_limited(limit);
-            let where_it_holds = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
-            space.restrict(Place::Mask(where_it_holds), allowed);
-        }
-        if !self.constraints.counts.is_empty() {
-            space.refuse("counts");
-        }
+        first.restrict(&mut space);
         for shade in &self.shades {
-            space.scale(self.poses_of(&shade.kinds), shade.plane.clone());
+            space.scale(first.poses_of(&shade.kinds), shade.plane.clone());
         }
         space
     }
@@ -221,21 +169,6 @@ impl Collapse {
         for &cell in run.holes() {
             layer.set(cell, Some(entries[looks.of(tile, cell) as usize]));
         }
-    }
-
-    /// What a restriction of [`space`](Self::space) stands for.
-    ///
-    /// `None` when it has no such restriction.
-    pub fn restriction(&self, cause: CauseId) -> Option<Stands> {
-        let Constraints { borders, pins, limits, .. } = &*self.constraints;
-        let sides = self.tileset.lattice().sides().iter();
-        let whole = sides.filter(|&&side| self.rules.whole_at(&self.tileset, side).is_some());
-        let all = (0..borders.len())
-            .map(Stands::Border)
-            .chain(whole.map(|&side| Stands::Whole(side)))
-            .chain((0..pins.len()).map(Stands::Pin))
-            .chain((0..limits.len()).map(Stands::Limit));
-        all.into_iter().nth(cause.index())
     }
 
     /// Begins a fill of `layout` in memory of an earlier run.

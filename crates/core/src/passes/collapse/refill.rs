@@ -1,10 +1,11 @@
 //! Filling some cells of a layer again, with all others kept. Reach: the cells and their neighbours.
 
 use super::{Collapse, HOLE, Looks};
+use crate::constraints::{Source, SourceKind};
 use crate::grid::{BitPlane, Plane};
 use crate::id::{Id, PoseId};
-use crate::lattice::{Cell, Extent, Layout, Side, Wrap};
-use crate::map::{Layer, Tilemap};
+use crate::lattice::{Cell, Extent, Layout, Wrap};
+use crate::map::{Layer, Placed, Tilemap};
 use crate::rules::PoseSet;
 use crate::seed::Seed;
 use crate::solve::{Job, Place, Run, Space, beside};
@@ -65,8 +66,8 @@ pub struct Refill {
 
 impl Collapse {
     /// Prepares a fill of those cells of `region` that `open` accepts; whatever stands in the others
-    /// and around the region is kept, and rules hold across the seam. O(region, and the areas of
-    /// limits).
+    /// and around the region is kept, and rules hold across the seam. O(region, the areas of limits, and
+    /// where something is counted the layer).
     ///
     /// Cells that hold nothing and are not filled again count as lying outside.
     ///
@@ -105,71 +106,40 @@ impl Collapse {
         }
         let fallback = self.fallback.map(|tile| self.tileset().tiles()[tile].name());
         let mut standing = Standing { collapse: self, layer, known: BTreeMap::new() };
+        let falls_back =
+            |cell: Cell, placed: &Placed| is_hole(cell) && Some(&placed.tile[..]) == fallback;
         let kept = BitPlane::from_fn(extent, |cell| {
             let held = if open.get(cell) { None } else { layer.get(cell) };
-            held.is_some_and(|placed| !(is_hole(cell) && Some(&placed.tile[..]) == fallback))
+            held.is_some_and(|placed| !falls_back(cell, placed))
         });
         let takes_part = |cell: Cell| open.get(cell) || kept.get(cell);
         let mut space = Space::new(part).outlined(BitPlane::from_fn(extent, takes_part));
         let held = standing.keep(&kept, &mut space)?;
-        self.restrict_open(layout, &open, takes_part, &mut space);
+        let first = self.first_domains();
+        first.restrict_open(layout, &open, takes_part, &mut space);
         // What is kept comes first: where nothing fits beside it, an open cell runs out.
         let stays = |cell| held.get(&cell).copied();
         let is_open = |cell| open.get(cell);
+        let source = Source::of(SourceKind::Kept);
         for (allowed, cells) in beside(self.rules(), &space, open.iter(), &is_open, &stays) {
             let allowed = PoseSet::from_words(self.rules().poses().len(), &allowed);
-            space.restrict(Place::Cells(cells), allowed);
+            space.restrict_by(source, Place::Cells(cells), allowed);
         }
         for shade in &self.shades {
             let value = |cell| shade.plane.get(cell).copied().unwrap_or(u8::MAX);
             let values = extent.iter().map(value).collect();
             let plane = Plane::from_values(extent, values).expect("one value a cell");
-            space.scale(self.poses_of(&shade.kinds), plane);
+            space.scale(first.poses_of(&shade.kinds), plane);
         }
         if !self.constraints().counts.is_empty() {
-            space.refuse("counts");
+            let counted = |cell| {
+                let placed = layer.get(cell);
+                !space.contains(cell) && placed.is_some_and(|one| !falls_back(cell, one))
+            };
+            let elsewhere = standing.stands(counted);
+            first.count(&mut space, |poses| poses.iter().map(|pose| elsewhere[pose.index()]).sum());
         }
         Ok(Refill { space, open })
-    }
-
-    /// Borders, pins and limits of the whole map, where cells are open.
-    fn restrict_open(
-        &self,
-        layout: Layout,
-        open: &BitPlane,
-        takes_part: impl Fn(Cell) -> bool,
-        space: &mut Space,
-    ) {
-        let extent = open.extent();
-        let (tileset, rules, constraints) = (self.tileset(), self.rules(), self.constraints());
-        let mut keep = |cells: BitPlane, allowed: PoseSet| {
-            space.restrict(Place::Mask(cells), allowed);
-        };
-        let at_border = |side: Side| {
-            BitPlane::from_fn(extent, |c| open.get(c) && layout.neighbour(c, side).is_none())
-        };
-        for rule in &constraints.borders {
-            let admits = rules.select(|pose| rule.admits(tileset, pose.tile, pose.orientation));
-            keep(at_border(rule.side), admits);
-        }
-        for &side in tileset.lattice().sides() {
-            let Some(whole) = rules.whole_at(tileset, side) else { continue };
-            let cut = |cell: Cell| {
-                let beyond = layout.neighbour(cell, side);
-                open.get(cell) && beyond.is_none_or(|beyond| !takes_part(beyond))
-            };
-            keep(BitPlane::from_fn(extent, cut), whole);
-        }
-        for pin in constraints.pins.iter().filter(|pin| open.get(pin.cell)) {
-            let admits = rules.select(|pose| pin.admits(tileset, pose.tile, pose.orientation));
-            keep(BitPlane::from_fn(extent, |cell| cell == pin.cell), admits);
-        }
-        for limit in &constraints.limits {
-            let area = limit.area.cells(layout);
-            let (in_area, allowed) = self.where_limited(limit);
-            let cells = BitPlane::from_fn(extent, |c| open.get(c) && area.get(c) == in_area);
-            keep(cells, allowed);
-        }
     }
 }
 
@@ -199,6 +169,17 @@ impl Standing<'_> {
         Some((number, *self.known.entry(number).or_insert_with(find)))
     }
 
+    /// How many of some cells of the layer hold each pose. O(cells of the layer).
+    fn stands(&mut self, counted: impl Fn(Cell) -> bool) -> Vec<u64> {
+        let mut counts = vec![0; self.collapse.rules().poses().len()];
+        for cell in self.layer.extent().iter().filter(|&cell| counted(cell)) {
+            if let Some((_, Some(pose))) = self.at(cell) {
+                counts[pose.index()] += 1;
+            }
+        }
+        counts
+    }
+
     /// Cells that are kept hold what they hold; says what that is.
     fn keep(
         &mut self,
@@ -217,7 +198,9 @@ impl Standing<'_> {
         }
         let poses = self.collapse.rules().poses().len();
         for (pose, cells) in held {
-            space.restrict(Place::Mask(cells), PoseSet::from_fn(poses, |id| id == pose));
+            let (source, only) =
+                (Source::of(SourceKind::Kept), PoseSet::from_fn(poses, |id| id == pose));
+            space.restrict_by(source, Place::Mask(cells), only);
         }
         Ok(all)
     }

@@ -37,7 +37,7 @@ impl Base {
                     small.restrict(Place::Everywhere, restriction.allowed.clone());
                 }
             }
-            let dead = Dead { cell: Cell::default(), cause: None };
+            let dead = Dead::at(Cell::default());
             let budget = CONFLICTS.min(left);
             let chances = stream.split();
             let mut learner = Learner::new(rules, &small, budget, dead, chances, |_| None);

@@ -7,9 +7,11 @@
 
 use super::clauses::Lit;
 use super::engine::{Engine, Lists, Problem};
+use super::tallies::Tally;
 use crate::id::{Id, RowId};
 use crate::lattice::Cell;
 use crate::rules::{PoseSet, Rules};
+use crate::solve::constrain::Bounds;
 use crate::solve::space::Space;
 use std::collections::BTreeMap;
 
@@ -32,17 +34,30 @@ pub(super) struct Code {
     starts: Vec<u32>,
     /// The kind that each of those variables stands for.
     kind_of: Vec<u32>,
+    /// For each set that is counted the variables of cells that hold one of it, by the cell.
+    counted: Vec<(PoseSet, BTreeMap<usize, u32>)>,
 }
 
-/// Poses by what they show on all sides.
-fn kinds(rules: &Rules) -> Vec<Kind> {
+/// The sets of poses that rules of the whole map count, and how many of each there may be.
+fn counted(space: &Space) -> Vec<(PoseSet, Bounds)> {
+    let kept = space.constraints().iter();
+    let tallies = kept.flat_map(|kept| {
+        let all = kept.rule.tallies().into_iter();
+        all.map(|bounds| (kept.rule.watched()[bounds.set].clone(), bounds))
+    });
+    tallies.collect()
+}
+
+/// Poses by what they show on all sides, and by which sets they are in.
+fn kinds(rules: &Rules, sets: &[(PoseSet, Bounds)]) -> Vec<Kind> {
     let sides = rules.lattice().sides().len();
-    let mut known: BTreeMap<Vec<u32>, usize> = BTreeMap::new();
+    let mut known: BTreeMap<(Vec<u32>, Vec<bool>), usize> = BTreeMap::new();
     let mut kinds: Vec<Kind> = Vec::new();
     for pose in rules.poses().ids() {
         let rows: Vec<u32> =
             (0..sides).map(|side| rules.row_of(side, pose).index() as u32).collect();
-        let kind = *known.entry(rows.clone()).or_insert_with(|| {
+        let within = sets.iter().map(|(set, _)| set.contains(pose)).collect();
+        let kind = *known.entry((rows.clone(), within)).or_insert_with(|| {
             kinds.push(Kind { rows, poses: PoseSet::empty(rules.poses().len()) });
             kinds.len() - 1
         });
@@ -68,7 +83,8 @@ fn partners(rules: &Rules, side: usize, opposite: usize) -> Vec<Vec<u32>> {
 
 /// Bytes that the code of a space takes at most.
 pub(super) fn most_bytes(rules: &Rules, space: &Space) -> u64 {
-    let kinds = kinds(rules).len() as u64;
+    let sets = counted(space);
+    let kinds = kinds(rules, &sets).len() as u64;
     let sides = rules.lattice().sides().len();
     let rows: u64 = (0..sides).map(|side| rules.rows(side).len() as u64).sum();
     let pairs: u64 = (0..sides)
@@ -79,7 +95,7 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space) -> u64 {
         .sum();
     // A variable has its state twice over, and what follows from it; a clause its literals and two
     // watches.
-    let vars = kinds + rows;
+    let vars = kinds + rows + 2 * sets.len() as u64;
     let lits = kinds * (1 + 3 * sides as u64) + pairs + rows;
     space.cells() as u64 * (vars * 80 + lits * 24 + rules.poses().len() as u64 / 8 + 64)
 }
@@ -115,7 +131,8 @@ impl Gathered {
 impl Code {
     /// The cells, and an engine that searches for what they hold. O(cells x poses x sides).
     pub(super) fn new(rules: &Rules, space: &Space) -> (Self, Engine) {
-        let kinds = kinds(rules);
+        let sets = counted(space);
+        let kinds = kinds(rules, &sets);
         let extent = space.layout().extent();
         let cells: Vec<Cell> = extent.iter().filter(|&cell| space.contains(cell)).collect();
         let mut code = Self {
@@ -124,6 +141,7 @@ impl Code {
             kinds,
             starts: vec![0],
             kind_of: Vec::new(),
+            counted: Vec::new(),
         };
         let mut all =
             Gathered { vars: 0, follow: Vec::new(), groups: Vec::new(), clauses: Vec::new() };
@@ -140,6 +158,8 @@ impl Code {
             code.kind_of.extend(here);
             code.starts.push(all.vars);
         }
+        let tallies = sets.into_iter().map(|(set, bounds)| code.tally(set, bounds, &mut all));
+        let tallies: Vec<Tally> = tallies.collect();
         code.borders(rules, space, &mut all);
         let pairs = |groups: &[Vec<u32>], by_var: bool| -> Vec<(u32, u32)> {
             let each = groups.iter().enumerate();
@@ -158,11 +178,53 @@ impl Code {
             follow: Lists::new(vars * 2, &all.follow),
             groups: Lists::new(all.groups.len(), &pairs(&all.groups, false)),
             groups_of: Lists::new(vars, &pairs(&all.groups, true)),
+            tallies,
         });
         for clause in &all.clauses {
             engine.require(clause);
         }
+        engine.require_tallies();
         (code, engine)
+    }
+
+    /// Variables that say of each cell whether it holds one of a set, and how many of them are true. A
+    /// cell for which it is settled has none.
+    fn tally(&mut self, set: PoseSet, bounds: Bounds, all: &mut Gathered) -> Tally {
+        let (mut vars, mut settled) = (BTreeMap::new(), 0);
+        for at in 0..self.cells.len() {
+            let kinds = self.starts[at]..self.starts[at + 1];
+            let within = |&var: &u32| {
+                let kind = &self.kinds[self.kind_of[var as usize] as usize];
+                kind.poses.iter().next().is_some_and(|pose| set.contains(pose))
+            };
+            let (inside, outside): (Vec<u32>, Vec<u32>) = kinds.partition(within);
+            if inside.is_empty() || outside.is_empty() {
+                settled += u64::from(!inside.is_empty());
+                continue;
+            }
+            let var = all.fresh();
+            vars.insert(at, var);
+            for kind in inside {
+                all.implies(Lit::of(kind, true), Lit::of(var, true));
+            }
+            for kind in outside {
+                all.implies(Lit::of(kind, true), Lit::of(var, false));
+            }
+        }
+        let too_many = bounds.most.is_some_and(|most| most < settled);
+        let most = bounds.most.map_or(u64::MAX, |most| most.saturating_sub(settled));
+        let least = if too_many { u64::MAX } else { bounds.least.saturating_sub(settled) };
+        let tally = Tally { vars: vars.values().copied().collect(), least, most };
+        self.counted.push((set, vars));
+        tally
+    }
+
+    /// The variables that say whether a cell holds one of a set, each with the set.
+    pub(super) fn counted(&self, at: usize) -> impl Iterator<Item = (u32, PoseSet)> + '_ {
+        let of = move |(set, vars): &(PoseSet, BTreeMap<usize, u32>)| {
+            vars.get(&at).map(|&var| (var, set.clone()))
+        };
+        self.counted.iter().filter_map(of)
     }
 
     /// Variables and clauses of each border between two cells.

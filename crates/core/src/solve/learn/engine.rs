@@ -6,6 +6,7 @@
 
 use super::clauses::{ClauseRef, Clauses, Lit};
 use super::order::Trouble;
+use super::tallies::{Follows, Tallies, Tally};
 
 /// Conflicts before the first restart.
 const RESTART: u64 = 400;
@@ -41,7 +42,7 @@ impl Lists {
         Self { starts, items }
     }
 
-    fn of(&self, list: usize) -> &[u32] {
+    pub(super) fn of(&self, list: usize) -> &[u32] {
         &self.items[self.starts[list] as usize..self.starts[list + 1] as usize]
     }
 }
@@ -56,6 +57,8 @@ pub(super) struct Problem {
     pub(super) groups: Lists,
     /// For each variable its groups.
     pub(super) groups_of: Lists,
+    /// How many of some variables are true.
+    pub(super) tallies: Vec<Tally>,
 }
 
 /// Why a variable has its value.
@@ -67,6 +70,8 @@ enum Reason {
     Lit(Lit),
     /// All other literals of this clause are false.
     Clause(ClauseRef),
+    /// The literals of this event of a tally are true.
+    Tally(u32),
 }
 
 /// What cannot be.
@@ -76,6 +81,8 @@ enum Conflict {
     Pair(Lit, Lit),
     /// All literals of the clause are false.
     Clause(ClauseRef),
+    /// All literals of this event of a tally are true.
+    Tally(u32),
 }
 
 /// How a stretch of search ended.
@@ -128,6 +135,7 @@ impl Values {
 pub(super) struct Engine {
     problem: Problem,
     clauses: Clauses,
+    tallies: Tallies,
     now: Values,
     head: usize,
     trouble: Trouble,
@@ -153,10 +161,12 @@ pub(super) struct Engine {
 }
 
 impl Engine {
-    pub(super) fn new(problem: Problem) -> Self {
+    pub(super) fn new(mut problem: Problem) -> Self {
         let vars = problem.vars;
+        let tallies = Tallies::new(std::mem::take(&mut problem.tallies), vars);
         Self {
             clauses: Clauses::new(vars),
+            tallies,
             now: Values {
                 of: vec![UNKNOWN; vars * 2],
                 level: vec![0; vars],
@@ -194,6 +204,17 @@ impl Engine {
             },
             _ => {
                 self.clauses.add(lits, 0);
+            }
+        }
+    }
+
+    /// What tallies say before anything is known: all or none of their variables are true, or there are
+    /// too few of them.
+    pub(super) fn require_tallies(&mut self) {
+        for Tally { vars, least, most } in self.tallies.all().to_vec() {
+            self.refuted |= least > most.min(vars.len() as u64);
+            if most == 0 || least == vars.len() as u64 {
+                vars.iter().for_each(|&var| self.require(&[Lit::of(var, most > 0)]));
             }
         }
     }
@@ -271,6 +292,11 @@ impl Engine {
             if let Some(conflict) = self.follow(lit).or_else(|| self.visit(!lit)) {
                 return Some(conflict);
             }
+            if !self.tallies.is_empty()
+                && let Some(conflict) = self.tally(lit)
+            {
+                return Some(conflict);
+            }
             self.head += 1;
         }
         None
@@ -292,6 +318,26 @@ impl Engine {
                     }
                     if let Some(conflict) = now.follow(Lit::of(other, false), lit) {
                         return Some(conflict);
+                    }
+                }
+            }
+        }
+        None
+    }
+
+    /// What follows from the tallies that a literal is in.
+    fn tally(&mut self, lit: Lit) -> Option<Conflict> {
+        for number in self.tallies.of(lit.var()).to_vec() {
+            match self.tallies.hear(number, lit, self.head as u32) {
+                Follows::Nothing => {}
+                Follows::Conflict(event) => return Some(Conflict::Tally(event)),
+                Follows::Rest(value, event) => {
+                    let Self { tallies, now, .. } = self;
+                    for &var in &tallies.all()[number as usize].vars {
+                        let lit = Lit::of(var, value);
+                        if now.of[lit.index()] == UNKNOWN {
+                            now.assign(lit, Reason::Tally(event));
+                        }
                     }
                 }
             }
@@ -349,6 +395,7 @@ impl Engine {
         let mut why: Vec<Lit> = match conflict {
             Conflict::Pair(a, b) => vec![a, b],
             Conflict::Clause(broken) => self.clauses.lits(broken).map(|lit| !lit).collect(),
+            Conflict::Tally(event) => self.tallies.reasons(event).to_vec(),
         };
         loop {
             // True literals that together cannot be, or that made one true.
@@ -407,6 +454,7 @@ impl Engine {
             Reason::Clause(clause) => {
                 why.extend(self.clauses.lits(clause).filter(|&other| other != lit).map(|l| !l));
             }
+            Reason::Tally(event) => why.extend(self.tallies.reasons(event)),
         }
     }
 
@@ -483,6 +531,7 @@ impl Engine {
             self.trouble.offer(var);
         }
         self.now.levels.truncate(level);
+        self.tallies.back_to(start as u32);
         self.head = start;
     }
 

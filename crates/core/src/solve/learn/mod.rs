@@ -4,13 +4,14 @@
 //! *no-good* behind, so that no wall is met twice; with time and memory a fill is found or proved
 //! not to exist. It knows nothing of the engines' tables.
 //!
-//! From the ground up: `clauses`, `order`, `engine` (variables that are true or false), `encode`
-//! (cells as such variables).
+//! From the ground up: `clauses`, `tallies` (how many of some variables are true), `order`, `engine`
+//! (variables that are true or false), `encode` (cells as such variables).
 
 mod clauses;
 mod encode;
 mod engine;
 mod order;
+mod tallies;
 
 use self::encode::Code;
 use self::engine::{Engine, Found};
@@ -101,7 +102,7 @@ impl Learner {
             let index = extent.index(code.cells[at]).expect("inside");
             let wanted = weights.pick(index, first, stream.bits());
             let wanted = before(code.cells[at]).map_or(wanted, Id::index);
-            for (var, poses) in code.vars(at) {
+            for (var, poses) in code.vars(at).chain(code.counted(at)) {
                 let bit = poses.words()[wanted / 64] >> (wanted % 64) & 1;
                 engine.leaning[var as usize] = bit == 1;
             }

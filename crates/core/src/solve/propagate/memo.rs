@@ -231,6 +231,10 @@ impl Domains for Memo {
     }
 
     #[inline]
+    fn index(&self, dom: u16) -> Option<usize> {
+        Some(usize::from(dom))
+    }
+
     fn level(&self, dom: u16) -> u8 {
         self.domains[usize::from(dom)].level
     }
@@ -245,6 +249,10 @@ impl Domains for Memo {
     }
 
     #[inline]
+    fn pick_of(&self, set: &[u64], random: u64) -> usize {
+        self.weights.pick(set, random)
+    }
+
     fn only(&mut self, pose: usize) -> Result<u16, TablesFull> {
         let dom = usize::from(REAL) + pose;
         if dom < usize::from(self.decided) { Ok(dom as u16) } else { Err(TablesFull) }

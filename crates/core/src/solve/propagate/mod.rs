@@ -67,11 +67,19 @@ pub(super) trait Domains: Debug + Send + Sized {
     /// The bits of a real domain.
     fn words<'a>(&'a self, dom: &'a Self::Dom) -> &'a [u64];
 
+    /// The number of a real domain, where the engine numbers them.
+    fn index(&self, _dom: Self::Dom) -> Option<usize> {
+        None
+    }
+
     /// The level of a domain; 0 when it is decided or not real.
     fn level(&self, dom: Self::Dom) -> u8;
 
     /// The pose that 64 random bits pick.
     fn pick(&mut self, dom: Self::Dom, random: u64) -> usize;
+
+    /// The same of any poses, without knowing them as a domain.
+    fn pick_of(&self, set: &[u64], random: u64) -> usize;
 
     /// The domain of one pose.
     fn only(&mut self, pose: usize) -> Result<Self::Dom, TablesFull>;

@@ -189,6 +189,10 @@ impl<const W: usize> Domains for Plain<W> {
         self.weights.pick(&dom, random)
     }
 
+    fn pick_of(&self, set: &[u64], random: u64) -> usize {
+        self.weights.pick(set, random)
+    }
+
     fn only(&mut self, pose: usize) -> Result<Self::Dom, TablesFull> {
         let mut one = [0; W];
         one[pose / 64] = 1 << (pose % 64);

@@ -31,12 +31,6 @@ pub enum RunError {
         /// The space's lattice.
         space: Lattice,
     },
-    /// Something that no fill can keep yet.
-    #[error("a fill cannot keep {what} yet; take them out of the pass to fill without them")]
-    NotYet {
-        /// What it is.
-        what: &'static str,
-    },
     /// No cell takes part.
     #[error("no cell takes part: the outline is empty")]
     NoCells,
@@ -188,9 +182,6 @@ impl Job {
         if rules != space {
             return Err(RunError::LatticeMismatch { rules, space });
         }
-        if let Some(what) = self.space.refused() {
-            return Err(RunError::NotYet { what });
-        }
         let cells = layout.extent().cells() as u64;
         if cells > self.limits.cells {
             return Err(RunError::TooManyCells { cells, limit: self.limits.cells });
@@ -206,6 +197,12 @@ impl Job {
             .iter()
             .map(|restriction| restriction.allowed.universe())
             .chain(self.space.scales().iter().map(|scale| scale.poses.universe()))
+            .chain(
+                self.space
+                    .constraints()
+                    .iter()
+                    .flat_map(|kept| kept.rule.watched().iter().map(PoseSet::universe)),
+            )
             .find(|&universe| universe != poses)
         {
             return Err(RunError::ForeignRestriction { poses, found });
@@ -231,6 +228,7 @@ impl Job {
             kernel,
             rung: None,
             climbed: Climb::Reopen,
+            left_out: Vec::new(),
             holes: Vec::new(),
             cells: filled,
             attempt: 0,
@@ -273,6 +271,8 @@ pub struct Run {
     rung: Option<Box<dyn Kernel>>,
     /// The highest rung that was tried.
     climbed: Climb,
+    /// Rungs that were left out.
+    left_out: Vec<Climb>,
     holes: Vec<Cell>,
     cells: u64,
     attempt: u32,
@@ -412,6 +412,11 @@ impl Run {
         &self.holes
     }
 
+    /// Rungs of recovery that were left out because they do not keep a rule of the whole map.
+    pub fn left_out(&self) -> &[Climb] {
+        &self.left_out
+    }
+
     /// The cell that was chosen last and still stands.
     pub fn newest(&self) -> Option<Cell> {
         self.now().newest()
@@ -472,6 +477,7 @@ impl Run {
             before: self.domain(dead.cell).unwrap_or_else(|| PoseSet::empty(poses)),
             around,
             cause: dead.cause,
+            broken: dead.broken,
         }
     }
 }

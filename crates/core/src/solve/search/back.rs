@@ -58,6 +58,13 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 self.state.queue.enter(change.at, level);
             }
         }
+        if let Some(watching) = &mut self.watching {
+            for position in mark..end {
+                let at = self.state.trail.get(position).at;
+                watching.tell(&self.domains, at, self.state.cells[at as usize]);
+            }
+            watching.taken_back(mark);
+        }
         self.state.head = mark;
         self.followed = mark;
     }

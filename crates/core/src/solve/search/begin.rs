@@ -67,7 +67,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                         cells[at] = D::OUTSIDE;
                         born_dead.push(cell);
                     }
-                    None => dead = dead.or(Some(Dead { cell, cause: Some(cause) })),
+                    None => dead = dead.or(Some(Dead { cause: Some(cause), ..Dead::at(cell) })),
                 }
             });
             if full {
@@ -112,11 +112,28 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 self.phase = Phase::Scan(to);
                 if to == self.state.cells.len() && self.state.head == self.state.trail.end() {
                     self.fill_queue();
-                    self.phase = Phase::Choose;
+                    self.phase = match &mut self.watching {
+                        Some(watching) => {
+                            watching.heard_up_to(self.state.trail.end());
+                            Phase::Watch(0)
+                        }
+                        None => Phase::Choose,
+                    };
                 }
             }
         }
         Ok(())
+    }
+
+    /// Tells the rules of the whole map what some cells hold, from this one on.
+    pub(super) fn watch(&mut self, from: usize) {
+        let Some(watching) = &mut self.watching else { return };
+        let to = (from + UNIT).min(self.state.cells.len());
+        for at in from..to {
+            watching.tell(&self.domains, at as u32, self.state.cells[at]);
+        }
+        let all = to == self.state.cells.len();
+        self.phase = if all { Phase::Spread } else { Phase::Watch(to) };
     }
 
     /// A cell ran out while those before `scanned` were through.

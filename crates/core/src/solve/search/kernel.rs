@@ -6,6 +6,7 @@ use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
 use crate::seed::Stream;
+use crate::solve::constrain::Watching;
 use crate::solve::kernel::{Kernel, Pause, Tries, ranking};
 use crate::solve::outcome::Tally;
 use crate::solve::own::OwnWeights;
@@ -78,6 +79,8 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
             let number = |cell| padded.number(cell);
             OwnWeights::new(&self.rules, space, ranking(search.order), padded.len(), number)
         });
+        self.watching = Watching::new(space.constraints(), padded.len());
+        self.broken = None;
         self.committed = false;
         self.tally = Tally::default();
         self.stale = 0;
@@ -130,6 +133,9 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
             steering.discount(at, pose);
         }
         self.state.cells[at as usize] = D::OUTSIDE;
+        if let Some(watching) = &mut self.watching {
+            watching.tell(&self.domains, at, D::OUTSIDE);
+        }
         if let Some(own) = &mut self.own {
             own.close(at);
         }
@@ -177,6 +183,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         other.phase = self.phase;
         other.steering.clone_from(&self.steering);
         other.own.clone_from(&self.own);
+        other.watching.clone_from(&self.watching);
+        if let Some(watching) = &mut other.watching {
+            watching.forget_domains();
+        }
+        other.broken = self.broken;
         other.followed = self.followed;
         other.choosing = self.choosing;
         other.untouched = tell(self.untouched);

@@ -11,11 +11,13 @@
 
 mod back;
 mod begin;
+mod heed;
 mod kernel;
 mod reopen;
 
 use self::reopen::Heat;
 use super::choose::{Buckets, CLOSED, POOLED, Queue, Standing};
+use super::constrain::{Broken, Watching};
 use super::kernel::{Dead, Pause, ranking};
 use super::measure::Weights;
 use super::outcome::Tally;
@@ -40,6 +42,8 @@ const UNIT: usize = 4096;
 enum Phase {
     /// Scanning all cells once, from this number on, so that the empty map reaches a fixed point.
     Scan(usize),
+    /// Telling the rules of the whole map what cells hold, from this number on.
+    Watch(usize),
     /// A cell is to be chosen.
     Choose,
     /// This cell is to hold this pose.
@@ -66,7 +70,11 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     phase: Phase,
     steering: Option<Steering>,
     own: Option<OwnWeights>,
-    /// Changes before this are known to both.
+    /// The rules of the whole map, when there are any.
+    watching: Option<Watching>,
+    /// The one of them that was broken last.
+    broken: Option<Broken>,
+    /// Changes before this are known to steering and own weights.
     followed: usize,
     tally: Tally,
     least_open: usize,
@@ -119,6 +127,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             phase: Phase::Ended(Pause::Working),
             steering: None,
             own: None,
+            watching: None,
+            broken: None,
             followed: 0,
             tally: Tally::default(),
             least_open: usize::MAX,
@@ -165,7 +175,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     }
 
     fn dead(&self, at: u32) -> Dead {
-        Dead { cell: self.state.padded.cell(at), cause: None }
+        Dead { broken: self.broken, ..Dead::at(self.state.padded.cell(at)) }
     }
 
     fn unit(
@@ -176,6 +186,10 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     ) -> Result<(), TablesFull> {
         if let Phase::Scan(from) = self.phase {
             return self.scan(from);
+        }
+        if let Phase::Watch(from) = self.phase {
+            self.watch(from);
+            return Ok(());
         }
         if let Phase::Mend(dead) = self.phase {
             self.mend(space, dead)?;
@@ -206,6 +220,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Chooses a cell and a pose for it.
     #[inline(always)]
     fn decide(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
+        if self.watching.is_some()
+            && let Some((at, pose)) = self.wanted()
+        {
+            return self.place(at, pose as u32, observer, tell);
+        }
         let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.state.common);
         let (queue, stream) = (&mut self.state.queue, &mut self.stream);
         let chosen = match &self.own {
@@ -213,7 +232,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             Some(own) => queue.choose(stream, cells.len(), |at| own.standing(at)),
         };
         let Some((at, random)) = chosen else {
-            self.phase = Phase::Ended(Pause::Filled);
+            self.phase = Phase::Ended(self.last_check());
             return Ok(());
         };
         let dom = self.state.cells[at as usize];
@@ -231,7 +250,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Whether nobody needs to hear of each decision.
     #[inline]
     fn can_sprint(&self) -> bool {
-        self.steering.is_none() && self.own.is_none()
+        self.steering.is_none() && self.own.is_none() && self.watching.is_none()
     }
 
     /// Lets the engine make decisions in its own way; whether it made or began any.
@@ -305,10 +324,14 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 if self.steering.is_some() || self.own.is_some() {
                     self.follow();
                 }
+                if self.watching.is_some() && !self.heed(observer)? {
+                    return Ok(());
+                }
                 self.settle();
                 self.phase = Phase::Choose;
             }
             Wave::Dead(at) => {
+                self.broken = None;
                 self.tally.contradictions += 1;
                 observer.contradiction(self.state.padded.cell(at));
                 self.phase = Phase::Mend(at);

@@ -77,6 +77,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     /// neighbours tell each other what they hold.
     pub(super) fn open_again(&mut self, opened: &[(u32, D::Dom)]) {
         self.follow();
+        self.tell_watching();
         let mut told = self.untold();
         self.state.trail.forget();
         for &(at, first) in opened {
@@ -103,6 +104,9 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 let level = self.level_at(at);
                 self.state.queue.enter(at, level);
             }
+            if let Some(watching) = &mut self.watching {
+                watching.tell(&self.domains, at, first);
+            }
             told.push(at);
             for side in 0..S {
                 let beyond = self.state.padded.neighbour(at, side);
@@ -116,6 +120,9 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
         self.followed = self.state.trail.end();
         self.tell(told);
+        if let Some(watching) = &mut self.watching {
+            watching.taken_back(self.state.trail.end());
+        }
         self.committed = true;
         self.stale = 0;
         self.phase = Phase::Spread;

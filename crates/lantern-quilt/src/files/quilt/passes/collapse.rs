@@ -1,12 +1,14 @@
 //! `pass = "collapse"`: a fill by the rules of the tiles.
 
-use super::parts::areas::{read_limit, read_pin, read_shade};
+use super::parts::areas::{read_limit, read_pin, read_shade, source_at};
 use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::kinds::{read_named, take_kinds};
 use crate::files::quilt::model::Model;
 use crate::files::quilt::terrains::Terrains;
-use lantern_quilt_core::constraints::{Area, BorderRule, Constraints, Count, Keep, Limit};
+use lantern_quilt_core::constraints::{
+    Area, BorderRule, Constraints, Count, Keep, Limit, SourceKind,
+};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::{Cell, Lattice, Side};
@@ -88,9 +90,14 @@ fn read(
     {
         let kinds = take_kinds(&mut named, &value, model, notes);
         named.finish(notes);
-        let area = Area::FromBorder { least: 0, most: u32::MAX };
+        let (least, most) = (i32::MIN, i32::MAX);
+        let area = Area::Between {
+            least: Cell::at(least, least, least),
+            most: Cell::at(most, most, most),
+        };
         if !kinds.is_empty() {
-            constraints.limits.push(Limit { kinds, area, keep: Keep::Filling });
+            let source = source_at(SourceKind::Only, &value.span);
+            constraints.limits.push(Limit { kinds, area, keep: Keep::Filling, source });
         }
     }
     let coarse = take_coarse(&mut keys, model, names.terrains, notes);
@@ -227,7 +234,8 @@ fn read_ring(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<Lim
     let kinds = take_kinds(&mut named, &value, model, notes);
     named.finish(notes);
     let area = Area::FromBorder { least: 0, most: 0 };
-    (!kinds.is_empty()).then_some(Limit { kinds, area, keep: Keep::Filling })
+    let source = source_at(SourceKind::Ring, &value.span);
+    (!kinds.is_empty()).then_some(Limit { kinds, area, keep: Keep::Filling, source })
 }
 
 /// `{ tile = "pagoda", exactly = 1 }`, or `least` and `most`.
@@ -258,7 +266,8 @@ fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Cou
         return None;
     }
     let most = most.map(|most| most as u64);
-    (!kinds.is_empty()).then_some(Count { kinds, least: least as u64, most })
+    let source = source_at(SourceKind::Count, &value.span);
+    (!kinds.is_empty()).then_some(Count { kinds, least: least as u64, most, source })
 }
 
 fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
@@ -279,7 +288,11 @@ fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderR
         }
         let accept = read_named(&value, model, notes);
         let sides = side.as_ref().map_or(sides, std::slice::from_ref);
-        rules.extend(sides.iter().map(|&side| BorderRule { side, accept: accept.clone() }));
+        rules.extend(sides.iter().map(|&side| BorderRule {
+            side,
+            accept: accept.clone(),
+            source: source_at(SourceKind::Border(side), &value.span),
+        }));
     }
     rules
 }

@@ -5,12 +5,19 @@ use crate::files::quilt::cursor::{Notes, Value, unknown_name};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::kinds::{take_kinds, take_orientation};
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::constraints::{Area, Keep, Limit, Pin};
+use lantern_quilt_core::constraints::{Area, Keep, Limit, Pin, Source, SourceKind};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::lattice::{Cell, Layout};
 use lantern_quilt_core::passes::Shade;
 use std::collections::BTreeMap;
+use std::ops::Range;
+
+/// Said there.
+pub(in crate::files::quilt::passes) fn source_at(kind: SourceKind, span: &Range<usize>) -> Source {
+    let at = u32::try_from(span.start).ok().zip(u32::try_from(span.end).ok());
+    Source { kind, at: at.map(|(from, to)| [from, to]) }
+}
 
 /// `{ at = [3, 4], tile = "pagoda", turned = 1 }`.
 pub(in crate::files::quilt::passes) fn read_pin(
@@ -44,7 +51,8 @@ pub(in crate::files::quilt::passes) fn read_pin(
         return None;
     }
     let (tile, orientation) = grounds.model.at_corner(tile, orientation);
-    Some(Pin { cell, tile, orientation })
+    let source = source_at(SourceKind::Pin(cell), &value.span);
+    Some(Pin { cell, tile, orientation, source })
 }
 
 fn read_cell(value: &Value<'_>, grounds: &Grounds<'_>, notes: &mut Notes) -> Option<Cell> {
@@ -79,7 +87,8 @@ pub(in crate::files::quilt::passes) fn read_limit(
             return None;
         }
     };
-    (!kinds.is_empty()).then_some(Limit { kinds, area, keep })
+    let source = source_at(SourceKind::Limit, &value.span);
+    (!kinds.is_empty()).then_some(Limit { kinds, area, keep, source })
 }
 
 const AREA_HELP: &str = "write `inside = { x = [0, 9], y = [0, 4] }`, `{ border = [0, 2] }` (steps \

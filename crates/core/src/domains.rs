@@ -1,0 +1,133 @@
+//! What constraints leave to each cell at first, as restrictions of a space: each with its source.
+//!
+//! Fills, refills and trial fills all begin here.
+
+use crate::constraints::{Constraints, Keep, Kind, Limit, Source, SourceKind};
+use crate::grid::BitPlane;
+use crate::lattice::{Cell, Layout, Side};
+use crate::rules::{Pose, PoseSet, Rules};
+use crate::solve::{Counts, Place, Space};
+use crate::tileset::Tileset;
+
+/// Constraints as restrictions of spaces.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct FirstDomains<'a> {
+    pub(crate) tileset: &'a Tileset,
+    pub(crate) rules: &'a Rules,
+    pub(crate) constraints: &'a Constraints,
+}
+
+impl FirstDomains<'_> {
+    /// The poses that one of some kinds covers, on any side.
+    pub(crate) fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
+        let sides = self.tileset.lattice().sides();
+        self.rules.select(|pose| {
+            kinds.iter().any(|kind| {
+                let on =
+                    |&side: &Side| kind.covers(self.tileset, pose.tile, pose.orientation, side);
+                sides.iter().any(on)
+            })
+        })
+    }
+
+    /// Whether a limit speaks of the cells in its area or of those outside, and what may stand there.
+    fn where_limited(&self, limit: &Limit) -> (bool, PoseSet) {
+        let meant = self.poses_of(&limit.kinds);
+        if limit.keep == Keep::Filling {
+            return (true, meant);
+        }
+        let mut others = PoseSet::full(self.rules.poses().len());
+        others.subtract(&meant);
+        (limit.keep == Keep::Outside, others)
+    }
+
+    /// What may face out of the map, side by side.
+    fn borders(&self) -> impl Iterator<Item = (Source, Side, PoseSet)> + '_ {
+        self.constraints.borders.iter().map(|rule| {
+            let admits = |pose: &Pose| rule.admits(self.tileset, pose.tile, pose.orientation);
+            (rule.source, rule.side, self.rules.select(admits))
+        })
+    }
+
+    /// What does not cut tiles of several cells, side by side.
+    fn whole(&self) -> impl Iterator<Item = (Source, Side, PoseSet)> + '_ {
+        self.tileset.lattice().sides().iter().filter_map(|&side| {
+            let allowed = self.rules.whole_at(self.tileset, side)?;
+            Some((Source::of(SourceKind::Whole), side, allowed))
+        })
+    }
+
+    fn pins(&self) -> impl Iterator<Item = (Source, Cell, PoseSet)> + '_ {
+        self.constraints.pins.iter().map(|pin| {
+            let admits = |pose: &Pose| pin.admits(self.tileset, pose.tile, pose.orientation);
+            (pin.source, pin.cell, self.rules.select(admits))
+        })
+    }
+
+    /// Restricts what faces out of a whole map: borders, and tiles of several cells.
+    pub(crate) fn restrict_edges(&self, space: &mut Space) {
+        for (source, side, allowed) in self.borders().chain(self.whole()) {
+            space.restrict_by(source, Place::Facing(side), allowed);
+        }
+    }
+
+    /// Restricts a whole map by all there is. O(cells x limits).
+    pub(crate) fn restrict(&self, space: &mut Space) {
+        let layout = space.layout();
+        self.restrict_edges(space);
+        for (source, cell, allowed) in self.pins() {
+            space.restrict_by(source, Place::Cell(cell), allowed);
+        }
+        for limit in &self.constraints.limits {
+            let area = limit.area.cells(layout);
+            let (in_area, allowed) = self.where_limited(limit);
+            let mask = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
+            space.restrict_by(limit.source, Place::Mask(mask), allowed);
+        }
+        self.count(space, |_| 0);
+    }
+
+    /// Restricts the open cells of a part of a whole map, whose layout is `whole`; others are kept, or
+    /// take no part. O(cells of the part x limits, and the areas of limits).
+    pub(crate) fn restrict_open(
+        &self,
+        whole: Layout,
+        open: &BitPlane,
+        takes_part: impl Fn(Cell) -> bool,
+        space: &mut Space,
+    ) {
+        let extent = open.extent();
+        let mask = |inside: &dyn Fn(Cell) -> bool| {
+            Place::Mask(BitPlane::from_fn(extent, |cell| open.get(cell) && inside(cell)))
+        };
+        for (source, side, allowed) in self.borders() {
+            let out = mask(&|cell| whole.neighbour(cell, side).is_none());
+            space.restrict_by(source, out, allowed);
+        }
+        for (source, side, allowed) in self.whole() {
+            let cut = mask(&|cell| {
+                let beyond = whole.neighbour(cell, side);
+                beyond.is_none_or(|beyond| !takes_part(beyond))
+            });
+            space.restrict_by(source, cut, allowed);
+        }
+        for (source, cell, allowed) in self.pins().filter(|(_, cell, _)| open.get(*cell)) {
+            space.restrict_by(source, Place::Cell(cell), allowed);
+        }
+        for limit in &self.constraints.limits {
+            let area = limit.area.cells(whole);
+            let (in_area, allowed) = self.where_limited(limit);
+            space.restrict_by(limit.source, mask(&|cell| area.get(cell) == in_area), allowed);
+        }
+    }
+
+    /// Demands counts of a space; `elsewhere` says how many of some poses stand already outside of it.
+    pub(crate) fn count(&self, space: &mut Space, elsewhere: impl Fn(&PoseSet) -> u64) {
+        for count in &self.constraints.counts {
+            let poses =
+                self.rules.select(|pose| count.counts(self.tileset, pose.tile, pose.orientation));
+            let counts = Counts::new(poses.clone(), count.least, count.most);
+            space.keep(count.source, counts.beside(elsewhere(&poses)));
+        }
+    }
+}

@@ -1,0 +1,110 @@
+//! Rules of the whole map: what single cells and pairs of them cannot say.
+//!
+//! A [`Constraint`] watches sets of poses. Of each cell and each such set it sees two bits: whether the
+//! cell *can* hold one of the set, and whether it *must*. After each fixed point of the engine the rules
+//! are asked in the order they were said; they take poses away, demand that one is placed next, or find
+//! that they are broken. All that they remember is in those bits, which follow from what cells hold: so it
+//! outlives a change of engine, and is taken back with the undo window.
+//!
+//! To add a rule: one file here, a word in [`constraints`](crate::constraints), and its judge in
+//! [`verify`](crate::verify). `seen` holds the bits, `watching` asks the rules while a search goes on.
+
+mod counts;
+mod seen;
+mod watching;
+
+pub(crate) use counts::Counts;
+pub(super) use seen::{Seen, Standing};
+pub(super) use watching::{Heed, Watching};
+
+use crate::constraints::Source;
+use crate::id::{ConstraintId, IdVec};
+use crate::limits::Climb;
+use crate::rules::PoseSet;
+use std::fmt::{Debug, Display};
+use std::sync::Arc;
+
+/// A rule of the whole map. Shown, it is a demand in words.
+pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
+    /// The sets of poses that it watches.
+    fn watched(&self) -> &[PoseSet];
+
+    /// What follows from what it sees of each of its sets. Sound: nothing is taken that a fill could have.
+    fn judge(&self, seen: &[Seen]) -> Verdict;
+
+    /// The set of which one must be placed next; none when what stands may be enough.
+    fn wants(&self, seen: &[Seen]) -> Option<usize>;
+
+    /// How many cells must, and how many can, hold one of what it speaks of.
+    fn found(&self, seen: &[Seen]) -> [u64; 2];
+
+    /// Whether a finished fill keeps it: the last check.
+    fn holds(&self, seen: &[Seen]) -> bool;
+
+    /// Whether a rung of recovery keeps it. One that does not is left out.
+    fn kept_by(&self, rung: Climb) -> bool;
+
+    /// The same as numbers of cells, for the rung that learns.
+    fn tallies(&self) -> Vec<Bounds>;
+}
+
+/// How many cells may hold one of a set.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Bounds {
+    /// Which of the sets that the rule watches.
+    pub(crate) set: usize,
+    pub(crate) least: u64,
+    pub(crate) most: Option<u64>,
+}
+
+/// What follows from what a rule sees.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Verdict {
+    /// Nothing.
+    Holds,
+    /// It can be kept no longer.
+    Broken,
+    /// Cells that can hold one of this set and need not must hold one now.
+    Must(usize),
+    /// Cells that can hold one of this set and need not may not hold one any more.
+    MustNot(usize),
+}
+
+/// A rule, and where it was said.
+#[derive(Clone, Debug)]
+pub(crate) struct Kept {
+    pub(crate) rule: Arc<dyn Constraint>,
+    pub(crate) source: Source,
+}
+
+/// A rule of the whole map that was broken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Broken {
+    /// Which; see [`Space::demand`](super::Space::demand).
+    pub rule: ConstraintId,
+    /// How many cells must hold one of what it speaks of.
+    pub must: u64,
+    /// How many can.
+    pub can: u64,
+}
+
+/// Whether cells that hold these keep all rules. O(cells x sets).
+pub(super) fn keeps(all: &IdVec<ConstraintId, Kept>, cells: &[PoseSet]) -> bool {
+    all.iter().all(|Kept { rule, .. }| {
+        let of = |set: &PoseSet| {
+            let mut seen = Seen::new(cells.len());
+            for (at, held) in cells.iter().enumerate() {
+                seen.put(at as u32, Standing::of(held.words(), set));
+            }
+            seen
+        };
+        rule.holds(&rule.watched().iter().map(of).collect::<Vec<Seen>>())
+    })
+}
+
+/// Bytes that rules take over cells numbered below `len`, besides what they take from cells, which the
+/// undo window may have to hold.
+pub(super) fn most_bytes(all: &IdVec<ConstraintId, Kept>, len: u64) -> u64 {
+    let sets: usize = all.iter().map(|kept| kept.rule.watched().len()).sum();
+    sets as u64 * Seen::bytes(len)
+}

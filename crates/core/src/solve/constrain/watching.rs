@@ -1,0 +1,181 @@
+//! The rules of a space while a search goes on.
+
+use super::seen::{Seen, Standing};
+use super::{Broken, Constraint, Kept, Verdict};
+use crate::id::{ConstraintId, Id, IdVec};
+use crate::rules::PoseSet;
+use crate::seed::Stream;
+use crate::solve::propagate::Domains;
+use std::ops::Range;
+use std::sync::Arc;
+
+/// What is to be done at a fixed point.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::solve) enum Heed {
+    /// Nothing.
+    Done,
+    /// This rule is broken.
+    Broken(Broken),
+    /// This cell may hold poses of this set alone, or all but those.
+    Take { at: u32, set: usize, keep: bool },
+}
+
+/// The rules of a space, and what they see.
+#[derive(Clone, Debug)]
+pub(in crate::solve) struct Watching {
+    rules: Vec<(ConstraintId, Arc<dyn Constraint>, Range<usize>)>,
+    sets: Vec<PoseSet>,
+    seen: Vec<Seen>,
+    /// Changes before this are known.
+    heard: usize,
+    /// How each domain of an engine stands to all sets, two bits a set; 0 where it is not known.
+    known: Vec<u64>,
+    /// What cells must do of which not all have heard, and from where on they have not.
+    order: Option<(Verdict, Range<usize>, u32)>,
+}
+
+/// Sets whose standings fit a word beside the bit that says that they are known.
+const CACHED: usize = 31;
+
+impl Watching {
+    /// `None` when there is no rule. Cells are numbered below `len`.
+    pub(in crate::solve) fn new(kept: &IdVec<ConstraintId, Kept>, len: usize) -> Option<Self> {
+        let mut all = Self {
+            rules: Vec::new(),
+            sets: Vec::new(),
+            seen: Vec::new(),
+            heard: 0,
+            known: Vec::new(),
+            order: None,
+        };
+        for (id, Kept { rule, .. }) in kept.pairs() {
+            let first = all.sets.len();
+            all.sets.extend(rule.watched().iter().cloned());
+            all.rules.push((id, rule.clone(), first..all.sets.len()));
+        }
+        all.seen = all.sets.iter().map(|_| Seen::new(len)).collect();
+        (!all.rules.is_empty()).then_some(all)
+    }
+
+    /// The domains of another engine have other numbers.
+    pub(in crate::solve) fn forget_domains(&mut self) {
+        self.known.clear();
+    }
+
+    /// Changes up to here are known, or have never been.
+    pub(in crate::solve) const fn heard_up_to(&mut self, end: usize) {
+        self.heard = end;
+    }
+
+    /// Where changes begin that are not known yet.
+    pub(in crate::solve) const fn heard(&self) -> usize {
+        self.heard
+    }
+
+    /// What a cell holds now.
+    pub(in crate::solve) fn tell<D: Domains>(&mut self, domains: &D, at: u32, dom: D::Dom) {
+        if !D::is_real(dom) {
+            self.seen.iter_mut().for_each(|seen| seen.put(at, Standing::Cannot));
+            return;
+        }
+        let index = domains.index(dom).filter(|_| self.sets.len() <= CACHED);
+        let known = index.and_then(|index| self.known.get(index).copied()).unwrap_or(0);
+        if known != 0 {
+            for (number, seen) in self.seen.iter_mut().enumerate() {
+                seen.put(at, unpacked(known >> (number * 2 + 1)));
+            }
+            return;
+        }
+        let words = domains.words(&dom);
+        let mut packed = 1;
+        for (number, (seen, set)) in self.seen.iter_mut().zip(&self.sets).enumerate() {
+            let now = Standing::of(words, set);
+            seen.put(at, now);
+            if number < CACHED {
+                packed |= (now as u64) << (number * 2 + 1);
+            }
+        }
+        if let Some(index) = index {
+            if index >= self.known.len() {
+                self.known.resize(index + 1, 0);
+            }
+            self.known[index] = packed;
+        }
+    }
+
+    /// Something was taken back: what cells must do is asked again.
+    pub(in crate::solve) fn taken_back(&mut self, mark: usize) {
+        self.heard = self.heard.min(mark);
+        self.order = None;
+    }
+
+    /// What is to be done, when all changes are known. A cell that is told to do something is told again
+    /// until its change is known.
+    pub(in crate::solve) fn heed(&mut self) -> Heed {
+        loop {
+            if let Some((verdict, sets, from)) = &mut self.order {
+                let (Verdict::Must(set) | Verdict::MustNot(set)) = *verdict else {
+                    return Heed::Done;
+                };
+                let number = sets.start + set;
+                if let Some(at) = self.seen[number].next_open(*from) {
+                    *from = at;
+                    let keep = matches!(verdict, Verdict::Must(_));
+                    return Heed::Take { at, set: number, keep };
+                }
+                self.order = None;
+            }
+            let mut rules = self.rules.iter();
+            let found = rules.find_map(|(id, rule, sets)| {
+                let seen = &self.seen[sets.clone()];
+                match rule.judge(seen) {
+                    Verdict::Holds => None,
+                    verdict => Some((*id, verdict, sets.clone())),
+                }
+            });
+            match found {
+                None => return Heed::Done,
+                Some((rule, Verdict::Broken, sets)) => {
+                    return Heed::Broken(self.broken_by(rule, sets));
+                }
+                Some((_, verdict, sets)) => self.order = Some((verdict, sets, 0)),
+            }
+        }
+    }
+
+    /// The poses that a rule watches.
+    pub(in crate::solve) fn set(&self, number: usize) -> &PoseSet {
+        &self.sets[number]
+    }
+
+    /// A cell in which a rule wants one of a set, drawn among all that can; the set's number with it.
+    pub(in crate::solve) fn wants(&self, stream: &mut Stream) -> Option<(u32, usize)> {
+        self.rules.iter().find_map(|(_, rule, sets)| {
+            let set = sets.start + rule.wants(&self.seen[sets.clone()])?;
+            let seen = &self.seen[set];
+            let at = seen.nth_open(stream.below(seen.opens().max(1)))?;
+            Some((at, set))
+        })
+    }
+
+    /// The first rule that a finished fill breaks.
+    pub(in crate::solve) fn broken(&self) -> Option<Broken> {
+        let broken =
+            self.rules.iter().find(|(_, rule, sets)| !rule.holds(&self.seen[sets.clone()]));
+        broken.map(|(rule, _, sets)| self.broken_by(*rule, sets.clone()))
+    }
+
+    fn broken_by(&self, rule: ConstraintId, sets: Range<usize>) -> Broken {
+        let (_, of, _) = &self.rules[rule.index()];
+        let [must, can] = of.found(&self.seen[sets]);
+        Broken { rule, must, can }
+    }
+}
+
+fn unpacked(bits: u64) -> Standing {
+    match bits & 3 {
+        0 => Standing::Cannot,
+        1 => Standing::Open,
+        _ => Standing::Must,
+    }
+}

@@ -1,0 +1,94 @@
+//! The rules of the whole map, asked at each fixed point.
+
+use super::{Phase, Searcher, UNIT};
+use crate::observe::Observer;
+use crate::solve::constrain::Heed;
+use crate::solve::kernel::Pause;
+use crate::solve::propagate::{Domains, TablesFull};
+
+impl<D: Domains, const S: usize> Searcher<D, S> {
+    /// Asks the rules what follows; whether they are content. Otherwise the phase says what is next.
+    pub(super) fn heed(&mut self, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
+        for _ in 0..UNIT {
+            self.tell_watching();
+            let Some(watching) = &mut self.watching else { return Ok(true) };
+            let (at, words) = match watching.heed() {
+                // What rules took is to be propagated before they are asked again.
+                Heed::Done => return Ok(self.state.head == self.state.trail.end()),
+                Heed::Broken(broken) => {
+                    self.broken = Some(broken);
+                    self.tally.contradictions += 1;
+                    let at = self.newest_change();
+                    observer.contradiction(self.state.padded.cell(at));
+                    self.phase = Phase::Mend(at);
+                    return Ok(false);
+                }
+                Heed::Take { at, set, keep } => {
+                    let (dom, set) = (self.state.cells[at as usize], watching.set(set).words());
+                    let held = self.domains.words(&dom).iter().zip(set);
+                    let left = held.map(|(&word, &set)| word & if keep { set } else { !set });
+                    (at, left.collect::<Vec<u64>>())
+                }
+            };
+            // What is left is never nothing: only cells are told that can do either.
+            let (dom, left) = (self.state.cells[at as usize], self.domains.of(&words)?);
+            let (was, level) = (self.domains.level(dom), self.domains.level(left));
+            let news = self.domains.news(dom, left);
+            self.state.change(at, left, was, level, news);
+            if self.steering.is_some() || self.own.is_some() {
+                self.follow();
+            }
+        }
+        Ok(false)
+    }
+
+    /// Tells the rules what changed since they last heard.
+    pub(super) fn tell_watching(&mut self) {
+        let Some(watching) = &mut self.watching else { return };
+        let trail = &self.state.trail;
+        for position in watching.heard()..trail.end() {
+            let at = trail.get(position).at;
+            watching.tell(&self.domains, at, self.state.cells[at as usize]);
+        }
+        watching.heard_up_to(trail.end());
+    }
+
+    /// The cell that changed last, or the first there is.
+    fn newest_change(&self) -> u32 {
+        let trail = &self.state.trail;
+        if trail.len() > 0 {
+            return trail.get(trail.end() - 1).at;
+        }
+        let first = self.state.cells.iter().position(|&dom| D::is_real(dom));
+        first.unwrap_or_default() as u32
+    }
+
+    /// A cell and a pose for it that some rule wants to be placed next.
+    pub(super) fn wanted(&mut self) -> Option<(u32, usize)> {
+        let watching = self.watching.as_ref()?;
+        let (at, set) = watching.wants(&mut self.stream)?;
+        let random = self.stream.bits();
+        let dom = self.state.cells[at as usize];
+        let held = self.domains.words(&dom).iter().zip(watching.set(set).words());
+        let words: Vec<u64> = held.map(|(&word, &set)| word & set).collect();
+        let pose = match (&self.steering, &self.own) {
+            (None, None) => self.domains.pick_of(&words, random),
+            (None, Some(own)) => own.pick(at, &words, random),
+            (Some(steering), own) => {
+                steering.pick(&words, random, own.as_ref().map(|own| own.each(at)))
+            }
+        };
+        Some((at, pose))
+    }
+
+    /// How a search ends that has no open cell left.
+    pub(super) fn last_check(&mut self) -> Pause {
+        match self.watching.as_ref().and_then(|watching| watching.broken()) {
+            None => Pause::Filled,
+            broken => {
+                self.broken = broken;
+                Pause::Failed(self.dead(self.newest_change()))
+            }
+        }
+    }
+}
