@@ -45,6 +45,7 @@ pub const ALL: &[Case] = &[
     Case { name: "far", measure: crate::recovery::far },
     Case { name: "threads", measure: crate::recovery::threads },
     Case { name: "impossible", measure: crate::recovery::impossible },
+    Case { name: "pauses", measure: crate::pauses::pauses },
     Case { name: "autotile", measure: crate::shapes::plan },
     Case { name: "paint", measure: crate::shapes::paint },
     Case { name: "recipe", measure: crate::passes::recipe },
@@ -54,18 +55,18 @@ pub const ALL: &[Case] = &[
     Case { name: "instructions", measure: instructions },
 ];
 
-fn square_16() -> Rules {
+pub fn square_16() -> Rules {
     sets::all_combinations(Lattice::Square, 2)
 }
 
 /// `tiles` random tiles in all turns over `labels` labels; see the generator.
-fn turning(lattice: Lattice, tiles: usize, labels: usize) -> Rules {
+pub fn turning(lattice: Lattice, tiles: usize, labels: usize) -> Rules {
     let mut stream = Seed::from_number(3).stream(&["bench"]);
     Rules::compile(&sets::random_turning(lattice, tiles, labels, &mut stream)).expect("small")
 }
 
 /// Random tiles over two labels fill a hex map; with three they meet contradictions all the time.
-fn hex_40() -> Rules {
+pub fn hex_40() -> Rules {
     turning(Lattice::HexPointy, 8, 2)
 }
 
@@ -331,7 +332,7 @@ fn terrace_by_entropy() -> Quilt {
     varied("terrace", Some("by_entropy"))
 }
 
-fn demo(name: &str) -> Quilt {
+pub fn demo(name: &str) -> Quilt {
     varied(name, None)
 }
 

@@ -7,6 +7,7 @@ mod cases;
 mod clock;
 mod mutants;
 mod passes;
+mod pauses;
 mod recovery;
 mod shapes;
 mod trials;

@@ -2,6 +2,7 @@
 
 use lantern_quilt_core::constraints::{Count, Kind};
 use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
 use lantern_quilt_core::solve::{Cause, Order, Place, fills, smallest_cause};
@@ -87,7 +88,10 @@ fn a_fill_is_found_or_there_is_none(#[values(0, 1, 2, 3)] lattice: usize) {
         if space.cells() == 0 {
             continue;
         }
-        let all: BTreeSet<Vec<PoseId>> = fills(&rules, &space).take(4000).collect();
+        let all: BTreeSet<Vec<PoseId>> = fills(&rules, &space, &Limits::default(), &Never)
+            .take(4000)
+            .map(Result::unwrap)
+            .collect();
         let (mut search, whole) = (Search::default(), all.len() < 4000);
         search.order = ORDERS[number as usize % ORDERS.len()];
         (search.climb, search.steer) = (Climb::Proof, number % 5 == 0);

@@ -2,7 +2,7 @@
 
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::Wrap;
-use lantern_quilt_core::limits::Crew;
+use lantern_quilt_core::limits::{Crew, Never};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
 use lantern_quilt_core::solve::{
@@ -29,7 +29,7 @@ fn climbing(climb: Climb) -> Search {
 }
 
 fn counted(rules: &Rules, space: &Space) -> u128 {
-    count(rules, space, &Limits::default()).unwrap()
+    count(rules, space, &Limits::default(), &Never).unwrap()
 }
 
 fn only(rules: &Rules, pose: usize) -> PoseSet {
@@ -94,7 +94,7 @@ fn alike_poses_are_counted_each(#[values(1, 2, 3)] copies: usize) {
         let all = want * (copies as u128).pow(layout.extent().cells() as u32);
         assert_eq!(counted(&rules, &space), all);
         if all < 2000 {
-            assert_eq!(fills(&rules, &space).count() as u128, all);
+            assert_eq!(fills(&rules, &space, &Limits::default(), &Never).count() as u128, all);
         }
     }
 }
@@ -189,7 +189,11 @@ fn proofs_counts_and_causes_agree_with_brute_force(
         let Some(want) = brute::count(&rules, &space, 200_000) else { continue };
         assert_eq!(counted(&rules, &space), want, "set {number}");
         if want < 2000 {
-            assert_eq!(fills(&rules, &space).count() as u128, want, "set {number}");
+            assert_eq!(
+                fills(&rules, &space, &Limits::default(), &Never).count() as u128,
+                want,
+                "set {number}"
+            );
         }
         // With no patience and no window nearly all is left to the upper rungs.
         let mut search = climbing(Climb::Proof);
@@ -485,5 +489,5 @@ fn a_small_budget_stops_every_rung(#[values(0, 10, 500, 20_000)] steps: u64) {
     let outcome = run.fill().clone();
     assert!(outcome.is_filled() || outcome == Outcome::Stopped(StopReason::Steps), "{outcome:?}");
     assert!(steps > 500 || !outcome.is_filled());
-    assert_eq!(count(&rules, &space, &limits), Err(CountError::TooWide));
+    assert_eq!(count(&rules, &space, &limits, &Never), Err(CountError::TooWide));
 }

@@ -233,6 +233,34 @@ impl Iterator for Cells {
 
 impl ExactSizeIterator for Cells {}
 
+/// The cells near one, each coordinate with its distance; see [`Layout::near`].
+#[derive(Clone, Debug)]
+struct Near {
+    across: Vec<(i32, u32)>,
+    down: Vec<(i32, u32)>,
+    up: Vec<(i32, u32)>,
+    /// The number of the next one.
+    at: usize,
+}
+
+impl Iterator for Near {
+    type Item = (Cell, u32);
+
+    fn next(&mut self) -> Option<(Cell, u32)> {
+        let (width, height) = (self.across.len(), self.down.len());
+        let row = self.at.checked_div(width)?;
+        let &(z, up) = self.up.get(row.checked_div(height)?)?;
+        let ((y, down), (x, across)) = (self.down[row % height], self.across[self.at % width]);
+        self.at += 1;
+        Some((Cell { x, y, z }, across.max(down).max(up)))
+    }
+
+    fn nth(&mut self, steps: usize) -> Option<(Cell, u32)> {
+        self.at = self.at.saturating_add(steps);
+        self.next()
+    }
+}
+
 /// Lattice, extent and wrapping together: everything about which cells touch.
 ///
 /// Its constructor refuses what cannot exist: several levels in two dimensions, or a hex map that
@@ -338,10 +366,6 @@ impl Layout {
         let across = axis(middle.x, origin.x, w, wrap.x);
         let down = axis(middle.y, origin.y, h, wrap.y);
         let up = axis(middle.z, origin.z, d, wrap.z);
-        let rows = up.into_iter().flat_map(move |z| down.clone().into_iter().map(move |y| (z, y)));
-        rows.flat_map(move |((z, up), (y, down))| {
-            let row = across.clone().into_iter();
-            row.map(move |(x, across)| (Cell { x, y, z }, across.max(down).max(up)))
-        })
+        Near { across, down, up, at: 0 }
     }
 }

@@ -110,6 +110,11 @@ impl PoseSet {
         }
     }
 
+    /// Whether some pose is in both.
+    pub(crate) fn meets(&self, other: &Self) -> bool {
+        self.words.iter().zip(&other.words).any(|(&a, &b)| a & b != 0)
+    }
+
     /// The poses in order.
     pub fn iter(&self) -> impl Iterator<Item = PoseId> + '_ {
         bits(&self.words).map(PoseId::from_index)

@@ -1,7 +1,7 @@
 //! Why a space cannot be filled: little of what it must keep, found by leaving out the rest.
 
 use super::kernel::{Dead, Kernel as _, Pause};
-use super::learn::{self, Learner};
+use super::learn::{self, Learning};
 use super::space::Space;
 use crate::id::{CauseId, ConstraintId};
 use crate::lattice::Cell;
@@ -107,7 +107,17 @@ fn is_impossible(rules: &Rules, space: &Space, kept: &[Said], stop: &dyn Stop) -
     let some = space.with_only(|id| is_kept(Said::Restriction(id)), |id| is_kept(Said::Rule(id)));
     let stream = Seed::default().stream(&["cause"]);
     let dead = Dead::at(Cell::default());
-    let mut learner = Learner::new(rules, &some, CONFLICTS, dead, stream, |_| None);
+    let mut learning = Learning::new(rules, &some, CONFLICTS, dead, stream);
+    let mut units = 0u64;
+    let mut learner = loop {
+        if let Some(learner) = learning.work(rules, &some, &|_| None) {
+            break learner;
+        }
+        units += 1;
+        if units.is_multiple_of(SLICE) && stop.requested() {
+            return None;
+        }
+    };
     loop {
         match learner.work(&some, &mut SLICE.clone(), &mut Silent) {
             Ok(Pause::Working) if stop.requested() => return None,

@@ -1,16 +1,16 @@
 //! What a run drives: a search over some engine, behind one interface.
 
 use super::constrain::Broken;
-use super::measure::Ranking;
 use super::outcome::Tally;
 use super::propagate::TablesFull;
-use super::settings::{Order, Search};
+use super::settings::Search;
 use super::space::Space;
 use crate::id::CauseId;
 use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::Rules;
 use crate::seed::Stream;
+use std::borrow::Cow;
 use std::fmt::Debug;
 
 /// Why a kernel paused.
@@ -53,7 +53,7 @@ pub(super) trait Kernel: Debug + Send {
         observer: &mut dyn Observer,
     ) -> Result<Pause, TablesFull>;
     /// The bits of a cell that takes part.
-    fn words(&self, cell: Cell) -> &[u64];
+    fn words(&self, cell: Cell) -> Cow<'_, [u64]>;
     /// The cell decided last.
     fn newest(&self) -> Option<Cell>;
     /// Open cells.
@@ -68,10 +68,10 @@ pub(super) trait Kernel: Debug + Send {
 pub(super) trait Tries: Kernel {
     /// Starts a try. On an error nothing has begun.
     fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull>;
-    /// The same search, in the same state, over bits.
-    fn widened(&self) -> Box<dyn Tries>;
-    /// Cells that restrictions alone left nothing, which are holes from the start; none where no holes
-    /// are left.
+    /// The same search, in the same state, over bits; this one is spent.
+    fn widened(&mut self) -> Box<dyn Tries>;
+    /// Cells that restrictions alone left nothing, which are holes from the start, so far as they are
+    /// known before the first propagation; none where no holes are left.
     fn born_dead(&self) -> &[Cell] {
         &[]
     }
@@ -83,13 +83,4 @@ pub(super) trait Tries: Kernel {
     fn check_indices(&mut self, _checked: bool) {}
     /// Moves to another layout, keeping tables.
     fn relayout(&mut self, layout: Layout);
-}
-
-/// The ranking that an order needs.
-pub(super) fn ranking(order: Order) -> Ranking {
-    match order {
-        Order::Entropy | Order::Grow => Ranking::Entropy,
-        Order::Options => Ranking::Options,
-        Order::Random | Order::Rows | Order::Outward(_) => Ranking::Flat,
-    }
 }

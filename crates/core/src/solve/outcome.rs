@@ -29,6 +29,20 @@ pub struct Tally {
 }
 
 impl Tally {
+    /// This without what another has counted, which will be counted again with more.
+    pub(super) fn without(self, other: Self) -> Self {
+        Self {
+            attempts: self.attempts,
+            steps: self.steps - other.steps,
+            decisions: self.decisions - other.decisions,
+            contradictions: self.contradictions - other.contradictions,
+            backtracks: self.backtracks - other.backtracks,
+            reopened: self.reopened - other.reopened,
+            blocks: self.blocks - other.blocks,
+            learned: self.learned - other.learned,
+        }
+    }
+
     /// Both together; of tries the larger number.
     pub(super) fn and(self, other: Self) -> Self {
         Self {

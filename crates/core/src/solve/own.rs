@@ -6,9 +6,10 @@
 
 use super::choose::{CLOSED, Standing};
 use super::measure::{Ranking, Weights};
-use super::space::Space;
+use super::space::{Scale, Space};
+use crate::id::PoseId;
 use crate::lattice::Cell;
-use crate::rules::{PoseSet, Rules};
+use crate::rules::Rules;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
@@ -20,11 +21,20 @@ const LAST: u8 = u8::MAX;
 
 #[derive(Clone, Debug)]
 pub(super) struct OwnWeights {
+    ranking: Ranking,
+    /// Those made so far.
     profiles: Vec<Profile>,
     /// The profile of each cell, rim included.
     of_cell: Vec<u16>,
     /// The level of each cell; 0 when decided or taking no part.
     levels: Vec<u8>,
+    /// The values of scales that make each profile.
+    known: HashMap<Vec<u8>, u16, FxBuildHasher>,
+    keys: Vec<Vec<u8>>,
+    /// Bits of values by which profiles are told apart.
+    kept_bits: u32,
+    /// How many cells have their profile.
+    done: usize,
 }
 
 #[derive(Clone, Debug)]
@@ -34,58 +44,89 @@ struct Profile {
 }
 
 impl OwnWeights {
-    /// The weights of `space`, for cells numbered below `len`.
-    pub(super) fn new(
+    /// Room for the weights of cells numbered below `len`; [`work`](Self::work) makes them.
+    pub(super) fn new(ranking: Ranking, len: usize) -> Self {
+        Self {
+            ranking,
+            profiles: Vec::new(),
+            of_cell: vec![0; len],
+            levels: vec![0; len],
+            known: HashMap::default(),
+            keys: Vec::new(),
+            kept_bits: 8,
+            done: 0,
+        }
+    }
+
+    /// Goes on by so many cells, or one profile; whether all weights are made.
+    pub(super) fn work(
+        &mut self,
         rules: &Rules,
         space: &Space,
-        ranking: Ranking,
-        len: usize,
+        most: usize,
         number: impl Fn(Cell) -> u32,
-    ) -> Self {
+    ) -> bool {
+        let extent = space.layout().extent();
+        if self.done < extent.cells() {
+            self.read(space, most, number);
+            return false;
+        }
+        if let Some(values) = self.keys.get(self.profiles.len()) {
+            let profile = self.profile_of(rules, space, values);
+            self.profiles.push(profile);
+        }
+        self.profiles.len() == self.keys.len()
+    }
+
+    /// Finds the profiles of more cells; from the start again when there are too many different ones.
+    fn read(&mut self, space: &Space, most: usize, number: impl Fn(Cell) -> u32) {
         let scales = space.scales();
-        let mut kept_bits = 8;
-        let (profiles, of_cell) = loop {
-            let mut known: HashMap<Vec<u8>, u16, FxBuildHasher> = HashMap::default();
-            let mut of_cell = vec![0; len];
-            let fits = space.layout().extent().iter().all(|cell| {
-                // Kept bits are repeated downwards, so that black and white stay what they are.
-                let coarse = |value: u8| match kept_bits {
-                    8 => value,
-                    bits => {
-                        let top = u32::from(value) >> (8 - bits);
-                        (top * 255 / ((1 << bits) - 1)) as u8
-                    }
-                };
-                let at = scales.iter().map(|s| coarse(s.plane.get(cell).copied().unwrap_or(255)));
-                let next = known.len();
-                let profile = *known.entry(at.collect()).or_insert(next as u16);
-                of_cell[number(cell) as usize] = profile;
-                known.len() <= MOST_PROFILES
-            });
-            if fits || kept_bits == 1 {
-                let mut keys: Vec<(Vec<u8>, u16)> = known.into_iter().collect();
-                keys.sort_unstable_by_key(|&(_, profile)| profile);
-                break (keys, of_cell);
+        let kept_bits = self.kept_bits;
+        // Kept bits are repeated downwards, so that black and white stay what they are.
+        let coarse = |value: u8| match kept_bits {
+            8 => value,
+            bits => {
+                let top = u32::from(value) >> (8 - bits);
+                (top * 255 / ((1 << bits) - 1)) as u8
             }
-            kept_bits -= 1;
         };
-        let sets: Vec<&PoseSet> = scales.iter().map(|scale| &scale.poses).collect();
-        let profile = |(values, _): &(Vec<u8>, u16)| {
-            let each: Vec<u64> = rules
-                .weights()
-                .pairs()
-                .map(|(pose, &weight)| {
-                    let scaled = |weight: u64, (set, &value): (&&PoseSet, &u8)| {
-                        let value = if set.contains(pose) { value } else { 255 };
-                        (u128::from(weight) * u128::from(value) / 255) as u64
-                    };
-                    // At least 1: a scale of nothing makes a pose a last resort, not a forbidden one.
-                    sets.iter().zip(values).fold(weight, scaled).max(1)
-                })
-                .collect();
-            Profile { weights: Weights::new(ranking, each.iter().copied()), each }
+        let mut values = Vec::with_capacity(scales.len());
+        for cell in space.layout().extent().iter().skip(self.done).take(most) {
+            values.clear();
+            let at = scales.iter().map(|s| coarse(s.plane.get(cell).copied().unwrap_or(255)));
+            values.extend(at);
+            let profile = match self.known.get(&values) {
+                Some(&profile) => profile,
+                None => {
+                    let next = self.keys.len() as u16;
+                    self.known.insert(values.clone(), next);
+                    self.keys.push(values.clone());
+                    next
+                }
+            };
+            self.of_cell[number(cell) as usize] = profile;
+            self.done += 1;
+            if self.keys.len() > MOST_PROFILES && self.kept_bits > 1 {
+                self.kept_bits -= 1;
+                self.known.clear();
+                self.keys.clear();
+                self.done = 0;
+                return;
+            }
+        }
+    }
+
+    fn profile_of(&self, rules: &Rules, space: &Space, values: &[u8]) -> Profile {
+        let weight = |(pose, &weight): (PoseId, &u64)| {
+            let scaled = |weight: u64, (scale, &value): (&Scale, &u8)| {
+                let value = if scale.poses.contains(pose) { value } else { 255 };
+                (u128::from(weight) * u128::from(value) / 255) as u64
+            };
+            // At least 1: a scale of nothing makes a pose a last resort, not a forbidden one.
+            space.scales().iter().zip(values).fold(weight, scaled).max(1)
         };
-        Self { profiles: profiles.iter().map(profile).collect(), of_cell, levels: vec![0; len] }
+        let each: Vec<u64> = rules.weights().pairs().map(weight).collect();
+        Profile { weights: Weights::new(self.ranking, each.iter().copied()), each }
     }
 
     /// Notes what a cell holds now, and tells its level. `untouched`: it is to be drawn last.

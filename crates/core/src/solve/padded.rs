@@ -8,6 +8,7 @@
 //! that decides the neighbours of a hex cell is then the lowest bit of its number.
 
 use crate::lattice::{Cell, Lattice, Layout};
+use std::ops::Range;
 
 /// A power of two, so that no index is out of range.
 const MOST_SIDES: usize = 8;
@@ -190,15 +191,17 @@ impl<const SIDES: usize> Padded<SIDES> {
         wrap.x || wrap.y || wrap.z
     }
 
-    /// Runs of numbers of all cells inside, in rising order.
-    pub(super) fn inside(&self) -> impl Iterator<Item = std::ops::Range<usize>> + '_ {
-        let [a, b, c] = self.lengths;
-        (0..c).flat_map(move |k| {
-            (0..b).map(move |j| {
-                let start = self.base + j * self.stride + k * self.level;
-                start..start + a
-            })
-        })
+    /// Runs of numbers of all cells inside, in rising order, so far as they lie within `part`.
+    pub(super) fn inside(&self, part: Range<usize>) -> impl Iterator<Item = Range<usize>> + '_ {
+        let [length, rows, levels] = self.lengths;
+        let before = part.start.saturating_sub(self.base);
+        let (level, row) = (before / self.level, before % self.level / self.stride);
+        let first = level * rows + row.min(rows);
+        (first..rows * levels)
+            .map(move |row| self.base + row % rows * self.stride + row / rows * self.level)
+            .take_while(move |&start| start < part.end)
+            .map(move |start| start.max(part.start)..(start + length).min(part.end))
+            .filter(|run| !run.is_empty())
     }
 }
 
@@ -212,9 +215,15 @@ mod tests {
         let extent = Extent::new(origin, size).unwrap();
         let layout = Layout::new(lattice, extent, Wrap::NONE).unwrap();
         let padded = Padded::<SIDES>::new(layout);
-        let inside: Vec<u32> = padded.inside().flatten().map(|at| at as u32).collect();
+        let len = padded.len();
+        let inside: Vec<u32> = padded.inside(0..len).flatten().map(|at| at as u32).collect();
         assert_eq!(inside.len(), extent.cells());
         assert!(inside.is_sorted());
+        for slice in [1, 3, 7] {
+            let parts = (0..len).step_by(slice).map(|from| from..(from + slice).min(len));
+            let sliced = parts.flat_map(|part| padded.inside(part)).flatten();
+            assert!(sliced.map(|at| at as u32).eq(inside.iter().copied()));
+        }
         for cell in extent.iter() {
             let at = padded.number(cell);
             assert_eq!(padded.cell(at), cell);

@@ -5,17 +5,19 @@
 //! cell may hold when its turn comes is just what they leave. So nothing is propagated and nothing
 //! is taken back, and the map is the one the general search makes.
 
+use super::choose::Order;
 use super::kernel::{Kernel, Pause, Tries};
 use super::measure::{PickTable, Ranking, Weights};
 use super::outcome::Tally;
 use super::propagate::TablesFull;
-use super::settings::{Order, Search};
+use super::settings::Search;
 use super::space::Space;
 use crate::id::{Id, IdVec, PoseId, RowId};
 use crate::lattice::{Cell, Lattice, Layout, Side};
 use crate::observe::Observer;
 use crate::rules::{PoseSet, Rules};
 use crate::seed::{Seed, Stream};
+use std::borrow::Cow;
 
 /// Entries of the table of neighbours, at most.
 const MOST_ENTRIES: usize = 1 << 14;
@@ -187,19 +189,19 @@ impl Kernel for Rowwise {
     }
 
     /// Of cells to come, what decided neighbours leave.
-    fn words(&self, cell: Cell) -> &[u64] {
+    fn words(&self, cell: Cell) -> Cow<'_, [u64]> {
         let origin = self.layout.extent().origin();
         let (x, y) = ((cell.x - origin.x) as usize, (cell.y - origin.y) as usize);
         let (at, width) = (y * self.width() + x, self.width());
         let pose = |at: usize| self.cells.get(at).map(|&pose| usize::from(pose));
         if let Some(pose) = pose(at) {
-            return self.alone[pose].words();
+            return Cow::Borrowed(self.alone[pose].words());
         }
         let west = (x > 0).then(|| pose(at - 1)).flatten();
         let north = (y > 0).then(|| pose(at - width)).flatten();
         let west = west.map_or(self.no_west, |pose| self.east[pose]);
         let north = north.map_or(self.no_north, |pose| self.south[pose]);
-        self.table[(west + north) as usize].set.words()
+        Cow::Borrowed(self.table[(west + north) as usize].set.words())
     }
 
     fn newest(&self) -> Option<Cell> {
@@ -230,8 +232,8 @@ impl Tries for Rowwise {
         Ok(())
     }
 
-    fn widened(&self) -> Box<dyn Tries> {
-        Box::new(self.clone())
+    fn widened(&mut self) -> Box<dyn Tries> {
+        unreachable!("it has no tables that fill")
     }
 
     /// No cell ever runs out here.

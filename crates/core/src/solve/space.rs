@@ -234,46 +234,65 @@ impl Space {
             .map(|(id, _)| id)
     }
 
-    /// Calls `each` for the cells that take part and that `place` covers, in cell order.
-    pub(super) fn for_each_covered(&self, place: &Place, mut each: impl FnMut(Cell)) {
+    /// Calls `each` for cells that take part and that `place` covers, in cell order: of the cells that may
+    /// be, those from number `from` on and so many at most. Where to go on; `None` at the end.
+    pub(super) fn each_covered(
+        &self,
+        place: &Place,
+        from: usize,
+        most: usize,
+        mut each: impl FnMut(Cell),
+    ) -> Option<usize> {
         let extent = self.layout.extent();
         let mut offer = |cell: Cell| {
             if self.contains(cell) && self.covers(place, cell) {
                 each(cell);
             }
         };
-        match place {
-            Place::Cell(cell) => offer(*cell),
-            Place::Within(inner) => {
-                extent.intersection(inner).iter().flat_map(Extent::iter).for_each(offer);
+        let part = |among: Extent, offer: &mut dyn FnMut(Cell)| {
+            among.iter().skip(from).take(most).for_each(offer);
+            among.cells()
+        };
+        let all = match place {
+            Place::Cell(cell) => {
+                offer(*cell);
+                1
             }
-            Place::Cells(cells) => cells.iter().copied().for_each(|cell| {
-                if self.contains(cell) {
-                    each(cell);
-                }
-            }),
-            Place::Facing(_) if self.outline.is_none() => self.rim().for_each(offer),
-            _ => extent.iter().for_each(offer),
-        }
+            Place::Within(inner) => part(extent.intersection(inner)?, &mut offer),
+            Place::Cells(cells) => {
+                let some = cells.iter().skip(from).take(most).filter(|&&cell| self.contains(cell));
+                some.copied().for_each(each);
+                cells.len()
+            }
+            Place::Facing(_) if self.outline.is_none() => {
+                return self.each_of_rim(from, most, offer);
+            }
+            _ => part(extent, &mut offer),
+        };
+        Some(from.saturating_add(most)).filter(|&next| next < all)
     }
 
-    /// Cells on any face of the box, in cell order.
-    fn rim(&self) -> impl Iterator<Item = Cell> + '_ {
+    /// Calls `offer` for cells on any face of the box, as [`each_covered`](Self::each_covered).
+    fn each_of_rim(&self, from: usize, most: usize, mut offer: impl FnMut(Cell)) -> Option<usize> {
         let extent = self.layout.extent();
-        let ([w, h, d], o) = (extent.size(), extent.origin());
+        let ([width, height, depth], o) = (extent.size(), extent.origin());
         let edge = |value: i32, start: i32, length: u32| {
             value == start || value == start + length as i32 - 1
         };
         let solid = self.layout.lattice().is_solid();
-        (0..d as usize).flat_map(move |k| {
-            let z = o.z + k as i32;
-            (0..h as usize).flat_map(move |j| {
-                let y = o.y + j as i32;
-                let whole = edge(y, o.y, h) || (solid && edge(z, o.z, d));
-                let step = if whole || w == 1 { 1 } else { w as usize - 1 };
-                (0..w as usize).step_by(step).map(move |i| Cell { x: o.x + i as i32, y, z })
-            })
-        })
+        let mut at = from;
+        for _ in 0..most {
+            if at >= extent.cells() {
+                return None;
+            }
+            let cell = extent.cell(at);
+            offer(cell);
+            let whole = edge(cell.y, o.y, height) || (solid && edge(cell.z, o.z, depth));
+            // Within a row of the inside, the other end is next.
+            let skips = !whole && cell.x == o.x && width > 2;
+            at += if skips { width as usize - 1 } else { 1 };
+        }
+        (at < extent.cells()).then_some(at)
     }
 }
 

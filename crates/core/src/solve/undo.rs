@@ -156,15 +156,10 @@ impl<D: Copy> Trail<D> {
         })
     }
 
-    /// The same trail with its domains told in another way.
-    pub(super) fn map<E: Copy>(&self, blank: E, mut tell: impl FnMut(D) -> E) -> Trail<E> {
-        let mut other = Trail::new(self.mask + 1, blank);
-        (other.start, other.end) = (self.start, self.start);
-        for position in self.start..self.end {
-            let change = self.get(position);
-            other.push(change.at, tell(change.before), change.news);
-        }
-        other
+    /// An empty trail of other domains, of the same size, that begins where this one does.
+    pub(super) fn empty_from_here<E: Copy>(&self, blank: E) -> Trail<E> {
+        let other = Trail::new(self.mask + 1, blank);
+        Trail { start: self.start, end: self.start, ..other }
     }
 }
 

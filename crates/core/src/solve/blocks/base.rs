@@ -3,10 +3,10 @@
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use crate::observe::Silent;
-use crate::rules::Rules;
+use crate::rules::{Rules, bits};
 use crate::seed::Stream;
 use crate::solve::kernel::{Dead, Kernel as _, Pause};
-use crate::solve::learn::Learner;
+use crate::solve::learn::{Learner, Learning};
 use crate::solve::space::{Place, Space};
 
 /// Cells a side of the largest torus that is tried.
@@ -22,47 +22,102 @@ pub(super) struct Base {
     poses: Vec<PoseId>,
 }
 
-impl Base {
-    /// The smallest there is for a space, as far as is looked. Only what holds everywhere is heeded.
-    pub(super) fn find(rules: &Rules, space: &Space, stream: &mut Stream) -> Option<Self> {
-        let layout = space.layout();
-        let mut left = ALL_CONFLICTS;
-        for size in sizes(layout) {
-            let wrap = Wrap { x: true, y: true, z: layout.lattice().is_solid() };
-            let extent = Extent::new(Cell::default(), size).ok()?;
-            let torus = Layout::new(layout.lattice(), extent, wrap).ok()?;
-            let mut small = Space::new(torus);
-            for restriction in space.restrictions() {
-                if restriction.place == Place::Everywhere {
-                    small.restrict(Place::Everywhere, restriction.allowed.clone());
-                }
-            }
-            let dead = Dead::at(Cell::default());
-            let budget = CONFLICTS.min(left);
-            let chances = stream.split();
-            let mut learner = Learner::new(rules, &small, budget, dead, chances, |_| None);
-            let pause = loop {
-                match learner.work(&small, &mut 4096, &mut Silent) {
-                    Ok(Pause::Working) => {}
-                    Ok(pause) => break pause,
-                    Err(_) => unreachable!("a learner has no tables"),
-                }
-            };
-            if pause == Pause::Filled {
-                let pose = |cell| {
-                    let mut bits = crate::rules::bits(learner.words(cell));
-                    Id::from_index(bits.next().expect("filled"))
-                };
-                return Some(Self { size, poses: extent.iter().map(pose).collect() });
-            }
-            left -= learner.tally().contradictions.min(left);
-            if left == 0 {
-                break;
-            }
-        }
-        None
+/// The search for a base: the smallest there is for a space, as far as is looked. Only what holds
+/// everywhere is heeded.
+#[derive(Debug)]
+pub(super) struct Seeking {
+    /// Tori to be tried, the next one last.
+    sizes: Vec<[u32; 3]>,
+    now: Option<Torus>,
+    /// Conflicts left for all of them.
+    left: u64,
+    stream: Stream,
+}
+
+#[derive(Debug)]
+struct Torus {
+    size: [u32; 3],
+    space: Space,
+    state: State,
+}
+
+#[derive(Debug)]
+enum State {
+    Ready(Learner),
+    Begun(Box<Learning>),
+}
+
+/// What comes of a unit of work.
+#[derive(Debug)]
+pub(super) enum Sought {
+    Working,
+    Found(Base),
+    /// There is none.
+    Nothing,
+}
+
+impl Seeking {
+    pub(super) fn new(layout: Layout, stream: Stream) -> Self {
+        let mut sizes = sizes(layout);
+        sizes.reverse();
+        Self { sizes, now: None, left: ALL_CONFLICTS, stream }
     }
 
+    /// One unit of work.
+    pub(super) fn work(&mut self, rules: &Rules, space: &Space) -> Sought {
+        let Some(torus) = &mut self.now else {
+            let Some(size) = self.sizes.pop().filter(|_| self.left > 0) else {
+                return Sought::Nothing;
+            };
+            self.now = self.begin(size, rules, space);
+            return if self.now.is_some() { Sought::Working } else { Sought::Nothing };
+        };
+        let learner = match &mut torus.state {
+            State::Begun(learning) => {
+                if let Some(learner) = learning.work(rules, &torus.space, &|_| None) {
+                    torus.state = State::Ready(learner);
+                }
+                return Sought::Working;
+            }
+            State::Ready(learner) => learner,
+        };
+        match learner.work(&torus.space, &mut 1, &mut Silent) {
+            Ok(Pause::Working) => return Sought::Working,
+            Ok(Pause::Filled) => {
+                let pose = |cell| {
+                    let words = learner.words(cell);
+                    Id::from_index(bits(&words).next().expect("filled"))
+                };
+                let extent = torus.space.layout().extent();
+                let poses = extent.iter().map(pose).collect();
+                return Sought::Found(Base { size: torus.size, poses });
+            }
+            Ok(_) => {}
+            Err(_) => unreachable!("a learner has no tables"),
+        }
+        self.left -= learner.tally().contradictions.min(self.left);
+        self.now = None;
+        Sought::Working
+    }
+
+    fn begin(&mut self, size: [u32; 3], rules: &Rules, space: &Space) -> Option<Torus> {
+        let lattice = space.layout().lattice();
+        let wrap = Wrap { x: true, y: true, z: lattice.is_solid() };
+        let extent = Extent::new(Cell::default(), size).ok()?;
+        let mut small = Space::new(Layout::new(lattice, extent, wrap).ok()?);
+        for restriction in space.restrictions() {
+            if restriction.place == Place::Everywhere {
+                small.restrict(Place::Everywhere, restriction.allowed.clone());
+            }
+        }
+        let dead = Dead::at(Cell::default());
+        let budget = CONFLICTS.min(self.left);
+        let learning = Learning::new(rules, &small, budget, dead, self.stream.split());
+        Some(Torus { size, space: small, state: State::Begun(Box::new(learning)) })
+    }
+}
+
+impl Base {
     /// The pose of a cell.
     pub(super) fn at(&self, cell: Cell) -> PoseId {
         let [width, height, depth] = self.size;

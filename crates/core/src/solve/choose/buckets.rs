@@ -8,12 +8,17 @@
 //! Cells that were never touched all have the same domain, and most cells of a large map are of
 //! that kind for most of the time. They are not entered at all but counted as a *pool*.
 
+use super::Chosen;
 use crate::seed::{Stream, divide};
 
 /// Where a cell stands: its level, or one of these.
 pub(crate) type Standing = u16;
 /// Decided, or taking no part.
 pub(crate) const CLOSED: Standing = 0;
+
+/// Entries drawn at once, at most: some are of cells that stand elsewhere by now.
+const DRAWS: usize = 256;
+
 /// Open, with the domain of untouched cells.
 pub(crate) const POOLED: Standing = 256;
 
@@ -41,6 +46,8 @@ pub(crate) struct Bucket {
     /// Room for entries; the first `len` are some.
     pub(crate) room: Box<[u32]>,
     pub(crate) len: usize,
+    /// So many entries make it crowded; or [`SMALL`], when that is more.
+    limit: usize,
 }
 
 /// The same queue with its parts at hand, for a loop that keeps them in registers.
@@ -77,7 +84,7 @@ impl Buckets {
     pub(crate) fn reset(&mut self, pool_level: u8, shy_pool: bool) {
         self.shy_pool = shy_pool;
         for bucket in self.buckets.iter_mut() {
-            bucket.len = 0;
+            (bucket.len, bucket.limit) = (0, 0);
             // When buckets are tidied must not depend on what was filled before.
             if bucket.room.len() > SMALL {
                 bucket.resize(SMALL);
@@ -122,11 +129,21 @@ impl Buckets {
     #[cold]
     pub(crate) fn widen(&mut self, level: u8) -> bool {
         let bucket = &mut self.buckets[usize::from(level)];
-        let small = bucket.len < SMALL;
-        if small && bucket.is_full() {
+        let roomy = bucket.len < bucket.limit.max(SMALL);
+        if roomy && bucket.is_full() {
             bucket.grow();
         }
-        small
+        roomy
+    }
+
+    /// All entries are true and each is there once, so there is nothing to tidy.
+    pub(crate) fn is_tidy(&mut self) {
+        for (level, bucket) in self.buckets.iter_mut().enumerate() {
+            if self.crowded[level / 64] >> (level % 64) & 1 == 1 {
+                bucket.limit = bucket.len * 4;
+            }
+        }
+        self.crowded = [0; 4];
     }
 
     /// Whether [`tidy`](Self::tidy) has something to do.
@@ -167,8 +184,8 @@ impl Buckets {
         stream: &mut Stream,
         cells: usize,
         standing: impl Fn(u32) -> Standing,
-    ) -> Option<(u32, u64)> {
-        loop {
+    ) -> Chosen {
+        for _ in 0..DRAWS {
             let word = self.filled.iter().position(|&word| word != 0);
             let least = word.map(|word| (word * 64) as u32 + self.filled[word].trailing_zeros());
             let pool_level = u32::from(self.pool_level);
@@ -179,10 +196,11 @@ impl Buckets {
                 };
                 let number = stream.below((self.pool + rivals) as u64) as usize;
                 if number >= rivals {
-                    return Some((self.draw_pooled(stream, cells, standing), stream.bits()));
+                    let at = self.draw_pooled(stream, cells, standing);
+                    return Chosen::Cell(at, stream.bits());
                 }
             }
-            let level = least?;
+            let Some(level) = least else { return Chosen::None };
             let bucket = &mut self.buckets[level as usize];
             let (number, rest) = divide(stream.bits(), bucket.len as u64);
             let at = bucket.room[number as usize];
@@ -190,9 +208,10 @@ impl Buckets {
             bucket.room[number as usize] = bucket.room[bucket.len];
             self.filled[level as usize / 64] ^= u64::from(bucket.len == 0) << (level % 64);
             if u32::from(standing(at)) == level {
-                return Some((at, rest));
+                return Chosen::Cell(at, rest);
             }
         }
+        Chosen::Later
     }
 
     /// A pooled cell: by a few darts, and when the pool is sparse the first one there is.
@@ -238,7 +257,7 @@ impl Bucket {
     /// Makes room; says whether it should be tidied too.
     #[cold]
     fn grow(&mut self) -> bool {
-        let crowded = self.len >= SMALL;
+        let crowded = self.len >= self.limit.max(SMALL);
         self.resize((self.len * 2).max(64));
         crowded
     }
@@ -263,7 +282,8 @@ impl Bucket {
             self.len = entries.len();
             self.room = entries.into_boxed_slice();
         }
-        self.resize((self.len * 4).max(SMALL));
+        self.limit = self.len * 4;
+        self.resize(self.limit.max(SMALL));
     }
 }
 
@@ -330,15 +350,21 @@ mod tests {
                         buckets.tidy(|entries, level| {
                             keep(entries, |at| stand(&model, at) == Standing::from(level))
                         });
-                        let chosen = buckets.choose(&mut stream, CELLS, |at| stand(&model, at));
+                        let chosen = loop {
+                            match buckets.choose(&mut stream, CELLS, |at| stand(&model, at)) {
+                                Chosen::Later => {}
+                                Chosen::Cell(at, _) => break Some(at),
+                                Chosen::None => break None,
+                            }
+                        };
                         let rank = |level: u8| match level {
                             255 if shy => 256,
                             255 => u32::from(COMMON),
                             level => u32::from(level),
                         };
                         let least = model.iter().filter(|&&l| l > 0).map(|&l| rank(l)).min();
-                        prop_assert_eq!(chosen.map(|(at, _)| rank(model[at as usize])), least);
-                        if let Some((at, _)) = chosen {
+                        prop_assert_eq!(chosen.map(|at| rank(model[at as usize])), least);
+                        if let Some(at) = chosen {
                             if model[at as usize] == 255 {
                                 buckets.leave_pool();
                             }
@@ -379,7 +405,7 @@ mod tests {
             for at in 0..7 {
                 buckets.enter(at, 3);
             }
-            let (at, bits) = buckets.choose(&mut stream, 7, |_| 3).unwrap();
+            let Chosen::Cell(at, bits) = buckets.choose(&mut stream, 7, |_| 3) else { panic!() };
             firsts[at as usize][(bits >> 62) as usize] += 1;
         }
         // 250 each, and four and a half times the square root of that.

@@ -1,16 +1,29 @@
 //! Which open cell is decided next.
 //!
-//! [`Buckets`] rank cells by level; a [`Sequence`] takes them in a fixed order. To add an order,
-//! give it a variant of [`Order`](super::Order), a ranking or a sequence in `search`, and a row in
-//! the tables of `tests/engines.rs` and `tests/orders.rs`.
+//! [`Buckets`] rank cells by level; a [`Sequence`] takes them in a fixed order. To add an order, give it a
+//! variant in `order`, whose matches say what it needs, and a row in the tables of `tests/engines.rs` and
+//! `tests/orders.rs`.
 
 mod buckets;
+mod order;
 mod sequence;
 
 pub(super) use buckets::{Bucket, Buckets, CLOSED, Hands, POOLED, Standing, keep};
-pub(super) use sequence::Sequence;
+pub use order::Order;
+pub(super) use sequence::{Laying, Sequence};
 
 use crate::seed::Stream;
+
+/// What a queue chose.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Chosen {
+    /// This cell, with random bits to pick its pose by.
+    Cell(u32, u64),
+    /// Nothing yet: many entries were out of date. It goes on when asked again.
+    Later,
+    /// All cells are closed.
+    None,
+}
 
 /// The open cells of a search.
 #[derive(Clone, Debug)]
@@ -53,21 +66,27 @@ impl Queue {
         }
     }
 
+    /// All open cells are in it, each once.
+    pub(super) fn is_tidy(&mut self) {
+        if let Self::Levels(buckets) = self {
+            buckets.is_tidy();
+        }
+    }
+
     /// Whether something is to be tidied before the next choice.
     #[inline]
     pub(super) fn is_crowded(&self) -> bool {
         matches!(self, Self::Levels(buckets) if buckets.is_crowded())
     }
 
-    /// Takes out the open cell to decide, with random bits to pick its pose by; `None` when all are
-    /// closed.
+    /// Takes out the open cell to decide.
     #[inline]
     pub(super) fn choose(
         &mut self,
         stream: &mut Stream,
         cells: usize,
         standing: impl Fn(u32) -> Standing + Copy,
-    ) -> Option<(u32, u64)> {
+    ) -> Chosen {
         match self {
             Self::Levels(buckets) => {
                 buckets.tidy(|entries, level| {
@@ -75,10 +94,10 @@ impl Queue {
                 });
                 buckets.choose(stream, cells, standing)
             }
-            Self::Fixed(sequence) => {
-                let at = sequence.next_open(cells, |at| standing(at) == CLOSED)?;
-                Some((at, stream.bits()))
-            }
+            Self::Fixed(sequence) => match sequence.next_open(cells, |at| standing(at) == CLOSED) {
+                Some(at) => Chosen::Cell(at, stream.bits()),
+                None => Chosen::None,
+            },
         }
     }
 }

@@ -1,5 +1,7 @@
 //! Cells in a fixed sequence: the next open one is decided, whatever it may hold.
 
+use crate::lattice::{Cell, Layout};
+
 /// A cursor over a sequence. No cell before the cursor is open.
 #[derive(Clone, Debug)]
 pub(crate) struct Sequence {
@@ -8,25 +10,96 @@ pub(crate) struct Sequence {
     cursor: usize,
 }
 
+/// The place of cells that are in no order is never asked for.
 #[derive(Clone, Debug)]
 struct Order {
     cells: Vec<u32>,
     place: Vec<u32>,
 }
 
+/// A sequence that is being laid out, some cells at a time: all cells in cell order, or by their distance
+/// from one, equals in cell order.
+///
+/// Distances in a map lie close together, so they are counted and not compared: linear in cells.
+#[derive(Clone, Debug)]
+pub(crate) struct Laying {
+    from: Option<Cell>,
+    pass: Pass,
+    at: usize,
+    nearest: u64,
+    /// How many cells are so far away; then where the next of them belongs.
+    rings: Vec<u32>,
+    order: Order,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Pass {
+    Nearest,
+    Count,
+    Place,
+}
+
+impl Laying {
+    /// From a cell outward, or in cell order. Cells are numbered below `len`.
+    pub(crate) fn new(from: Option<Cell>, cells: usize, len: usize) -> Self {
+        let order = Order { cells: vec![0; cells], place: vec![0; len] };
+        let pass = if from.is_some() { Pass::Nearest } else { Pass::Place };
+        Self { from, pass, at: 0, nearest: u64::MAX, rings: vec![0], order }
+    }
+
+    /// Goes on by so many cells at most; the sequence when it is done.
+    pub(crate) fn work(
+        &mut self,
+        layout: Layout,
+        most: usize,
+        number: impl Fn(Cell) -> u32,
+    ) -> Option<Sequence> {
+        let (extent, lattice) = (layout.extent(), layout.lattice());
+        let distance = |cell| self.from.map_or(0, |from| lattice.distance(from, cell));
+        let nearest = if self.from.is_some() { self.nearest } else { 0 };
+        for cell in extent.iter().skip(self.at).take(most) {
+            match self.pass {
+                Pass::Nearest => self.nearest = self.nearest.min(distance(cell)),
+                Pass::Count => {
+                    let ring = (distance(cell) - nearest) as usize;
+                    self.rings.resize(self.rings.len().max(ring + 1), 0);
+                    self.rings[ring] += 1;
+                }
+                Pass::Place => {
+                    let place = &mut self.rings[(distance(cell) - nearest) as usize];
+                    let at = number(cell);
+                    self.order.cells[*place as usize] = at;
+                    self.order.place[at as usize] = *place;
+                    *place += 1;
+                }
+            }
+        }
+        self.at = self.at.saturating_add(most);
+        if self.at < extent.cells() {
+            return None;
+        }
+        self.at = 0;
+        match self.pass {
+            Pass::Nearest => self.pass = Pass::Count,
+            Pass::Count => {
+                let mut all = 0;
+                self.rings.iter_mut().for_each(|ring| all += std::mem::replace(ring, all));
+                self.pass = Pass::Place;
+            }
+            Pass::Place => {
+                let order = Order { cells: Vec::new(), place: Vec::new() };
+                let order = std::mem::replace(&mut self.order, order);
+                return Some(Sequence { order: Some(order), cursor: 0 });
+            }
+        }
+        None
+    }
+}
+
 impl Sequence {
     /// All numbers in rising order.
     pub(crate) fn by_number() -> Self {
         Self { order: None, cursor: 0 }
-    }
-
-    /// These cells in this order, numbered below `len`.
-    pub(crate) fn of(cells: Vec<u32>, len: usize) -> Self {
-        let mut place = vec![u32::MAX; len];
-        for (number, &at) in cells.iter().enumerate() {
-            place[at as usize] = number as u32;
-        }
-        Self { order: Some(Order { cells, place }), cursor: 0 }
     }
 
     /// A cell was opened again.

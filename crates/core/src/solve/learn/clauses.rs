@@ -63,8 +63,9 @@ pub(super) struct Clauses {
 }
 
 impl Clauses {
-    pub(super) fn new(vars: usize) -> Self {
-        Self { words: Vec::new(), watches: vec![Vec::new(); vars * 2], learned: Vec::new() }
+    /// Room for the clauses of more variables.
+    pub(super) fn grow(&mut self, vars: usize) {
+        self.watches.resize(vars * 2, Vec::new());
     }
 
     /// Adds a clause of at least two literals, watched by the first two. `levels` is 0 unless it was
@@ -117,9 +118,8 @@ impl Clauses {
         self.learned.len()
     }
 
-    /// Forgets half of the learned clauses: those that join most levels, of equal ones the older.
-    /// Others move, so no one may hold on to a clause.
-    pub(super) fn forget(&mut self) {
+    /// Half of the learned clauses, to be forgotten: those that join most levels, of equal ones the older.
+    pub(super) fn worst(&self) -> Forgetting {
         let levels = |clause: &ClauseRef| self.words[clause.0 as usize + 1];
         let mut worst: Vec<ClauseRef> =
             self.learned.iter().copied().filter(|clause| levels(clause) > KEPT_LEVELS).collect();
@@ -127,23 +127,57 @@ impl Clauses {
         worst.truncate(self.learned.len() / 2);
         let mut gone: Vec<u32> = worst.into_iter().map(|clause| clause.0).collect();
         gone.sort_unstable();
-        let (mut from, mut to) = (0, 0);
-        let mut gone = gone.into_iter().peekable();
-        self.learned.clear();
-        self.watches.iter_mut().for_each(Vec::clear);
-        while from < self.words.len() {
-            let length = HEAD + self.words[from] as usize;
-            if gone.next_if_eq(&(from as u32)).is_none() {
-                self.words.copy_within(from..from + length, to);
-                let clause = ClauseRef(to as u32);
-                if self.words[to + 1] > 0 {
+        Forgetting { gone, forgotten: 0, unwatched: 0, from: 0, to: 0 }
+    }
+
+    /// Goes on forgetting; whether all is done. Other clauses move, so no one may hold on to one, and
+    /// until then none may be asked for.
+    pub(super) fn forget(&mut self, under_way: &mut Forgetting) -> bool {
+        let Forgetting { gone, forgotten, unwatched, from, to } = under_way;
+        if *unwatched < self.watches.len() {
+            let until = (*unwatched + AT_ONCE).min(self.watches.len());
+            self.watches[*unwatched..until].iter_mut().for_each(Vec::clear);
+            *unwatched = until;
+            if until == self.watches.len() {
+                self.learned.clear();
+            }
+            return false;
+        }
+        let until = self.words.len().min(*from + AT_ONCE);
+        while *from < until {
+            let length = HEAD + self.words[*from] as usize;
+            if gone.get(*forgotten) == Some(&(*from as u32)) {
+                *forgotten += 1;
+            } else {
+                self.words.copy_within(*from..*from + length, *to);
+                let clause = ClauseRef(*to as u32);
+                if self.words[*to + 1] > 0 {
                     self.learned.push(clause);
                 }
                 self.watch(clause);
-                to += length;
+                *to += length;
             }
-            from += length;
+            *from += length;
         }
-        self.words.truncate(to);
+        if *from < self.words.len() {
+            return false;
+        }
+        self.words.truncate(*to);
+        true
     }
+}
+
+/// Words or literals looked at in one step while clauses are forgotten.
+const AT_ONCE: usize = 8192;
+
+/// Clauses that are being forgotten, and how far that is.
+#[derive(Clone, Debug)]
+pub(super) struct Forgetting {
+    gone: Vec<u32>,
+    forgotten: usize,
+    /// Literals that no clause is heard of by any more.
+    unwatched: usize,
+    /// Up to where clauses were moved, and where to.
+    from: usize,
+    to: usize,
 }

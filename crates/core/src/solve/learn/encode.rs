@@ -6,10 +6,11 @@
 //! just one row on the other (as labels do), both are one variable.
 
 use super::clauses::Lit;
-use super::engine::{Engine, Lists, Problem};
-use super::tallies::Tally;
-use crate::id::{Id, RowId};
-use crate::lattice::Cell;
+use super::engine::{Engine, Problem};
+use super::lists::{Lists, Sorting};
+use super::tallies::{Tallies, Tally};
+use crate::id::{CauseId, Id, RowId};
+use crate::lattice::{Cell, Side};
 use crate::rules::{PoseSet, Rules};
 use crate::solve::constrain::Bounds;
 use crate::solve::space::Space;
@@ -24,10 +25,12 @@ struct Kind {
 }
 
 /// The cells of a space and the variables that stand for what they hold.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Code {
     kinds: Vec<Kind>,
     pub(super) cells: Vec<Cell>,
+    /// The number of each cell of the map among them.
+    place: Vec<u32>,
     /// What each cell may hold at first.
     pub(super) first: Vec<PoseSet>,
     /// Where the variables of each cell begin; one more at the end.
@@ -101,10 +104,16 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space) -> u64 {
 }
 
 /// What is gathered while a space is put into variables.
+#[derive(Clone, Debug, Default)]
 struct Gathered {
     vars: u32,
     follow: Vec<(u32, u32)>,
-    groups: Vec<Vec<u32>>,
+    groups: Lists,
+    /// For each item of a group its variable and the group.
+    groups_of: Vec<(u32, u32)>,
+    tallies: Vec<Tally>,
+    /// For each variable of a tally it and the tally.
+    tallies_of: Vec<(u32, u32)>,
     clauses: Vec<Vec<Lit>>,
 }
 
@@ -126,97 +135,301 @@ impl Gathered {
             _ => self.clauses.push(lits),
         }
     }
+
+    /// One at most of these is true.
+    fn group(&mut self, vars: impl IntoIterator<Item = u32> + Clone) {
+        let group = self.groups.len() as u32;
+        self.groups_of.extend(vars.clone().into_iter().map(|var| (var, group)));
+        self.groups.push(vars);
+    }
 }
 
-impl Code {
-    /// The cells, and an engine that searches for what they hold. O(cells x poses x sides).
-    pub(super) fn new(rules: &Rules, space: &Space) -> (Self, Engine) {
+/// What is done next, in this order.
+#[derive(Clone, Debug)]
+enum Stage {
+    /// The cells that take part, from this one on.
+    Cells(usize),
+    /// A restriction, on the cells it covers from this one on.
+    Restrict(CauseId, usize),
+    /// Variables of cells.
+    Vars(usize),
+    /// Variables of cells that say whether they hold one of a counted set.
+    Count(usize, usize),
+    /// The borders of cells at a side.
+    Borders(usize, usize),
+    Follow(Sorting),
+    GroupsOf(Sorting),
+    TalliesOf(Sorting),
+    /// Room for all variables.
+    Grow,
+    /// Clauses.
+    Clauses(usize),
+    Done,
+}
+
+/// Cells looked at in one unit where little is done with each, and where more is.
+const EASY: usize = 1024;
+const HARD: usize = 6;
+/// Variables and clauses in one unit.
+const MANY: usize = 512;
+
+/// A space that is being put into variables, some cells at a time.
+#[derive(Debug)]
+pub(super) struct Encoder {
+    stage: Stage,
+    code: Code,
+    sets: Vec<(PoseSet, Bounds)>,
+    all: Gathered,
+    problem: Problem,
+    engine: Engine,
+}
+
+impl Encoder {
+    pub(super) fn new(rules: &Rules, space: &Space) -> Self {
         let sets = counted(space);
-        let kinds = kinds(rules, &sets);
-        let extent = space.layout().extent();
-        let cells: Vec<Cell> = extent.iter().filter(|&cell| space.contains(cell)).collect();
-        let mut code = Self {
-            first: first_domains(rules, space, &cells),
-            cells,
-            kinds,
+        let code = Code {
+            first: Vec::new(),
+            cells: Vec::new(),
+            place: vec![0; space.layout().extent().cells()],
+            kinds: kinds(rules, &sets),
             starts: vec![0],
             kind_of: Vec::new(),
             counted: Vec::new(),
         };
-        let mut all =
-            Gathered { vars: 0, follow: Vec::new(), groups: Vec::new(), clauses: Vec::new() };
-        for first in &code.first {
-            let held = |kind: &Kind| {
-                let mut some = kind.poses.clone();
-                some.intersect(first);
-                !some.is_empty()
-            };
-            let here: Vec<u32> =
-                (0..code.kinds.len() as u32).filter(|&k| held(&code.kinds[k as usize])).collect();
-            let vars: Vec<u32> = here.iter().map(|_| all.fresh()).collect();
-            all.clause(vars.into_iter().map(|var| Lit::of(var, true)).collect());
-            code.kind_of.extend(here);
-            code.starts.push(all.vars);
+        Self {
+            stage: Stage::Cells(0),
+            code,
+            sets,
+            all: Gathered::default(),
+            problem: Problem::default(),
+            engine: Engine::new(),
         }
-        let tallies = sets.into_iter().map(|(set, bounds)| code.tally(set, bounds, &mut all));
-        let tallies: Vec<Tally> = tallies.collect();
-        code.borders(rules, space, &mut all);
-        let pairs = |groups: &[Vec<u32>], by_var: bool| -> Vec<(u32, u32)> {
-            let each = groups.iter().enumerate();
-            each.flat_map(|(group, vars)| {
-                vars.iter().map(
-                    move |&var| {
-                        if by_var { (var, group as u32) } else { (group as u32, var) }
-                    },
-                )
-            })
-            .collect()
-        };
-        let vars = all.vars as usize;
-        let mut engine = Engine::new(Problem {
-            vars,
-            follow: Lists::new(vars * 2, &all.follow),
-            groups: Lists::new(all.groups.len(), &pairs(&all.groups, false)),
-            groups_of: Lists::new(vars, &pairs(&all.groups, true)),
-            tallies,
-        });
-        for clause in &all.clauses {
-            engine.require(clause);
-        }
-        engine.require_tallies();
-        (code, engine)
     }
 
-    /// Variables that say of each cell whether it holds one of a set, and how many of them are true. A
-    /// cell for which it is settled has none.
-    fn tally(&mut self, set: PoseSet, bounds: Bounds, all: &mut Gathered) -> Tally {
-        let (mut vars, mut settled) = (BTreeMap::new(), 0);
-        for at in 0..self.cells.len() {
-            let kinds = self.starts[at]..self.starts[at + 1];
-            let within = |&var: &u32| {
-                let kind = &self.kinds[self.kind_of[var as usize] as usize];
-                kind.poses.iter().next().is_some_and(|pose| set.contains(pose))
-            };
-            let (inside, outside): (Vec<u32>, Vec<u32>) = kinds.partition(within);
-            if inside.is_empty() || outside.is_empty() {
-                settled += u64::from(!inside.is_empty());
-                continue;
-            }
-            let var = all.fresh();
-            vars.insert(at, var);
-            for kind in inside {
-                all.implies(Lit::of(kind, true), Lit::of(var, true));
-            }
-            for kind in outside {
-                all.implies(Lit::of(kind, true), Lit::of(var, false));
-            }
+    /// With nothing to do.
+    pub(super) fn idle() -> Self {
+        Self {
+            stage: Stage::Done,
+            code: Code::default(),
+            sets: Vec::new(),
+            all: Gathered::default(),
+            problem: Problem::default(),
+            engine: Engine::new(),
         }
-        let too_many = bounds.most.is_some_and(|most| most < settled);
-        let most = bounds.most.map_or(u64::MAX, |most| most.saturating_sub(settled));
-        let least = if too_many { u64::MAX } else { bounds.least.saturating_sub(settled) };
-        let tally = Tally { vars: vars.values().copied().collect(), least, most };
-        self.counted.push((set, vars));
-        tally
+    }
+
+    /// One unit of work; whether all is done. O(cells x poses x sides) together.
+    pub(super) fn work(&mut self, rules: &Rules, space: &Space) -> bool {
+        let Self { code, sets, all, problem, engine, .. } = self;
+        let cells = code.cells.len();
+        let next = |at: usize, step: usize, all: usize| Some(at + step).filter(|&at| at < all);
+        let sides = rules.lattice().sides().len();
+        let all_counted =
+            |sets: &[_]| if sets.is_empty() { Stage::Borders(0, 0) } else { Stage::Count(0, 0) };
+        self.stage = match &mut self.stage {
+            Stage::Cells(from) => {
+                let extent = space.layout().extent();
+                for cell in extent.iter().skip(*from).take(EASY) {
+                    if space.contains(cell) {
+                        code.place[extent.index(cell).expect("inside")] = code.cells.len() as u32;
+                        code.cells.push(cell);
+                        code.first.push(PoseSet::full(rules.poses().len()));
+                    }
+                }
+                match next(*from, EASY, extent.cells()) {
+                    Some(from) => Stage::Cells(from),
+                    None => Stage::Restrict(CauseId::from_index(0), 0),
+                }
+            }
+            Stage::Restrict(cause, from) => match space.restrictions().get(*cause) {
+                None => Stage::Vars(0),
+                Some(restriction) => {
+                    let next = space.each_covered(&restriction.place, *from, EASY, |cell| {
+                        let at = code.at(space, cell);
+                        code.first[at].intersect(&restriction.allowed);
+                    });
+                    match next {
+                        Some(from) => Stage::Restrict(*cause, from),
+                        None => Stage::Restrict(CauseId::from_index(cause.index() + 1), 0),
+                    }
+                }
+            },
+            Stage::Vars(from) => {
+                for at in *from..cells.min(*from + HARD) {
+                    code.vars_of(at, all);
+                }
+                match next(*from, HARD, cells) {
+                    Some(from) => Stage::Vars(from),
+                    None => all_counted(sets),
+                }
+            }
+            Stage::Count(set, from) => {
+                let (poses, bounds) = &sets[*set];
+                if *from == 0 {
+                    code.counted.push((poses.clone(), BTreeMap::new()));
+                    all.tallies.push(Tally {
+                        vars: Vec::new(),
+                        least: bounds.least,
+                        most: bounds.most.unwrap_or(u64::MAX),
+                    });
+                }
+                for at in *from..cells.min(*from + HARD) {
+                    code.count(*set, at, all);
+                }
+                match next(*from, HARD, cells) {
+                    Some(from) => Stage::Count(*set, from),
+                    None if *set + 1 < sets.len() => Stage::Count(*set + 1, 0),
+                    None => Stage::Borders(0, 0),
+                }
+            }
+            Stage::Borders(side, from) => {
+                let end = match space_side(rules, *side) {
+                    Some(border) => {
+                        for here in *from..cells.min(*from + HARD) {
+                            code.border(rules, space, &border, here, all);
+                        }
+                        next(*from, HARD, cells)
+                    }
+                    None => None,
+                };
+                match end {
+                    Some(from) => Stage::Borders(*side, from),
+                    None if *side + 1 < sides => Stage::Borders(*side + 1, 0),
+                    None => Stage::Follow(Sorting::new(all.vars as usize * 2)),
+                }
+            }
+            Stage::Follow(sorting) => {
+                let Some(lists) = sorting.work(all.follow.len(), |at| all.follow[at]) else {
+                    return false;
+                };
+                problem.follow = lists;
+                all.follow = Vec::new();
+                Stage::GroupsOf(Sorting::new(all.vars as usize))
+            }
+            Stage::GroupsOf(sorting) => {
+                let Some(lists) = sorting.work(all.groups_of.len(), |at| all.groups_of[at]) else {
+                    return false;
+                };
+                (problem.groups_of, problem.groups) = (lists, std::mem::take(&mut all.groups));
+                all.groups_of = Vec::new();
+                Stage::TalliesOf(Sorting::new(if all.tallies.is_empty() {
+                    0
+                } else {
+                    all.vars as usize
+                }))
+            }
+            Stage::TalliesOf(sorting) => {
+                let Some(lists) = sorting.work(all.tallies_of.len(), |at| all.tallies_of[at])
+                else {
+                    return false;
+                };
+                let tallies = Tallies::new(std::mem::take(&mut all.tallies), lists);
+                engine.pose(std::mem::take(problem), tallies);
+                Stage::Grow
+            }
+            Stage::Grow => {
+                let vars = all.vars as usize;
+                if engine.grow(vars.min(engine.vars() + MANY)) == vars {
+                    Stage::Clauses(0)
+                } else {
+                    Stage::Grow
+                }
+            }
+            Stage::Clauses(from) => {
+                let until = all.clauses.len().min(*from + MANY);
+                for clause in &mut all.clauses[*from..until] {
+                    engine.require(&std::mem::take(clause));
+                }
+                if until < all.clauses.len() {
+                    Stage::Clauses(until)
+                } else {
+                    engine.require_tallies();
+                    Stage::Done
+                }
+            }
+            Stage::Done => Stage::Done,
+        };
+        matches!(self.stage, Stage::Done)
+    }
+
+    /// The cells, and the engine that searches for what they hold, when all is done.
+    pub(super) fn done(self) -> (Code, Engine) {
+        (self.code, self.engine)
+    }
+}
+
+/// A side and the one across, and for each row of it the rows across that it goes with. None for a side
+/// whose borders are those of the one across.
+struct Border {
+    name: Side,
+    side: usize,
+    opposite: usize,
+    beyond_row: Vec<Vec<u32>>,
+}
+
+fn space_side(rules: &Rules, side: usize) -> Option<Border> {
+    let lattice = rules.lattice();
+    let name = lattice.sides()[side];
+    let opposite = lattice.side_index(name.opposite()).expect("sides come in pairs");
+    let border = || Border { name, side, opposite, beyond_row: partners(rules, side, opposite) };
+    (opposite >= side).then(border)
+}
+
+impl Code {
+    /// The number of the cell of an index in the map, which takes part.
+    pub(super) fn place(&self, index: usize) -> usize {
+        self.place[index] as usize
+    }
+
+    /// The number of a cell that takes part.
+    fn at(&self, space: &Space, cell: Cell) -> usize {
+        self.place(space.layout().extent().index(cell).expect("inside"))
+    }
+
+    /// The variables of the next cell.
+    fn vars_of(&mut self, at: usize, all: &mut Gathered) {
+        let first = &self.first[at];
+        let here = (0..self.kinds.len() as u32)
+            .filter(|&kind| self.kinds[kind as usize].poses.meets(first));
+        let before = self.kind_of.len();
+        self.kind_of.extend(here);
+        let vars = (before..self.kind_of.len()).map(|_| all.fresh());
+        let vars: Vec<Lit> = vars.map(|var| Lit::of(var, true)).collect();
+        all.clause(vars);
+        self.starts.push(all.vars);
+    }
+
+    /// The variable that says whether a cell holds one of a set, and what that is to the set's tally. A
+    /// cell for which it is settled has none.
+    fn count(&mut self, set: usize, at: usize, all: &mut Gathered) {
+        let (poses, vars) = &mut self.counted[set];
+        let kinds = self.starts[at]..self.starts[at + 1];
+        let within = |&var: &u32| {
+            let kind = &self.kinds[self.kind_of[var as usize] as usize];
+            kind.poses.iter().next().is_some_and(|pose| poses.contains(pose))
+        };
+        let (inside, outside): (Vec<u32>, Vec<u32>) = kinds.partition(within);
+        if inside.is_empty() || outside.is_empty() {
+            let tally = &mut all.tallies[set];
+            if !inside.is_empty() {
+                // One of the set stands here: more than may, or one less that is wanted.
+                let too_many = tally.most == 0;
+                tally.least = if too_many { u64::MAX } else { tally.least.saturating_sub(1) };
+                tally.most =
+                    if tally.most == u64::MAX { u64::MAX } else { tally.most.saturating_sub(1) };
+            }
+            return;
+        }
+        let var = all.fresh();
+        vars.insert(at, var);
+        all.tallies[set].vars.push(var);
+        all.tallies_of.push((var, set as u32));
+        for kind in inside {
+            all.implies(Lit::of(kind, true), Lit::of(var, true));
+        }
+        for kind in outside {
+            all.implies(Lit::of(kind, true), Lit::of(var, false));
+        }
     }
 
     /// The variables that say whether a cell holds one of a set, each with the set.
@@ -227,71 +440,65 @@ impl Code {
         self.counted.iter().filter_map(of)
     }
 
-    /// Variables and clauses of each border between two cells.
-    fn borders(&self, rules: &Rules, space: &Space, all: &mut Gathered) {
-        let lattice = rules.lattice();
-        let extent = space.layout().extent();
-        let mut number = vec![u32::MAX; extent.cells()];
-        for (at, &cell) in self.cells.iter().enumerate() {
-            number[extent.index(cell).expect("inside")] = at as u32;
-        }
-        for (side, &name) in lattice.sides().iter().enumerate() {
-            let opposite = lattice.side_index(name.opposite()).expect("sides come in pairs");
-            if opposite < side {
-                continue;
-            }
-            let beyond_row = partners(rules, side, opposite);
-            for (here, &cell) in self.cells.iter().enumerate() {
-                let Some(beyond) = space.neighbour(cell, name) else { continue };
-                let there = number[extent.index(beyond).expect("inside")] as usize;
-                let (near, far) = (self.rows(here, side), self.rows(there, opposite));
-                let alone = |row: u32| {
-                    // Whether just one row here goes with that one there.
-                    near.keys().filter(|&&r| beyond_row[r as usize].contains(&row)).count() == 1
-                };
-                let mut far_vars: BTreeMap<u32, u32> = BTreeMap::new();
-                let mut group = Vec::new();
-                let mut joined = Vec::new();
-                for (&row, kinds) in &near {
-                    let var = all.fresh();
-                    group.push(var);
-                    row_is(all, var, kinds);
-                    let goes_with: Vec<u32> = beyond_row[row as usize]
-                        .iter()
-                        .copied()
-                        .filter(|row| far.contains_key(row))
-                        .collect();
-                    match goes_with[..] {
-                        [one] if alone(one) => {
-                            far_vars.insert(one, var);
-                        }
-                        _ => joined.push((var, goes_with)),
-                    }
+    /// Variables and clauses of the border between a cell and the one beyond a side.
+    fn border(
+        &self,
+        rules: &Rules,
+        space: &Space,
+        border: &Border,
+        here: usize,
+        all: &mut Gathered,
+    ) {
+        debug_assert_eq!(rules.lattice(), space.layout().lattice());
+        let Border { name, side, opposite, beyond_row } = border;
+        let Some(beyond) = space.neighbour(self.cells[here], *name) else { return };
+        let there = self.at(space, beyond);
+        let (near, far) = (self.rows(here, *side), self.rows(there, *opposite));
+        let alone = |row: u32| {
+            // Whether just one row here goes with that one there.
+            near.keys().filter(|&&r| beyond_row[r as usize].contains(&row)).count() == 1
+        };
+        let mut far_vars: BTreeMap<u32, u32> = BTreeMap::new();
+        let mut group = Vec::new();
+        let mut joined = Vec::new();
+        for (&row, kinds) in &near {
+            let var = all.fresh();
+            group.push(var);
+            row_is(all, var, kinds);
+            let goes_with: Vec<u32> = beyond_row[row as usize]
+                .iter()
+                .copied()
+                .filter(|row| far.contains_key(row))
+                .collect();
+            match goes_with[..] {
+                [one] if alone(one) => {
+                    far_vars.insert(one, var);
                 }
-                let shared = far_vars.len();
-                for (&row, kinds) in &far {
-                    let var = *far_vars.entry(row).or_insert_with(|| all.fresh());
-                    row_is(all, var, kinds);
-                }
-                for (var, goes_with) in &joined {
-                    let mut clause = vec![Lit::of(*var, false)];
-                    clause.extend(goes_with.iter().map(|row| Lit::of(far_vars[row], true)));
-                    all.clause(clause);
-                }
-                for (row, &var) in &far_vars {
-                    if !group.contains(&var) {
-                        let mut clause = vec![Lit::of(var, false)];
-                        let from = joined.iter().filter(|(_, rows)| rows.contains(row));
-                        clause.extend(from.map(|&(near, _)| Lit::of(near, true)));
-                        all.clause(clause);
-                    }
-                }
-                if shared < group.len() || shared < far_vars.len() {
-                    all.groups.push(far_vars.into_values().collect());
-                }
-                all.groups.push(group);
+                _ => joined.push((var, goes_with)),
             }
         }
+        let shared = far_vars.len();
+        for (&row, kinds) in &far {
+            let var = *far_vars.entry(row).or_insert_with(|| all.fresh());
+            row_is(all, var, kinds);
+        }
+        for (var, goes_with) in &joined {
+            let mut clause = vec![Lit::of(*var, false)];
+            clause.extend(goes_with.iter().map(|row| Lit::of(far_vars[row], true)));
+            all.clause(clause);
+        }
+        for (row, &var) in &far_vars {
+            if !group.contains(&var) {
+                let mut clause = vec![Lit::of(var, false)];
+                let from = joined.iter().filter(|(_, rows)| rows.contains(row));
+                clause.extend(from.map(|&(near, _)| Lit::of(near, true)));
+                all.clause(clause);
+            }
+        }
+        if shared < group.len() || shared < far_vars.len() {
+            all.group(far_vars.into_values().collect::<Vec<_>>());
+        }
+        all.group(group);
     }
 
     /// The rows that a cell may have on a side, each with the variables of its kinds.
@@ -322,19 +529,4 @@ fn row_is(all: &mut Gathered, row: u32, kinds: &[u32]) {
     let mut clause = vec![Lit::of(row, false)];
     clause.extend(kinds.iter().map(|&kind| Lit::of(kind, true)));
     all.clause(clause);
-}
-
-fn first_domains(rules: &Rules, space: &Space, cells: &[Cell]) -> Vec<PoseSet> {
-    let extent = space.layout().extent();
-    let mut at = vec![usize::MAX; extent.cells()];
-    for (number, &cell) in cells.iter().enumerate() {
-        at[extent.index(cell).expect("inside")] = number;
-    }
-    let mut first = vec![PoseSet::full(rules.poses().len()); cells.len()];
-    for restriction in space.restrictions() {
-        space.for_each_covered(&restriction.place, |cell| {
-            first[at[extent.index(cell).expect("inside")]].intersect(&restriction.allowed);
-        });
-    }
-    first
 }

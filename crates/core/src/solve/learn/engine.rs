@@ -4,7 +4,8 @@
 //! where that clause says something new; now and then it begins again, with what it learned. Source:
 //! conflict-driven clause learning (Marques-Silva and Sakallah 1999).
 
-use super::clauses::{ClauseRef, Clauses, Lit};
+use super::clauses::{ClauseRef, Clauses, Forgetting, Lit};
+use super::lists::Lists;
 use super::order::Trouble;
 use super::tallies::{Follows, Tallies, Tally};
 
@@ -16,49 +17,15 @@ const RESTART_MORE: u64 = 50;
 const LEARNED: usize = 4000;
 const LEARNED_MORE: usize = 600;
 
-/// Some of several lists that lie one after the other.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Lists {
-    starts: Vec<u32>,
-    items: Vec<u32>,
-}
-
-impl Lists {
-    /// The lists of `pairs` of a list's number and an item, items in order of the pairs.
-    pub(super) fn new(lists: usize, pairs: &[(u32, u32)]) -> Self {
-        let mut starts = vec![0u32; lists + 1];
-        for &(list, _) in pairs {
-            starts[list as usize + 1] += 1;
-        }
-        for list in 0..lists {
-            starts[list + 1] += starts[list];
-        }
-        let mut next = starts.clone();
-        let mut items = vec![0; pairs.len()];
-        for &(list, item) in pairs {
-            items[next[list as usize] as usize] = item;
-            next[list as usize] += 1;
-        }
-        Self { starts, items }
-    }
-
-    pub(super) fn of(&self, list: usize) -> &[u32] {
-        &self.items[self.starts[list] as usize..self.starts[list + 1] as usize]
-    }
-}
-
 /// What must hold, besides the clauses of three and more literals.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Problem {
-    pub(super) vars: usize,
     /// For each literal those that follow when it is true.
     pub(super) follow: Lists,
     /// Groups of variables of which one at most is true.
     pub(super) groups: Lists,
     /// For each variable its groups.
     pub(super) groups_of: Lists,
-    /// How many of some variables are true.
-    pub(super) tallies: Vec<Tally>,
 }
 
 /// Why a variable has its value.
@@ -85,6 +52,14 @@ enum Conflict {
     Tally(u32),
 }
 
+/// How far propagation came.
+enum Waved {
+    Done,
+    /// There is more to propagate.
+    More,
+    Conflict(Conflict),
+}
+
 /// How a stretch of search ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Found {
@@ -99,7 +74,7 @@ pub(super) enum Found {
 const UNKNOWN: u8 = 2;
 
 /// The values there are, and why.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 struct Values {
     /// For each literal: 1 when true, 0 when false.
     of: Vec<u8>,
@@ -108,6 +83,56 @@ struct Values {
     trail: Vec<Lit>,
     /// Where each level begins in the trail.
     levels: Vec<u32>,
+}
+
+/// The values when most variables had one at once, since they were last taken up again; for all others
+/// what they lean to.
+///
+/// Only what changed since is told anew. Source: search is led back to where it was nearest to a solution
+/// (Biere and Fleury 2020).
+#[derive(Clone, Debug, Default)]
+struct Best {
+    values: Vec<bool>,
+    len: usize,
+    /// The trail up to here is as it was when the values were noted.
+    kept: usize,
+    /// Variables that lost their value since then, each once.
+    lost: Vec<u32>,
+    is_lost: Vec<bool>,
+}
+
+impl Best {
+    fn lose(&mut self, var: u32) {
+        if !std::mem::replace(&mut self.is_lost[var as usize], true) {
+            self.lost.push(var);
+        }
+    }
+
+    /// Notes the values of the first `len` of the trail when there were never so many.
+    fn note(&mut self, len: usize, trail: &[Lit], leaning: &[bool]) {
+        if len <= self.len {
+            return;
+        }
+        for var in self.lost.drain(..) {
+            self.is_lost[var as usize] = false;
+            self.values[var as usize] = leaning[var as usize];
+        }
+        for lit in &trail[self.kept.min(len)..len] {
+            self.values[lit.var() as usize] = lit.is_positive();
+        }
+        (self.len, self.kept) = (len, len);
+    }
+
+    /// Has variables lean to the values noted; nothing has a value now.
+    fn take_up(&mut self, leaning: &mut [bool]) {
+        if self.len > 0 {
+            for var in self.lost.drain(..) {
+                self.is_lost[var as usize] = false;
+                leaning[var as usize] = self.values[var as usize];
+            }
+            (self.len, self.kept) = (0, 0);
+        }
+    }
 }
 
 impl Values {
@@ -131,7 +156,7 @@ impl Values {
     }
 }
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Engine {
     problem: Problem,
     clauses: Clauses,
@@ -140,10 +165,8 @@ pub(super) struct Engine {
     head: usize,
     trouble: Trouble,
     /// The value each variable had last, or is to be tried first.
-    pub(super) leaning: Vec<bool>,
-    /// The values when most variables had one at once, since they were last taken up again.
-    best: Vec<bool>,
-    best_len: usize,
+    leaning: Vec<bool>,
+    best: Best,
     seen: Vec<bool>,
     /// The conflict at which each variable was last passed in vain, and at which each level was last
     /// joined by a clause.
@@ -157,41 +180,49 @@ pub(super) struct Engine {
     restart_at: u64,
     restarts: u64,
     most_learned: usize,
+    /// Clauses that are being forgotten.
+    forgetting: Option<Forgetting>,
     refuted: bool,
 }
 
+/// Literals that are propagated in one step at most.
+const AT_ONCE: usize = 256;
+
 impl Engine {
-    pub(super) fn new(mut problem: Problem) -> Self {
-        let vars = problem.vars;
-        let tallies = Tallies::new(std::mem::take(&mut problem.tallies), vars);
-        Self {
-            clauses: Clauses::new(vars),
-            tallies,
-            now: Values {
-                of: vec![UNKNOWN; vars * 2],
-                level: vec![0; vars],
-                reason: vec![Reason::None; vars],
-                trail: Vec::new(),
-                levels: Vec::new(),
-            },
-            head: 0,
-            trouble: Trouble::new(vars),
-            leaning: vec![false; vars],
-            best: vec![false; vars],
-            best_len: 0,
-            seen: vec![false; vars],
-            in_vain: vec![0; vars],
-            joined: Vec::new(),
-            open: Vec::new(),
-            why: Vec::new(),
-            conflicts: 0,
-            decisions: 0,
-            restart_at: RESTART,
-            restarts: 0,
-            most_learned: LEARNED,
-            refuted: false,
-            problem,
-        }
+    /// Without any variables; [`grow`](Self::grow) adds them.
+    pub(super) fn new() -> Self {
+        Self { restart_at: RESTART, most_learned: LEARNED, ..Self::default() }
+    }
+
+    /// How many variables there are.
+    pub(super) fn vars(&self) -> usize {
+        self.seen.len()
+    }
+
+    /// Adds variables, up to so many; how many there are then.
+    pub(super) fn grow(&mut self, vars: usize) -> usize {
+        self.now.of.resize(vars * 2, UNKNOWN);
+        self.now.level.resize(vars, 0);
+        self.now.reason.resize(vars, Reason::None);
+        self.clauses.grow(vars);
+        self.trouble.grow(vars);
+        self.leaning.resize(vars, false);
+        self.best.values.resize(vars, false);
+        self.best.is_lost.resize(vars, false);
+        self.seen.resize(vars, false);
+        self.in_vain.resize(vars, 0);
+        vars
+    }
+
+    /// Which value a variable is to be tried with first; before the search begins.
+    pub(super) fn lean(&mut self, var: u32, value: bool) {
+        self.leaning[var as usize] = value;
+        self.best.values[var as usize] = value;
+    }
+
+    /// What holds besides the clauses; before any is added.
+    pub(super) fn pose(&mut self, problem: Problem, tallies: Tallies) {
+        (self.problem, self.tallies) = (problem, tallies);
     }
 
     /// Adds a clause before the search begins. One of two literals is best in [`Problem::follow`].
@@ -219,6 +250,11 @@ impl Engine {
         }
     }
 
+    /// How many variables have a value.
+    pub(super) fn known(&self) -> usize {
+        self.now.trail.len()
+    }
+
     /// Words of clauses and what they are watched by.
     pub(super) fn words(&self) -> usize {
         self.clauses.size() * 2
@@ -232,29 +268,27 @@ impl Engine {
         }
     }
 
-    /// Makes one decision or mends one conflict.
+    /// Makes one decision, mends one conflict or propagates for a while.
     pub(super) fn step(&mut self) -> Found {
         if self.refuted {
             return Found::None;
         }
-        if let Some(conflict) = self.propagate() {
-            self.conflicts += 1;
-            if self.now.levels.is_empty() {
-                self.refuted = true;
-                return Found::None;
+        if let Some(forgetting) = &mut self.forgetting {
+            if self.clauses.forget(forgetting) {
+                self.forgetting = None;
             }
-            self.note_best();
-            self.learn(conflict);
             return Found::Working;
+        }
+        match self.propagate() {
+            Waved::More => return Found::Working,
+            Waved::Conflict(conflict) => return self.mend(conflict),
+            Waved::Done => {}
         }
         if self.conflicts >= self.restart_at {
             self.restarts += 1;
             self.restart_at = self.conflicts + RESTART + RESTART_MORE * self.restarts;
             self.back_to(0);
-            if self.best_len > 0 {
-                self.leaning.clone_from(&self.best);
-                self.best_len = 0;
-            }
+            self.best.take_up(&mut self.leaning);
             if self.clauses.learned() > self.most_learned {
                 self.most_learned += LEARNED_MORE;
                 self.forget();
@@ -272,34 +306,36 @@ impl Engine {
         Found::Values
     }
 
-    /// Keeps the values before the newest decision when there were never so many.
-    ///
-    /// Source: search is led back to where it was nearest to a solution (Biere and Fleury 2020).
-    fn note_best(&mut self) {
-        let len = self.now.levels.last().map_or(0, |&start| start as usize);
-        if len > self.best_len {
-            self.best_len = len;
-            self.best.clone_from(&self.leaning);
-            for lit in &self.now.trail[..len] {
-                self.best[lit.var() as usize] = lit.is_positive();
-            }
+    fn mend(&mut self, conflict: Conflict) -> Found {
+        self.conflicts += 1;
+        if self.now.levels.is_empty() {
+            self.refuted = true;
+            return Found::None;
         }
+        let len = self.now.levels.last().map_or(0, |&start| start as usize);
+        self.best.note(len, &self.now.trail, &self.leaning);
+        self.learn(conflict);
+        Found::Working
     }
 
-    fn propagate(&mut self) -> Option<Conflict> {
+    fn propagate(&mut self) -> Waved {
+        let last = self.head + AT_ONCE;
         while self.head < self.now.trail.len() {
+            if self.head == last {
+                return Waved::More;
+            }
             let lit = self.now.trail[self.head];
             if let Some(conflict) = self.follow(lit).or_else(|| self.visit(!lit)) {
-                return Some(conflict);
+                return Waved::Conflict(conflict);
             }
             if !self.tallies.is_empty()
                 && let Some(conflict) = self.tally(lit)
             {
-                return Some(conflict);
+                return Waved::Conflict(conflict);
             }
             self.head += 1;
         }
-        None
+        Waved::Done
     }
 
     /// What follows from one true literal alone.
@@ -528,18 +564,20 @@ impl Engine {
             self.now.of[lit.index()] = UNKNOWN;
             self.now.of[(!lit).index()] = UNKNOWN;
             self.leaning[var as usize] = lit.is_positive();
+            self.best.lose(var);
             self.trouble.offer(var);
         }
+        self.best.kept = self.best.kept.min(start);
         self.now.levels.truncate(level);
         self.tallies.back_to(start as u32);
         self.head = start;
     }
 
-    /// Forgets clauses; at level 0 only, where no reason is ever asked for.
+    /// Begins to forget clauses; at level 0 only, where no reason is ever asked for.
     fn forget(&mut self) {
         for lit in &self.now.trail {
             self.now.reason[lit.var() as usize] = Reason::None;
         }
-        self.clauses.forget();
+        self.forgetting = Some(self.clauses.worst());
     }
 }

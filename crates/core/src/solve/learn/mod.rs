@@ -4,16 +4,17 @@
 //! *no-good* behind, so that no wall is met twice; with time and memory a fill is found or proved
 //! not to exist. It knows nothing of the engines' tables.
 //!
-//! From the ground up: `clauses`, `tallies` (how many of some variables are true), `order`, `engine`
-//! (variables that are true or false), `encode` (cells as such variables).
+//! From the ground up: `lists`, `clauses`, `tallies` (how many of some variables are true), `order`,
+//! `engine` (variables that are true or false), `encode` (cells as such variables).
 
 mod clauses;
 mod encode;
 mod engine;
+mod lists;
 mod order;
 mod tallies;
 
-use self::encode::Code;
+use self::encode::{Code, Encoder};
 use self::engine::{Engine, Found};
 use super::kernel::{Dead, Kernel, Pause};
 use super::measure::{Ranking, Weights};
@@ -26,9 +27,100 @@ use crate::lattice::{Cell, Extent};
 use crate::observe::Observer;
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Stream;
+use std::borrow::Cow;
 
 /// Words of clauses at most, learned ones included.
 const MOST_WORDS: usize = 1 << 27;
+/// Cells looked at in one unit.
+const AT_ONCE: usize = 16;
+
+/// Cells whose own weights are looked at in one unit.
+const OWN: usize = 64;
+
+/// What a cell held before, by the search that gave up.
+pub(super) type Before<'a> = &'a dyn Fn(Cell) -> Option<PoseId>;
+
+/// A search with learning that is being got ready, some cells at a time.
+#[derive(Debug)]
+pub(super) struct Learning {
+    encoder: Encoder,
+    own: Option<OwnWeights>,
+    /// When all is put into variables: what leans which way, from this cell on.
+    made: Option<(Learner, usize)>,
+    budget: u64,
+    dead: Dead,
+    stream: Stream,
+}
+
+impl Learning {
+    /// Begins for a search of so many conflicts; `dead` is whom to name when it does not find anything.
+    pub(super) fn new(
+        rules: &Rules,
+        space: &Space,
+        budget: u64,
+        dead: Dead,
+        stream: Stream,
+    ) -> Self {
+        let cells = space.layout().extent().cells();
+        let own = || OwnWeights::new(Ranking::Flat, cells);
+        Self {
+            encoder: Encoder::new(rules, space),
+            own: (!space.scales().is_empty()).then(own),
+            made: None,
+            budget,
+            dead,
+            stream,
+        }
+    }
+
+    /// One unit of work; the search when it is ready.
+    pub(super) fn work(
+        &mut self,
+        rules: &Rules,
+        space: &Space,
+        before: Before<'_>,
+    ) -> Option<Learner> {
+        let Some((learner, from)) = &mut self.made else {
+            let extent = space.layout().extent();
+            let number = |cell| extent.index(cell).expect("inside") as u32;
+            let weighed = self.own.as_mut().is_none_or(|own| own.work(rules, space, OWN, number));
+            if weighed && self.encoder.work(rules, space) {
+                let encoder = std::mem::replace(&mut self.encoder, Encoder::idle());
+                let (code, engine) = encoder.done();
+                let picks = match self.own.take() {
+                    Some(own) => Picks::Own(own),
+                    None => {
+                        let weights = rules.weights().iter().copied();
+                        Picks::Alike(Weights::new(Ranking::Flat, weights))
+                    }
+                };
+                let stream = self.stream.clone();
+                self.made = Some((
+                    Learner {
+                        code,
+                        engine,
+                        budget: self.budget,
+                        dead: self.dead,
+                        stream,
+                        picks,
+                        extent,
+                        fill: Vec::new(),
+                        found: false,
+                        ended: None,
+                        steps: 0,
+                    },
+                    0,
+                ));
+            }
+            return None;
+        };
+        let cells = learner.code.cells.len();
+        let until = cells.min(*from + AT_ONCE);
+        (*from..until).for_each(|at| learner.lean(at, before));
+        *from = until;
+        if until < cells { None } else { self.made.take().map(|(learner, _)| learner) }
+    }
+}
 
 /// A search with learning over all cells of a space.
 #[derive(Debug)]
@@ -40,12 +132,11 @@ pub(super) struct Learner {
     /// Whom to name when it does: the cell that ran out before.
     dead: Dead,
     stream: Stream,
-    weights: Picks,
-    /// What each cell may hold by now, in cell order of the whole map.
-    words: Vec<Vec<u64>>,
-    place: Vec<u32>,
+    picks: Picks,
     extent: Extent,
-    open: usize,
+    /// Whether the variables have values; then the pose of each cell read so far.
+    found: bool,
+    fill: Vec<u16>,
     ended: Option<Pause>,
     steps: u64,
 }
@@ -73,81 +164,67 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space) -> u64 {
 }
 
 impl Learner {
-    /// Begins. `before` tells what a cell held when the search before it gave up at `dead`.
-    pub(super) fn new(
-        rules: &Rules,
-        space: &Space,
-        budget: u64,
-        dead: Dead,
-        mut stream: Stream,
-        before: impl Fn(Cell) -> Option<PoseId>,
-    ) -> Self {
-        let (code, mut engine) = Code::new(rules, space);
-        let extent = space.layout().extent();
-        let mut place = vec![u32::MAX; extent.cells()];
-        for (at, &cell) in code.cells.iter().enumerate() {
-            place[extent.index(cell).expect("inside")] = at as u32;
+    /// Each cell leans towards what it held before, or a pose drawn by weight.
+    fn lean(&mut self, at: usize, before: Before<'_>) {
+        let Self { code, engine, picks, stream, extent, .. } = self;
+        let first = &code.first[at];
+        if first.is_empty() {
+            return;
         }
-        let weights = if space.scales().is_empty() {
-            Picks::Alike(Weights::new(Ranking::Flat, rules.weights().iter().copied()))
-        } else {
-            let number = |cell| extent.index(cell).expect("inside") as u32;
-            Picks::Own(OwnWeights::new(rules, space, Ranking::Flat, extent.cells(), number))
-        };
-        // Each cell leans towards what it held before, or a pose drawn by weight.
-        for (at, first) in code.first.iter().enumerate() {
-            if first.is_empty() {
-                continue;
-            }
-            let index = extent.index(code.cells[at]).expect("inside");
-            let wanted = weights.pick(index, first, stream.bits());
-            let wanted = before(code.cells[at]).map_or(wanted, Id::index);
-            for (var, poses) in code.vars(at).chain(code.counted(at)) {
-                let bit = poses.words()[wanted / 64] >> (wanted % 64) & 1;
-                engine.leaning[var as usize] = bit == 1;
-            }
-        }
-        let words = code.first.iter().map(|first| first.words().to_vec()).collect();
-        let open = code.cells.len();
-        Self {
-            code,
-            engine,
-            budget,
-            dead,
-            stream,
-            weights,
-            words,
-            place,
-            extent,
-            open,
-            ended: None,
-            steps: 0,
+        let index = extent.index(code.cells[at]).expect("inside");
+        let wanted = picks.pick(index, first, stream.bits());
+        let wanted = before(code.cells[at]).map_or(wanted, Id::index);
+        for (var, poses) in code.vars(at).chain(code.counted(at)) {
+            engine.lean(var, poses.words()[wanted / 64] >> (wanted % 64) & 1 == 1);
         }
     }
 
-    /// Reads from the variables what each cell may hold.
-    fn read(&mut self) {
-        self.open = 0;
-        for at in 0..self.code.cells.len() {
-            let mut held = PoseSet::empty(self.code.first[at].universe());
-            let mut sure = held.clone();
-            for (var, poses) in self.code.vars(at) {
-                match self.engine.value(var) {
-                    Some(true) => sure.unite(&poses),
-                    None => held.unite(&poses),
-                    Some(false) => {}
-                }
+    /// Lets it go on for so many conflicts in all.
+    pub(super) fn go_on(&mut self, budget: u64) {
+        self.budget = budget;
+        self.ended = None;
+    }
+
+    /// What a cell may hold by its variables.
+    fn held(&self, at: usize) -> PoseSet {
+        let mut held = PoseSet::empty(self.code.first[at].universe());
+        let mut sure = held.clone();
+        for (var, poses) in self.code.vars(at) {
+            match self.engine.value(var) {
+                Some(true) => sure.unite(&poses),
+                None => held.unite(&poses),
+                Some(false) => {}
             }
-            if !sure.is_empty() {
-                held = sure;
+        }
+        if sure.is_empty() { held } else { sure }
+    }
+
+    /// Reads the poses of more cells from the values found; whether all are read.
+    fn read(&mut self) -> bool {
+        let until = self.code.cells.len().min(self.fill.len() + AT_ONCE);
+        for at in self.fill.len()..until {
+            let index = self.extent.index(self.code.cells[at]).expect("inside");
+            let pose = self.picks.pick(index, &self.held(at), self.stream.bits());
+            self.fill.push(pose as u16);
+        }
+        until == self.code.cells.len()
+    }
+
+    fn step(&mut self) -> Option<Pause> {
+        if self.found {
+            return self.read().then_some(Pause::Filled);
+        }
+        match self.engine.step() {
+            Found::Working if self.engine.conflicts >= self.budget => {
+                Some(Pause::Failed(self.dead))
             }
-            if self.ended == Some(Pause::Filled) {
-                let index = self.extent.index(self.code.cells[at]).expect("inside");
-                let pose = self.weights.pick(index, &held, self.stream.bits());
-                held = PoseSet::from_fn(held.universe(), |id| id.index() == pose);
+            Found::Working if self.engine.words() > MOST_WORDS => Some(Pause::Failed(self.dead)),
+            Found::Working => None,
+            Found::Values => {
+                self.found = true;
+                None
             }
-            self.open += usize::from(held.len() > 1);
-            self.words[at].copy_from_slice(held.words());
+            Found::None => Some(Pause::Impossible(self.dead)),
         }
     }
 }
@@ -159,39 +236,37 @@ impl Kernel for Learner {
         steps: &mut u64,
         _observer: &mut dyn Observer,
     ) -> Result<Pause, TablesFull> {
-        let before = *steps;
         while self.ended.is_none() && *steps > 0 {
-            self.ended = match self.engine.step() {
-                Found::Working if self.engine.conflicts >= self.budget => {
-                    Some(Pause::Failed(self.dead))
-                }
-                Found::Working if self.engine.words() > MOST_WORDS => {
-                    Some(Pause::Failed(self.dead))
-                }
-                Found::Working => None,
-                Found::Values => Some(Pause::Filled),
-                Found::None => Some(Pause::Impossible(self.dead)),
-            };
+            self.ended = self.step();
             *steps -= 1;
-        }
-        if before > *steps {
-            self.steps += before - *steps;
-            self.read();
+            self.steps += 1;
         }
         Ok(self.ended.unwrap_or(Pause::Working))
     }
 
-    fn words(&self, cell: Cell) -> &[u64] {
-        let index = self.extent.index(cell).expect("takes part");
-        &self.words[self.place[index] as usize]
+    fn words(&self, cell: Cell) -> Cow<'_, [u64]> {
+        let at = self.code.place(self.extent.index(cell).expect("takes part"));
+        let words = match self.fill.get(at) {
+            Some(&pose) => {
+                let universe = self.code.first[at].universe();
+                PoseSet::from_fn(universe, |id| id.index() == usize::from(pose))
+            }
+            None => self.held(at),
+        };
+        Cow::Owned(words.words().to_vec())
     }
 
     fn newest(&self) -> Option<Cell> {
         None
     }
 
+    /// As many cells count as open as the share of variables without a value.
     fn open(&self) -> usize {
-        self.open
+        let (cells, vars) = (self.code.cells.len() as u64, self.engine.vars().max(1) as u64);
+        match self.ended {
+            Some(Pause::Filled) => 0,
+            _ => (cells - cells * self.engine.known() as u64 / vars) as usize,
+        }
     }
 
     fn choosing(&self) -> bool {

@@ -18,11 +18,20 @@ pub(super) struct Trouble {
     raise: f64,
 }
 
+impl Default for Trouble {
+    fn default() -> Self {
+        Self { activity: Vec::new(), heap: Vec::new(), place: Vec::new(), raise: 1.0 }
+    }
+}
+
 impl Trouble {
-    /// All variables, those of low number first.
-    pub(super) fn new(vars: usize) -> Self {
-        let all: Vec<u32> = (0..vars as u32).collect();
-        Self { activity: vec![0.0; vars], heap: all.clone(), place: all, raise: 1.0 }
+    /// Adds variables, up to so many, without any trouble; those of low number come first.
+    pub(super) fn grow(&mut self, vars: usize) {
+        for var in self.place.len() as u32..vars as u32 {
+            self.activity.push(0.0);
+            self.place.push(self.heap.len() as u32);
+            self.heap.push(var);
+        }
     }
 
     /// A variable took part in a conflict.

@@ -5,7 +5,7 @@
 //! reasons told when they are asked for (Eén and Sörensson 2006).
 
 use super::clauses::Lit;
-use super::engine::Lists;
+use super::lists::Lists;
 
 /// At least `least` of some variables are true, and at most `most`.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -48,13 +48,10 @@ pub(super) enum Follows {
 }
 
 impl Tallies {
-    pub(super) fn new(all: Vec<Tally>, vars: usize) -> Self {
-        let pairs = all.iter().enumerate();
-        let pairs = pairs
-            .flat_map(|(number, tally)| tally.vars.iter().map(move |&var| (var, number as u32)));
-        let pairs: Vec<(u32, u32)> = pairs.collect();
+    /// `of_var` tells for each variable the tallies it is in.
+    pub(super) fn new(all: Vec<Tally>, of_var: Lists) -> Self {
         Self {
-            of_var: Lists::new(if all.is_empty() { 0 } else { vars }, &pairs),
+            of_var,
             on: vec![Vec::new(); all.len()],
             off: vec![Vec::new(); all.len()],
             all,

@@ -60,6 +60,8 @@ pub(crate) struct Memo {
     classes: Classes,
     /// Room to work in, so that nothing is allocated for each transition.
     left: Vec<u64>,
+    /// Transitions worked out.
+    learned: u64,
 }
 
 impl Memo {
@@ -140,6 +142,7 @@ impl Memo {
     #[cold]
     #[inline(never)]
     fn learn(&mut self, dom: u16, class: u16) -> Result<Option<Step>, TablesFull> {
+        self.learned += 1;
         let mut left = std::mem::take(&mut self.left);
         left.clear();
         let mask = self.classes.words(class);
@@ -187,6 +190,7 @@ impl Domains for Memo {
             decided: REAL,
             classes: Classes::new(rules),
             left: Vec::new(),
+            learned: 0,
         };
         for pose in 0..rules.poses().len() {
             let mut one = vec![0; width];
@@ -198,6 +202,10 @@ impl Domains for Memo {
             }
         }
         memo
+    }
+
+    fn learned(&self) -> u64 {
+        self.learned
     }
 
     fn pool(&mut self, common: u16) {

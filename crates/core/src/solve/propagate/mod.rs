@@ -145,6 +145,11 @@ pub(super) trait Domains: Debug + Send + Sized {
         Sprint { halt: Halt::Choose, decisions: 0, open: usize::MAX, committed: false }
     }
 
+    /// How much it has worked out that it keeps, since it was made.
+    fn learned(&self) -> u64 {
+        0
+    }
+
     /// Propagates up to `budget` changes, in the order in which they were made.
     fn wave<const S: usize>(
         &mut self,

@@ -1,39 +1,110 @@
 //! What a run does where tries do not get any further: one rung after the other.
+//!
+//! | wanted | after the first try | after all tries |
+//! |---|---|---|
+//! | `blocks` | a base is laid and varied | |
+//! | `learn` | and the map is searched with learning, for a pinned number of conflicts | |
+//! | `proof` | fills are counted for a moment, then as `learn`, then counted for longer | the search goes on without end |
+//!
+//! So a proof costs little where there is a fill to be found, and narrow spaces are soon counted.
 
 use super::{Job, Outcome, Run, StopReason, single};
 use crate::limits::Climb;
 use crate::observe::Observer;
-use crate::solve::blocks::Blocks;
-use crate::solve::count::{CountError, count};
-use crate::solve::kernel::Dead;
-use crate::solve::learn::{self, Learner};
+use crate::solve::blocks::{Laid, Laying};
+use crate::solve::count::{CountError, Counter};
+use crate::solve::kernel::{Dead, Kernel as _};
+use crate::solve::learn::{self, Learner, Learning};
 
 /// Bytes that the rung that learns may take for what it knows from the start.
 const LEARN_BYTES: u64 = 1 << 30;
-/// Conflicts it learns from, unless a proof is wanted.
+/// Conflicts it learns from, until a proof is all that is left.
 const LEARN_CONFLICTS: u64 = 100_000;
 
-/// Work and bytes of counting fills before a proof is searched for.
+/// Work and bytes of counting fills before a proof is searched for: at first, and in all.
+const COUNT_FIRST: u64 = 250_000;
 const COUNT_STEPS: u64 = 5_000_000;
 const COUNT_BYTES: u64 = 1 << 28;
+
+/// What a run got ready before it goes on.
+#[derive(Debug)]
+pub(super) enum Prepares {
+    /// Fills are counted, up to so much work.
+    Count(u64),
+    Lay(Box<Laying>),
+    Learn(Box<Learning>),
+}
+
+/// How far a run is up the ladder.
+#[derive(Debug, Default)]
+pub(super) struct Ladder {
+    /// What is being got ready.
+    pub(super) prepares: Option<Prepares>,
+    /// Where tries did not get any further.
+    stuck: Option<Dead>,
+    /// Fills counted so far, unless that was given up, and up to how much work.
+    counter: Option<Box<Counter>>,
+    counted: u64,
+    /// The search that learns, paused until all tries are through.
+    learner: Option<Box<Learner>>,
+}
 
 impl Run {
     /// What comes after a cell ran out for which this rung finds nothing, or `proved` that there is
     /// nothing.
     pub(super) fn give_up(&mut self, dead: Dead, proved: bool, observer: &mut dyn Observer) {
         self.leave_rung();
-        let counted = if proved { Ok(true) } else { self.counts_none() };
-        let climbs = counted.and_then(|proved| Ok((proved, !proved && self.climb(dead)?)));
-        let Ok((proved, climbs)) = climbs else {
-            self.outcome = Some(Outcome::Stopped(StopReason::Bytes));
+        self.ladder.stuck = Some(dead);
+        if proved { self.settle(dead, true, observer) } else { self.climb(dead, observer) }
+    }
+
+    /// Goes back to the state of the try before the rung.
+    fn leave_rung(&mut self) {
+        let Some(rung) = self.rung.take() else { return };
+        self.past = self.past.and(rung.tally());
+        if let super::Rung::Learn(learner) = rung
+            && self.job.search.climb == Climb::Proof
+            && self.climbed < Climb::Proof
+        {
+            self.ladder.learner = Some(learner);
+        }
+    }
+
+    /// Steps onto the next rung, each of which is tried once. Which there are depends on rules and space
+    /// alone: a limit that is too small for one ends the run.
+    fn climb(&mut self, dead: Dead, observer: &mut dyn Observer) {
+        let wanted = self.job.search.climb;
+        let counts = wanted == Climb::Proof && self.climbed < Climb::Proof;
+        if counts && self.counts(COUNT_FIRST) {
             return;
-        };
+        }
+        if self.climbed < Climb::Blocks && wanted >= Climb::Blocks && self.lay_blocks() {
+            return;
+        }
+        if self.climbed < Climb::Learn && wanted >= Climb::Learn {
+            self.climbed = Climb::Learn;
+            match self.learns(dead) {
+                Ok(true) => return,
+                Ok(false) => {}
+                Err(TooLittle) => {
+                    self.outcome = Some(Outcome::Stopped(StopReason::Bytes));
+                    return;
+                }
+            }
+        }
+        if counts && self.counts(COUNT_STEPS) {
+            return;
+        }
+        self.settle(dead, false, observer);
+    }
+
+    /// What comes when no rung is left, or it is proved that there is no fill.
+    fn settle(&mut self, dead: Dead, proved: bool, observer: &mut dyn Observer) {
         let search = self.job.search;
         // A rule of the whole map is not mended by a hole.
         let whole = dead.cause.is_none() && dead.broken.is_none();
-        if climbs {
-            observer.rung(self.climbed);
-        } else if search.holes && whole {
+        let goes_on = self.ladder.learner.is_some() && !proved;
+        if search.holes && whole && !goes_on {
             if !self.kernel.choosing() {
                 // There is no whole fill, so no rung that searches for one is worth it.
                 self.climbed = Climb::Proof;
@@ -42,46 +113,41 @@ impl Run {
             self.kernel.punch(dead.cell);
         } else if proved {
             self.outcome = Some(Outcome::Impossible(self.contradiction(dead)));
-        } else if self.attempt < search.attempts.max(1) {
+        } else if self.attempt < search.attempts.max(1) && !(search.holes && goes_on) {
             self.next_attempt(observer);
+        } else if let Some(mut learner) = self.ladder.learner.take() {
+            learner.go_on(u64::MAX);
+            self.past = self.past.without(learner.tally());
+            self.rung = Some(super::Rung::Learn(learner));
+            self.climbed = Climb::Proof;
+            observer.rung(Climb::Proof);
         } else {
             self.outcome = Some(Outcome::Contradiction(self.contradiction(dead)));
         }
     }
 
-    /// Goes back to the state of the try before the rung.
-    fn leave_rung(&mut self) {
-        if let Some(rung) = self.rung.take() {
-            self.past = self.past.and(rung.tally());
+    /// Begins or goes on to count fills, up to so much work; whether there is anything to count.
+    fn counts(&mut self, work: u64) -> bool {
+        let Ladder { counter, counted, prepares, .. } = &mut self.ladder;
+        if *counted == 0 {
+            *counter = Counter::new(&self.job.rules, &self.job.space).ok().map(Box::new);
         }
+        let counts = counter.is_some() && *counted < work;
+        if counts {
+            (*counted, *prepares) = (work, Some(Prepares::Count(work)));
+        }
+        counts
     }
 
-    /// Whether a proof is wanted and counting, which is quick in narrow spaces, shows that there is no
-    /// fill. Asked once.
-    fn counts_none(&self) -> Result<bool, TooLittle> {
-        let Job { rules, space, search, limits, .. } = &self.job;
-        if search.climb != Climb::Proof || self.climbed > Climb::Reopen {
-            return Ok(false);
-        }
-        let mut narrow = *limits;
-        (narrow.steps, narrow.bytes) = (Some(COUNT_STEPS), limits.bytes.min(COUNT_BYTES));
-        match count(rules, space, &narrow) {
-            Ok(fills) => Ok(fills == 0),
-            Err(CountError::TooWide) if limits.bytes < COUNT_BYTES => Err(TooLittle),
-            Err(_) => Ok(false),
-        }
-    }
-
-    /// Goes on block by block over a fill that repeats; whether there is one.
+    /// Goes on block by block over a fill that repeats; whether that can be tried.
     pub(super) fn lay_blocks(&mut self) -> bool {
         self.climbed = Climb::Blocks;
         if !self.keeps_all(Climb::Blocks) {
             return false;
         }
         let Job { rules, space, search, seed, name, crew, .. } = &self.job;
-        let blocks = Blocks::new(rules, space, *search, seed, name, crew.clone());
-        let Some(blocks) = blocks else { return false };
-        self.rung = Some(Box::new(blocks));
+        let laying = Laying::new(rules, space, *search, seed, name, crew.clone());
+        self.ladder.prepares = Some(Prepares::Lay(Box::new(laying)));
         true
     }
 
@@ -95,19 +161,10 @@ impl Run {
         keeps
     }
 
-    /// Steps onto the next rung, each of which is tried once; whether there was one. Which there are
-    /// depends on rules and space alone: a limit that is too small for one ends the run.
-    fn climb(&mut self, dead: Dead) -> Result<bool, TooLittle> {
-        let wanted = self.job.search.climb;
-        if self.climbed < Climb::Blocks && wanted >= Climb::Blocks && self.lay_blocks() {
-            return Ok(true);
-        }
-        if self.climbed >= Climb::Learn || wanted < Climb::Learn {
-            return Ok(false);
-        }
-        self.climbed = Climb::Learn;
+    /// Goes on with learning; whether that can be tried.
+    fn learns(&mut self, dead: Dead) -> Result<bool, TooLittle> {
         let keeps_all = self.keeps_all(Climb::Learn);
-        let Job { rules, space, search, seed, name, limits, .. } = &self.job;
+        let Job { rules, space, seed, name, limits, .. } = &self.job;
         let bytes = learn::most_bytes(rules, space);
         if !keeps_all || bytes > LEARN_BYTES {
             return Ok(false);
@@ -115,12 +172,75 @@ impl Run {
         if bytes > limits.bytes {
             return Err(TooLittle);
         }
-        let budget = if search.climb == Climb::Proof { u64::MAX } else { LEARN_CONFLICTS };
         let stream = seed.stream(&[name, "learn"]);
-        self.rung = Some(Box::new(Learner::new(rules, space, budget, dead, stream, |cell| {
-            single(self.kernel.words(cell))
-        })));
+        let learning = Learning::new(rules, space, LEARN_CONFLICTS, dead, stream);
+        self.ladder.prepares = Some(Prepares::Learn(Box::new(learning)));
         Ok(true)
+    }
+
+    /// Goes on getting ready what comes next.
+    pub(super) fn prepare(&mut self, steps: &mut u64, observer: &mut dyn Observer) {
+        let Some(mut prepares) = self.ladder.prepares.take() else { return };
+        let stuck = self.ladder.stuck;
+        let before = *steps;
+        let Job { rules, space, limits, .. } = &self.job;
+        let mut rung = None;
+        let mut ready = false;
+        while *steps > 0 && !ready {
+            match &mut prepares {
+                Prepares::Lay(laying) => match laying.work(space, steps) {
+                    Laid::Working => {}
+                    Laid::Nothing => ready = true,
+                    Laid::Ready(blocks) => {
+                        rung = Some(super::Rung::Blocks(blocks));
+                        ready = true;
+                    }
+                },
+                Prepares::Learn(learning) => {
+                    *steps -= 1;
+                    let before = |cell| single(&self.kernel.words(cell));
+                    if let Some(learner) = learning.work(rules, space, &before) {
+                        rung = Some(super::Rung::Learn(Box::new(learner)));
+                        ready = true;
+                    }
+                }
+                Prepares::Count(most) => {
+                    *steps -= 1;
+                    let Some(counter) = &mut self.ladder.counter else { break };
+                    let mut narrow = *limits;
+                    (narrow.steps, narrow.bytes) = (None, limits.bytes.min(COUNT_BYTES));
+                    match counter.work(rules, space, &narrow) {
+                        Ok(None) => ready = counter.done > *most,
+                        Ok(Some(0)) => {
+                            self.past.steps += before - *steps;
+                            if let Some(dead) = stuck {
+                                self.settle(dead, true, observer);
+                            }
+                            return;
+                        }
+                        Err(CountError::TooWide) if limits.bytes < COUNT_BYTES => {
+                            self.outcome = Some(Outcome::Stopped(StopReason::Bytes));
+                            return;
+                        }
+                        Ok(Some(_)) | Err(_) => {
+                            self.ladder.counter = None;
+                            ready = true;
+                        }
+                    }
+                }
+            }
+        }
+        self.past.steps += before - *steps;
+        if !ready {
+            self.ladder.prepares = Some(prepares);
+        } else if rung.is_some() {
+            self.rung = rung;
+            if stuck.is_some() {
+                observer.rung(self.climbed);
+            }
+        } else if let Some(dead) = stuck {
+            self.climb(dead, observer);
+        }
     }
 }
 

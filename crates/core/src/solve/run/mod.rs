@@ -2,17 +2,24 @@
 
 mod ladder;
 
+use self::ladder::Ladder;
+
 use crate::id::PoseId;
 use crate::lattice::{Cell, Lattice};
 use crate::limits::{Alone, Climb, Crew, Limits, Never, Stop};
 use crate::observe::{Flow, Observer, Progress, Silent};
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
+use crate::solve::blocks::Blocks;
 use crate::solve::engines::{kernel, most_bytes, plain_kernel};
 use crate::solve::kernel::{Dead, Kernel, Pause, Tries};
+use crate::solve::learn::Learner;
 use crate::solve::outcome::{Contradiction, Outcome, StopReason, Tally};
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
+use std::borrow::Cow;
+use std::fmt::{self, Debug};
+use std::ops::{Deref, DerefMut};
 use std::sync::Arc;
 use thiserror::Error;
 
@@ -227,6 +234,7 @@ impl Job {
             job: self,
             kernel,
             rung: None,
+            ladder: Ladder::default(),
             climbed: Climb::Reopen,
             left_out: Vec::new(),
             holes: Vec::new(),
@@ -236,7 +244,7 @@ impl Job {
             outcome: None,
         };
         run.next_attempt(&mut Silent);
-        if run.job.search.blocks && run.holes.is_empty() {
+        if run.job.search.blocks {
             run.lay_blocks();
         }
         Ok(run)
@@ -263,12 +271,12 @@ pub enum Status {
 /// It owns all its memory and a clone of the compiled rules, so it can be kept anywhere and sent to
 /// another thread. Between two calls of [`advance`](Self::advance) anyone may read what cells hold.
 /// How the work is sliced never changes the result.
-#[derive(Debug)]
 pub struct Run {
     job: Job,
     kernel: Box<dyn Tries>,
     /// What goes on where tries do not get any further.
-    rung: Option<Box<dyn Kernel>>,
+    rung: Option<Rung>,
+    ladder: Ladder,
     /// The highest rung that was tried.
     climbed: Climb,
     /// Rungs that were left out.
@@ -278,6 +286,47 @@ pub struct Run {
     attempt: u32,
     past: Tally,
     outcome: Option<Outcome>,
+}
+
+/// A search of the whole map that is no try.
+#[derive(Debug)]
+enum Rung {
+    Blocks(Box<Blocks>),
+    Learn(Box<Learner>),
+}
+
+impl Deref for Rung {
+    type Target = dyn Kernel;
+
+    fn deref(&self) -> &Self::Target {
+        match self {
+            Self::Blocks(blocks) => &**blocks,
+            Self::Learn(learner) => &**learner,
+        }
+    }
+}
+
+impl DerefMut for Rung {
+    fn deref_mut(&mut self) -> &mut Self::Target {
+        match self {
+            Self::Blocks(blocks) => &mut **blocks,
+            Self::Learn(learner) => &mut **learner,
+        }
+    }
+}
+
+impl Debug for Run {
+    /// What it fills and how far it is; its memory would fill a book.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("Run")
+            .field("name", &self.job.name)
+            .field("seed", &self.job.seed)
+            .field("layout", &self.job.space.layout())
+            .field("search", &self.job.search)
+            .field("progress", &self.progress())
+            .field("outcome", &self.outcome)
+            .finish_non_exhaustive()
+    }
 }
 
 impl Run {
@@ -305,10 +354,16 @@ impl Run {
                 }
             }
             left -= slice;
+            if self.ladder.prepares.is_some() {
+                self.prepare(&mut slice, observer);
+                left += slice;
+                continue;
+            }
             let work = match &mut self.rung {
                 Some(rung) => rung.work(&self.job.space, &mut slice, observer),
                 None => self.kernel.work(&self.job.space, &mut slice, observer),
             };
+            self.note_born_dead();
             match work {
                 Ok(Pause::Working) => {}
                 Ok(Pause::Filled) => self.outcome = Some(Outcome::Filled),
@@ -394,7 +449,7 @@ impl Run {
             [] => PoseSet::empty(poses),
             words => PoseSet::from_words(poses, words),
         };
-        self.words(cell).map(set)
+        self.words(cell).map(|words| set(&words))
     }
 
     /// How many poses `cell` may still hold; 0 when it takes no part.
@@ -404,7 +459,7 @@ impl Run {
 
     /// The pose of `cell` when just one is left.
     pub fn decided(&self, cell: Cell) -> Option<PoseId> {
-        single(self.words(cell)?)
+        single(&self.words(cell)?)
     }
 
     /// Cells left as holes, in the order in which they ran out; see [`Search::holes`].
@@ -427,7 +482,7 @@ impl Run {
         Scratch { kernel: Some(self.kernel) }
     }
 
-    fn words(&self, cell: Cell) -> Option<&[u64]> {
+    fn words(&self, cell: Cell) -> Option<Cow<'_, [u64]>> {
         self.job.space.contains(cell).then(|| self.now().words(cell))
     }
 
@@ -453,8 +508,14 @@ impl Run {
             self.kernel = plain_kernel(rules, *search, space.layout());
             self.kernel.begin(space, *search, stream).expect("bits hold any domain");
         }
-        self.holes = self.kernel.born_dead().to_vec();
-        if !self.holes.is_empty() {
+        self.holes.clear();
+    }
+
+    /// Cells that restrictions alone leave nothing are holes from the start, where holes are left.
+    fn note_born_dead(&mut self) {
+        let born_dead = self.kernel.born_dead();
+        if born_dead.len() > self.holes.len() {
+            self.holes = born_dead.to_vec();
             self.climbed = Climb::Proof;
         }
     }

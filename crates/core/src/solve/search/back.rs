@@ -4,8 +4,7 @@ use super::{Phase, Searcher};
 use crate::limits::Climb;
 use crate::rules::bits;
 use crate::solve::kernel::Pause;
-use crate::solve::propagate::{Domains, TablesFull};
-use crate::solve::space::Space;
+use crate::solve::propagate::Domains;
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Notes a new best, and lets the window grow by an eighth before it is cut to size.
@@ -15,16 +14,16 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let window = self.search.window as usize;
         let trail = &mut self.state.trail;
         if trail.len() > window + window / 8 || trail.newest_made().is_none() {
-            self.committed |= trail.cut(window);
+            self.mid.committed |= trail.cut(window);
         }
     }
 
     /// Patience counts from the newest best.
     #[inline]
     pub(super) fn note_best(&mut self, open: usize) {
-        if open < self.least_open {
-            self.least_open = open;
-            self.stale = 0;
+        if open < self.mid.least_open {
+            self.mid.least_open = open;
+            self.mid.stale = 0;
         }
     }
 
@@ -36,7 +35,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             let dom = self.state.cells[change.at as usize];
             if self.domains.is_decided(dom) {
                 self.state.open += 1;
-                if let Some(steering) = &mut self.steering {
+                if let Some(steering) = &mut self.mid.steering {
                     let pose = bits(self.domains.words(&dom)).next().expect("decided");
                     steering.discount(change.at, pose);
                 }
@@ -58,7 +57,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 self.state.queue.enter(change.at, level);
             }
         }
-        if let Some(watching) = &mut self.watching {
+        if let Some(watching) = &mut self.mid.watching {
             for position in mark..end {
                 let at = self.state.trail.get(position).at;
                 watching.tell(&self.domains, at, self.state.cells[at as usize]);
@@ -66,29 +65,31 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             watching.taken_back(mark);
         }
         self.state.head = mark;
-        self.followed = mark;
+        self.mid.followed = mark;
     }
 
     /// Takes back the newest decision after a cell ran out, or opens cells around it again.
-    pub(super) fn mend(&mut self, space: &Space, dead: u32) -> Result<(), TablesFull> {
+    pub(super) fn mend(&mut self, dead: u32) {
         let newest = self.state.trail.newest_made();
-        if newest.is_none() && !self.committed {
-            self.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
-            return Ok(());
+        if newest.is_none() && !self.mid.committed {
+            self.mid.phase = Phase::Ended(Pause::Impossible(self.dead(dead)));
+            return;
         }
-        let Some(mark) = newest.filter(|_| self.stale < self.search.patience) else {
-            if self.search.climb < Climb::Reopen || !self.reopen(space, dead)? {
-                self.phase = Phase::Ended(Pause::Failed(self.dead(dead)));
-            }
-            return Ok(());
+        let Some(mark) = newest.filter(|_| self.mid.stale < self.search.patience) else {
+            let opens = self.search.climb >= Climb::Reopen && self.opens_around(dead);
+            self.mid.phase = if opens {
+                Phase::Reopen(dead, 0)
+            } else {
+                Phase::Ended(Pause::Failed(self.dead(dead)))
+            };
+            return;
         };
-        self.stale += 1;
-        self.tally.backtracks += 1;
+        self.mid.stale += 1;
+        self.mid.tally.backtracks += 1;
         let at = self.state.trail.get(mark).at;
         let dom = self.state.cells[at as usize];
         let pose = bits(self.domains.words(&dom)).next().expect("it was decided there");
         self.undo(mark);
-        self.phase = Phase::Remove(at, pose as u32);
-        Ok(())
+        self.mid.phase = Phase::Remove(at, pose as u32);
     }
 }

@@ -11,16 +11,16 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     pub(super) fn heed(&mut self, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
         for _ in 0..UNIT {
             self.tell_watching();
-            let Some(watching) = &mut self.watching else { return Ok(true) };
+            let Some(watching) = &mut self.mid.watching else { return Ok(true) };
             let (at, words) = match watching.heed() {
                 // What rules took is to be propagated before they are asked again.
                 Heed::Done => return Ok(self.state.head == self.state.trail.end()),
                 Heed::Broken(broken) => {
-                    self.broken = Some(broken);
-                    self.tally.contradictions += 1;
+                    self.mid.broken = Some(broken);
+                    self.mid.tally.contradictions += 1;
                     let at = self.newest_change();
                     observer.contradiction(self.state.padded.cell(at));
-                    self.phase = Phase::Mend(at);
+                    self.mid.phase = Phase::Mend(at);
                     return Ok(false);
                 }
                 Heed::Take { at, set, keep } => {
@@ -35,7 +35,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             let (was, level) = (self.domains.level(dom), self.domains.level(left));
             let news = self.domains.news(dom, left);
             self.state.change(at, left, was, level, news);
-            if self.steering.is_some() || self.own.is_some() {
+            if self.mid.steering.is_some() || self.mid.own.is_some() {
                 self.follow();
             }
         }
@@ -44,7 +44,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// Tells the rules what changed since they last heard.
     pub(super) fn tell_watching(&mut self) {
-        let Some(watching) = &mut self.watching else { return };
+        let Some(watching) = &mut self.mid.watching else { return };
         let trail = &self.state.trail;
         for position in watching.heard()..trail.end() {
             let at = trail.get(position).at;
@@ -65,13 +65,13 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// A cell and a pose for it that some rule wants to be placed next.
     pub(super) fn wanted(&mut self) -> Option<(u32, usize)> {
-        let watching = self.watching.as_ref()?;
-        let (at, set) = watching.wants(&mut self.stream)?;
-        let random = self.stream.bits();
+        let watching = self.mid.watching.as_ref()?;
+        let (at, set) = watching.wants(&mut self.mid.stream)?;
+        let random = self.mid.stream.bits();
         let dom = self.state.cells[at as usize];
         let held = self.domains.words(&dom).iter().zip(watching.set(set).words());
         let words: Vec<u64> = held.map(|(&word, &set)| word & set).collect();
-        let pose = match (&self.steering, &self.own) {
+        let pose = match (&self.mid.steering, &self.mid.own) {
             (None, None) => self.domains.pick_of(&words, random),
             (None, Some(own)) => own.pick(at, &words, random),
             (Some(steering), own) => {
@@ -83,10 +83,10 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// How a search ends that has no open cell left.
     pub(super) fn last_check(&mut self) -> Pause {
-        match self.watching.as_ref().and_then(|watching| watching.broken()) {
+        match self.mid.watching.as_ref().and_then(|watching| watching.broken()) {
             None => Pause::Filled,
             broken => {
-                self.broken = broken;
+                self.mid.broken = broken;
                 Pause::Failed(self.dead(self.newest_change()))
             }
         }

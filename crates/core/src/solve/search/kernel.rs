@@ -1,19 +1,22 @@
-//! The search as a run drives it, and the move to another engine in the middle.
+//! The search as a run drives it.
 
-use super::reopen::Heat;
+use super::begin::Stage;
+use super::midway::Midway;
+use super::widen::widened;
 use super::{Phase, Searcher};
 use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
 use crate::seed::Stream;
 use crate::solve::constrain::Watching;
-use crate::solve::kernel::{Kernel, Pause, Tries, ranking};
+use crate::solve::kernel::{Kernel, Pause, Tries};
 use crate::solve::outcome::Tally;
 use crate::solve::own::OwnWeights;
 use crate::solve::padded::Padded;
-use crate::solve::propagate::{Domains, Plain, TablesFull};
+use crate::solve::propagate::{Domains, TablesFull};
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
+use std::borrow::Cow;
 
 impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     fn work(
@@ -24,28 +27,29 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     ) -> Result<Pause, TablesFull> {
         let tell = observer.wants_decisions();
         loop {
-            if let Phase::Ended(pause) = self.phase {
+            if let Phase::Ended(pause) = self.mid.phase {
                 return Ok(pause);
             }
             if *steps == 0 {
                 return Ok(Pause::Working);
             }
-            if let Phase::Choose = self.phase {
+            if let Phase::Choose = self.mid.phase {
                 if !tell && self.can_sprint() && self.sprint(steps, observer)? {
                     continue;
                 }
-                self.decide(observer, tell)?;
+                self.mid.tally.steps += u64::from(self.decide(observer, tell)?);
             } else {
                 self.unit(space, observer, tell)?;
+                self.mid.tally.steps += 1;
             }
             *steps -= 1;
-            self.tally.steps += 1;
         }
     }
 
-    fn words(&self, cell: Cell) -> &[u64] {
-        let dom = &self.state.cells[self.state.padded.number(cell) as usize];
-        if D::is_real(*dom) { self.domains.words(dom) } else { &[] }
+    fn words(&self, cell: Cell) -> Cow<'_, [u64]> {
+        let at = self.state.padded.number(cell) as usize;
+        let dom = self.state.cells.get(at).unwrap_or(&self.full);
+        Cow::Borrowed(if D::is_real(*dom) { self.domains.words(dom) } else { &[] })
     }
 
     fn newest(&self) -> Option<Cell> {
@@ -58,66 +62,52 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     }
 
     fn choosing(&self) -> bool {
-        self.choosing
+        self.mid.choosing
     }
 
     fn tally(&self) -> Tally {
-        self.tally
+        self.mid.tally
     }
 }
 
 impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
     fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
+        let everything = self.rules.select(|_| true);
+        self.full = self.domains.of(everything.words())?;
         self.search = search;
-        self.stream = stream;
+        self.state.cells.clear();
+        self.state.cells.reserve_exact(self.state.padded.len());
         self.state.trail.clear();
         self.state.head = 0;
         self.state.telling = false;
-        self.choosing = false;
-        let padded = &self.state.padded;
-        self.own = (!space.scales().is_empty()).then(|| {
-            let number = |cell| padded.number(cell);
-            OwnWeights::new(&self.rules, space, ranking(search.order), padded.len(), number)
-        });
-        self.watching = Watching::new(space.constraints(), padded.len());
-        self.broken = None;
-        self.committed = false;
-        self.tally = Tally::default();
-        self.stale = 0;
-        self.heat = Heat::default();
-        self.scanned = 0;
         // Every cell counts as open until the first propagation is done.
         self.state.open = self.state.padded.len();
-        self.phase = match self.first_domains(space)? {
-            Some(dead) => Phase::Ended(Pause::Impossible(dead)),
-            None => Phase::Scan(0),
-        };
+        let len = self.state.padded.len();
+        let own = !space.scales().is_empty();
+        self.mid = Midway::new(stream, self.mid.checked);
+        self.mid.own = own.then(|| OwnWeights::new(search.order.ranking(), len));
+        self.mid.watching = Watching::new(space.constraints(), len);
+        self.mid.phase = Phase::Begin(if own { Stage::Weigh } else { Stage::Open }, 0);
         Ok(())
     }
 
-    fn widened(&self) -> Box<dyn Tries> {
-        match self.rules.poses().len() {
-            0..64 => Box::new(self.over::<Plain<1>>()),
-            64..128 => Box::new(self.over::<Plain<2>>()),
-            128..256 => Box::new(self.over::<Plain<4>>()),
-            256..1024 => Box::new(self.over::<Plain<16>>()),
-            _ => Box::new(self.over::<Plain<161>>()),
-        }
+    fn widened(&mut self) -> Box<dyn Tries> {
+        widened(self)
     }
 
     fn born_dead(&self) -> &[Cell] {
-        &self.born_dead
+        &self.mid.born_dead
     }
 
     fn punch(&mut self, cell: Cell) {
         let at = self.state.padded.number(cell);
-        if !self.choosing {
+        if !self.mid.choosing {
             // The first propagation goes on where it was.
             self.state.cells[at as usize] = D::OUTSIDE;
             let told = self.untold();
             self.state.trail.forget();
             self.tell(told);
-            self.phase = Phase::Scan(self.scanned);
+            self.mid.phase = Phase::Scan(self.mid.scanned, self.mid.scanned);
             return;
         }
         // What was decided is heard of while the cell still holds something.
@@ -128,15 +118,15 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         }
         if !self.domains.is_decided(dom) {
             self.state.open -= 1;
-        } else if let Some(steering) = &mut self.steering {
+        } else if let Some(steering) = &mut self.mid.steering {
             let pose = bits(self.domains.words(&dom)).next().expect("decided");
             steering.discount(at, pose);
         }
         self.state.cells[at as usize] = D::OUTSIDE;
-        if let Some(watching) = &mut self.watching {
+        if let Some(watching) = &mut self.mid.watching {
             watching.tell(&self.domains, at, D::OUTSIDE);
         }
-        if let Some(own) = &mut self.own {
+        if let Some(own) = &mut self.mid.own {
             own.close(at);
         }
         // Nothing is opened, but what was not propagated yet is told again.
@@ -146,58 +136,14 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
         self.rules.same(rules)
             && space.layout().lattice().sides().len() == S
-            && ranking(self.search.order) == ranking(search.order)
+            && self.search.order.ranking() == search.order.ranking()
     }
 
     fn check_indices(&mut self, checked: bool) {
-        self.checked = checked;
+        self.mid.checked = checked;
     }
 
     fn relayout(&mut self, layout: Layout) {
         self.state.padded = Padded::new(layout);
-    }
-}
-
-impl<D: Domains, const S: usize> Searcher<D, S> {
-    /// The same state over another engine, which holds any domain.
-    fn over<E: Domains>(&self) -> Searcher<E, S> {
-        let mut other = Searcher::<E, S>::new(&self.rules, self.search, self.state.padded.layout());
-        let mut tell = |dom: D::Dom| {
-            if D::is_real(dom) {
-                other.domains.of(self.domains.words(&dom)).expect("bits hold any domain")
-            } else if dom == D::OUTSIDE {
-                E::OUTSIDE
-            } else {
-                E::GHOST
-            }
-        };
-        other.state.cells = self.state.cells.iter().map(|&dom| tell(dom)).collect();
-        other.state.trail = self.state.trail.map(E::OUTSIDE, &mut tell);
-        other.state.head = self.state.head;
-        other.state.telling = self.state.telling;
-        other.committed = self.committed;
-        other.state.queue.clone_from(&self.state.queue);
-        other.state.common = tell(self.state.common);
-        other.state.open = self.state.open;
-        other.stream = self.stream.clone();
-        other.phase = self.phase;
-        other.steering.clone_from(&self.steering);
-        other.own.clone_from(&self.own);
-        other.watching.clone_from(&self.watching);
-        if let Some(watching) = &mut other.watching {
-            watching.forget_domains();
-        }
-        other.broken = self.broken;
-        other.followed = self.followed;
-        other.choosing = self.choosing;
-        other.untouched = tell(self.untouched);
-        other.tally = self.tally;
-        other.least_open = self.least_open;
-        other.stale = self.stale;
-        other.heat.clone_from(&self.heat);
-        other.scanned = self.scanned;
-        other.born_dead.clone_from(&self.born_dead);
-        other.checked = self.checked;
-        other
     }
 }

@@ -13,35 +13,44 @@ mod back;
 mod begin;
 mod heed;
 mod kernel;
+mod midway;
 mod reopen;
+mod widen;
 
-use self::reopen::Heat;
-use super::choose::{Buckets, CLOSED, POOLED, Queue, Standing};
-use super::constrain::{Broken, Watching};
-use super::kernel::{Dead, Pause, ranking};
+use self::begin::Stage;
+use self::midway::Midway;
+use super::choose::{Buckets, CLOSED, Chosen, POOLED, Queue, Standing};
+use super::kernel::{Dead, Pause};
 use super::measure::Weights;
-use super::outcome::Tally;
-use super::own::OwnWeights;
 use super::padded::Padded;
 use super::propagate::{Course, Domains, Halt, Sprint, TablesFull};
-use super::settings::{Order, Search};
+use super::settings::Search;
 use super::space::Space;
 use super::state::{State, Wave};
-use super::steer::Steering;
 use super::undo::{MADE, Trail};
 use crate::id::{Id, PoseId};
-use crate::lattice::{Cell, Layout};
+use crate::lattice::Layout;
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
-use crate::seed::{Seed, Stream};
 
-/// Changes propagated, or cells scanned, in one unit at most.
-const UNIT: usize = 4096;
+/// Changes propagated, or cells asked, in one unit at most.
+const UNIT: usize = 256;
+/// Changes propagated in one unit.
+const WAVE: usize = 1024;
+
+/// Decisions that an engine makes before it is known whether it has much to learn, what is much, and how
+/// much of that counts as a step.
+const LEAST_PACE: u64 = 4;
+const MUCH_LEARNED: u64 = 64;
+const LEARNED_A_STEP: u64 = 6;
 
 #[derive(Clone, Copy, Debug)]
 enum Phase {
-    /// Scanning all cells once, from this number on, so that the empty map reaches a fixed point.
-    Scan(usize),
+    /// A part of the beginning, from this cell or number on.
+    Begin(Stage, usize),
+    /// All cells tell once what they hold, from this number on, so that the empty map reaches a fixed
+    /// point; those up to the second number before anything is propagated.
+    Scan(usize, usize),
     /// Telling the rules of the whole map what cells hold, from this number on.
     Watch(usize),
     /// A cell is to be chosen.
@@ -54,6 +63,8 @@ enum Phase {
     Mend(u32),
     /// This pose is to be taken from this cell.
     Remove(u32, u32),
+    /// Cells around this one are to be opened again, those from this number of them on.
+    Reopen(u32, usize),
     /// It has ended.
     Ended(Pause),
 }
@@ -65,31 +76,14 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     search: Search,
     domains: D,
     state: State<D::Dom, S>,
-    committed: bool,
-    stream: Stream,
-    phase: Phase,
-    steering: Option<Steering>,
-    own: Option<OwnWeights>,
-    /// The rules of the whole map, when there are any.
-    watching: Option<Watching>,
-    /// The one of them that was broken last.
-    broken: Option<Broken>,
-    /// Changes before this are known to steering and own weights.
-    followed: usize,
-    tally: Tally,
-    least_open: usize,
-    stale: u32,
-    heat: Heat,
-    /// Whether the first propagation is done.
-    choosing: bool,
-    /// What cells hold that nothing has restricted.
+    /// What cells hold before anything is known, and when nothing has restricted them.
+    full: D::Dom,
     untouched: D::Dom,
-    /// Whether the engine checks all indices.
-    checked: bool,
-    /// How far the first propagation came before a cell ran out.
-    scanned: usize,
-    /// Cells that restrictions alone left nothing, where those become holes.
-    born_dead: Vec<Cell>,
+    /// Decisions that the engine makes in its own way before it is asked how much it had to learn.
+    pace: u64,
+    /// Cells that are being opened again, with what each may hold.
+    opened: Vec<(u32, D::Dom)>,
+    mid: Midway,
 }
 
 /// Where a cell stands in the queue.
@@ -106,7 +100,7 @@ fn standing<D: Domains>(domains: &D, cells: &[D::Dom], common: D::Dom, at: u32) 
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
     pub(crate) fn new(rules: &Rules, search: Search, layout: Layout) -> Self {
-        let weights = Weights::new(ranking(search.order), rules.weights().iter().copied());
+        let weights = Weights::new(search.order.ranking(), rules.weights().iter().copied());
         Self {
             domains: D::new(rules, weights),
             rules: rules.clone(),
@@ -122,33 +116,21 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 telling: false,
                 common: D::OUTSIDE,
             },
-            committed: false,
-            stream: Seed::default().stream(&[]),
-            phase: Phase::Ended(Pause::Working),
-            steering: None,
-            own: None,
-            watching: None,
-            broken: None,
-            followed: 0,
-            tally: Tally::default(),
-            least_open: usize::MAX,
-            stale: 0,
-            heat: Heat::default(),
-            choosing: false,
+            full: D::OUTSIDE,
             untouched: D::OUTSIDE,
-            checked: false,
-            scanned: 0,
-            born_dead: Vec::new(),
+            pace: LEAST_PACE,
+            opened: Vec::new(),
+            mid: Midway::idle(),
         }
     }
 
     /// The level of a cell, by its own weights when it has some.
     fn level_at(&mut self, at: u32) -> u8 {
         let dom = self.state.cells[at as usize];
-        match &mut self.own {
+        match &mut self.mid.own {
             None => self.domains.level(dom),
             Some(own) => {
-                let last = self.search.order == Order::Grow && dom == self.untouched;
+                let last = self.search.order.spares_untouched() && dom == self.untouched;
                 own.note(at, self.domains.words(&dom), last)
             }
         }
@@ -156,26 +138,26 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// Tells the steering and the queue of own weights what changed since they last heard.
     fn follow(&mut self) {
-        for position in self.followed..self.state.trail.end() {
+        for position in self.mid.followed..self.state.trail.end() {
             let at = self.state.trail.get(position).at;
             let dom = self.state.cells[at as usize];
-            if let Some(steering) = &mut self.steering
+            if let Some(steering) = &mut self.mid.steering
                 && self.domains.is_decided(dom)
             {
                 steering.count(at, bits(self.domains.words(&dom)).next().expect("decided"));
             }
-            if self.own.is_some() {
+            if self.mid.own.is_some() {
                 let level = self.level_at(at);
                 if level > 0 {
                     self.state.queue.enter(at, level);
                 }
             }
         }
-        self.followed = self.state.trail.end();
+        self.mid.followed = self.state.trail.end();
     }
 
     fn dead(&self, at: u32) -> Dead {
-        Dead { broken: self.broken, ..Dead::at(self.state.padded.cell(at)) }
+        Dead { broken: self.mid.broken, ..Dead::at(self.state.padded.cell(at)) }
     }
 
     fn unit(
@@ -184,59 +166,70 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         observer: &mut dyn Observer,
         tell: bool,
     ) -> Result<(), TablesFull> {
-        if let Phase::Scan(from) = self.phase {
-            return self.scan(from);
+        if let Phase::Begin(stage, from) = self.mid.phase {
+            return self.begin_on(space, stage, from);
         }
-        if let Phase::Watch(from) = self.phase {
+        if let Phase::Scan(from, until) = self.mid.phase {
+            return self.scan(from, until);
+        }
+        if let Phase::Watch(from) = self.mid.phase {
             self.watch(from);
             return Ok(());
         }
-        if let Phase::Mend(dead) = self.phase {
-            self.mend(space, dead)?;
+        if let Phase::Reopen(middle, from) = self.mid.phase {
+            return self.reopen_on(space, middle, from);
         }
-        if let Phase::Place(at, pose) = self.phase {
+        if let Phase::Mend(dead) = self.mid.phase {
+            self.mend(dead);
+        }
+        if let Phase::Place(at, pose) = self.mid.phase {
             return self.place(at, pose, observer, tell);
         }
-        if let Phase::Remove(at, pose) = self.phase {
+        if let Phase::Remove(at, pose) = self.mid.phase {
             let dom = self.state.cells[at as usize];
             let mut words = self.domains.words(&dom).to_vec();
             words[pose as usize / 64] &= !(1 << (pose % 64));
             if words.iter().all(|&word| word == 0) {
-                self.phase = Phase::Mend(at);
+                self.mid.phase = Phase::Mend(at);
                 return Ok(());
             }
             let left = self.domains.of(&words)?;
             let (was, level) = (self.domains.level(dom), self.domains.level(left));
             let news = self.domains.news(dom, left);
             self.state.change(at, left, was, level, news);
-            self.phase = Phase::Spread;
+            self.mid.phase = Phase::Spread;
         }
-        if let Phase::Spread = self.phase {
+        if let Phase::Spread = self.mid.phase {
             self.propagate(observer)?;
         }
         Ok(())
     }
 
-    /// Chooses a cell and a pose for it.
+    /// Chooses a cell and a pose for it. Not done when the queue was not done: that is no step, since
+    /// another engine may find its cell at once.
     #[inline(always)]
-    fn decide(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<(), TablesFull> {
-        if self.watching.is_some()
+    fn decide(&mut self, observer: &mut dyn Observer, tell: bool) -> Result<bool, TablesFull> {
+        if self.mid.watching.is_some()
             && let Some((at, pose)) = self.wanted()
         {
-            return self.place(at, pose as u32, observer, tell);
+            return self.place(at, pose as u32, observer, tell).map(|()| true);
         }
         let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.state.common);
-        let (queue, stream) = (&mut self.state.queue, &mut self.stream);
-        let chosen = match &self.own {
+        let (queue, stream) = (&mut self.state.queue, &mut self.mid.stream);
+        let chosen = match &self.mid.own {
             None => queue.choose(stream, cells.len(), |at| standing(domains, cells, common, at)),
             Some(own) => queue.choose(stream, cells.len(), |at| own.standing(at)),
         };
-        let Some((at, random)) = chosen else {
-            self.phase = Phase::Ended(self.last_check());
-            return Ok(());
+        let (at, random) = match chosen {
+            Chosen::Cell(at, random) => (at, random),
+            Chosen::Later => return Ok(false),
+            Chosen::None => {
+                self.mid.phase = Phase::Ended(self.last_check());
+                return Ok(true);
+            }
         };
         let dom = self.state.cells[at as usize];
-        let pose = match (&self.steering, &self.own) {
+        let pose = match (&self.mid.steering, &self.mid.own) {
             (None, None) => self.domains.pick(dom, random),
             (None, Some(own)) => own.pick(at, self.domains.words(&dom), random),
             (Some(steering), own) => {
@@ -244,35 +237,45 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 steering.pick(self.domains.words(&dom), random, own)
             }
         };
-        self.place(at, pose as u32, observer, tell)
+        self.place(at, pose as u32, observer, tell).map(|()| true)
     }
 
     /// Whether nobody needs to hear of each decision.
     #[inline]
     fn can_sprint(&self) -> bool {
-        self.steering.is_none() && self.own.is_none() && self.watching.is_none()
+        self.mid.steering.is_none() && self.mid.own.is_none() && self.mid.watching.is_none()
     }
 
     /// Lets the engine make decisions in its own way; whether it made or began any.
     #[inline(always)]
     fn sprint(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
         let window = self.search.window as usize;
-        let course = Course { decisions: *steps, window, unit: UNIT, checked: self.checked };
+        let (decisions, checked) = (self.pace.min(*steps), self.mid.checked);
+        let course = Course { decisions, window, unit: WAVE, checked };
+        let learned = self.domains.learned();
         let Sprint { halt, decisions, open, committed } =
-            self.domains.sprint(&mut self.state, &mut self.stream, course);
+            self.domains.sprint(&mut self.state, &mut self.mid.stream, course);
         self.note_best(open);
-        self.committed |= committed;
-        self.tally.decisions += decisions;
+        self.mid.committed |= committed;
+        self.mid.tally.decisions += decisions;
         // The step of a decision not done with is counted when it is.
         let done = decisions - u64::from(matches!(halt, Halt::Spread(_)));
-        self.tally.steps += done;
+        self.mid.tally.steps += done;
         *steps -= done;
+        // What an engine has to learn costs far more than what it knows.
+        let learned = self.domains.learned() - learned;
+        if learned > MUCH_LEARNED {
+            self.pace = LEAST_PACE;
+            *steps -= (learned / LEARNED_A_STEP).min(steps.saturating_sub(1));
+        } else {
+            self.pace = self.pace.saturating_mul(2);
+        }
         match halt {
             Halt::Spent => return Ok(true),
             Halt::Choose => return Ok(false),
-            Halt::Spread(changes) => self.propagate_up_to(UNIT - changes, observer)?,
+            Halt::Spread(changes) => self.propagate_up_to(WAVE - changes, observer)?,
         }
-        self.tally.steps += 1;
+        self.mid.tally.steps += 1;
         *steps -= 1;
         Ok(true)
     }
@@ -290,14 +293,14 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             Ok(only) => only,
             Err(full) => {
                 // The choice is made; whoever goes on must not make it again.
-                self.phase = Phase::Place(at, pose);
+                self.mid.phase = Phase::Place(at, pose);
                 return Err(full);
             }
         };
         let dom = self.state.cells[at as usize];
         let (was, news) = (self.domains.level(dom), self.domains.news(dom, only));
         self.state.change(at, only, was, 0, news | MADE);
-        self.tally.decisions += 1;
+        self.mid.tally.decisions += 1;
         if tell {
             let pose = PoseId::from_index(pose as usize);
             observer.decided(self.state.padded.cell(at), pose);
@@ -307,7 +310,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     #[inline(always)]
     fn propagate(&mut self, observer: &mut dyn Observer) -> Result<(), TablesFull> {
-        self.propagate_up_to(UNIT, observer)
+        self.propagate_up_to(WAVE, observer)
     }
 
     /// Propagates so many changes at most.
@@ -317,24 +320,24 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         changes: usize,
         observer: &mut dyn Observer,
     ) -> Result<(), TablesFull> {
-        self.phase = Phase::Spread;
+        self.mid.phase = Phase::Spread;
         match self.domains.wave(&mut self.state, changes)? {
             Wave::More => {}
             Wave::Done => {
-                if self.steering.is_some() || self.own.is_some() {
+                if self.mid.steering.is_some() || self.mid.own.is_some() {
                     self.follow();
                 }
-                if self.watching.is_some() && !self.heed(observer)? {
+                if self.mid.watching.is_some() && !self.heed(observer)? {
                     return Ok(());
                 }
                 self.settle();
-                self.phase = Phase::Choose;
+                self.mid.phase = Phase::Choose;
             }
             Wave::Dead(at) => {
-                self.broken = None;
-                self.tally.contradictions += 1;
+                self.mid.broken = None;
+                self.mid.tally.contradictions += 1;
                 observer.contradiction(self.state.padded.cell(at));
-                self.phase = Phase::Mend(at);
+                self.mid.phase = Phase::Mend(at);
             }
         }
         Ok(())

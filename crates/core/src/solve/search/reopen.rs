@@ -14,6 +14,8 @@ use std::collections::BTreeMap;
 const NEAREST: u32 = 2;
 /// Radius past which a place is given up.
 const WIDEST: u32 = 24;
+/// Cells looked at in one unit.
+const AT_ONCE: usize = 256;
 /// Cells a side of what counts as one place.
 const PLACE: i32 = 8;
 /// Cells that may be opened again in one try: so many, and so many for each cell of the map.
@@ -46,17 +48,32 @@ impl Heat {
 }
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
-    /// Opens cells around one that ran out; whether it was worth another go.
-    ///
-    /// On an error nothing has happened.
-    pub(super) fn reopen(&mut self, space: &Space, dead: u32) -> Result<bool, TablesFull> {
+    /// Whether it is worth another go to open cells around one that ran out.
+    pub(super) fn opens_around(&mut self, dead: u32) -> bool {
+        self.opened.clear();
+        self.radius(dead).is_some()
+    }
+
+    fn radius(&self, middle: u32) -> Option<u32> {
+        let cells = self.state.padded.layout().extent().cells();
+        self.mid.heat.radius(self.state.padded.cell(middle), cells)
+    }
+
+    /// Gathers some of the cells around one that ran out, and opens them when it has all.
+    pub(super) fn reopen_on(
+        &mut self,
+        space: &Space,
+        dead: u32,
+        from: usize,
+    ) -> Result<(), TablesFull> {
         let layout = self.state.padded.layout();
         let middle = self.state.padded.cell(dead);
-        let Some(radius) = self.heat.radius(middle, layout.extent().cells()) else {
-            return Ok(false);
-        };
+        let radius = self.radius(dead).expect("it was asked before");
+        let mut near = layout.near(middle, 2 * radius + 2).skip(from);
+        let mut seen = 0;
         let mut opened = Vec::new();
-        for (cell, gap) in layout.near(middle, 2 * radius + 2) {
+        for (cell, gap) in near.by_ref().take(AT_ONCE) {
+            seen += 1;
             let at = self.state.padded.number(cell);
             let dom = self.state.cells[at as usize];
             if !D::is_real(dom) {
@@ -67,10 +84,17 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 opened.push((at, self.domains.of(first.words())?));
             }
         }
-        self.heat.warm(middle, opened.len());
+        // On an error nothing has happened, so this part is done again.
+        self.opened.extend(opened);
+        if seen == AT_ONCE && near.next().is_some() {
+            self.mid.phase = Phase::Reopen(dead, from + seen);
+            return Ok(());
+        }
+        let opened = std::mem::take(&mut self.opened);
+        self.mid.heat.warm(middle, opened.len());
         self.open_again(&opened);
-        self.tally.reopened += 1;
-        Ok(true)
+        self.mid.tally.reopened += 1;
+        Ok(())
     }
 
     /// Puts these domains into cells, commits all that was decided, and has the cells and their
@@ -84,7 +108,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             let before = std::mem::replace(&mut self.state.cells[at as usize], first);
             if self.domains.is_decided(before) {
                 self.state.open += 1;
-                if let Some(steering) = &mut self.steering {
+                if let Some(steering) = &mut self.mid.steering {
                     let pose = bits(self.domains.words(&before)).next().expect("decided");
                     steering.discount(at, pose);
                 }
@@ -94,7 +118,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
             if self.domains.is_decided(first) {
                 self.state.open -= 1;
-                if let Some(steering) = &mut self.steering {
+                if let Some(steering) = &mut self.mid.steering {
                     let pose = bits(self.domains.words(&first)).next().expect("decided");
                     steering.count(at, pose);
                 }
@@ -104,7 +128,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 let level = self.level_at(at);
                 self.state.queue.enter(at, level);
             }
-            if let Some(watching) = &mut self.watching {
+            if let Some(watching) = &mut self.mid.watching {
                 watching.tell(&self.domains, at, first);
             }
             told.push(at);
@@ -118,14 +142,14 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 }
             }
         }
-        self.followed = self.state.trail.end();
+        self.mid.followed = self.state.trail.end();
         self.tell(told);
-        if let Some(watching) = &mut self.watching {
+        if let Some(watching) = &mut self.mid.watching {
             watching.taken_back(self.state.trail.end());
         }
-        self.committed = true;
-        self.stale = 0;
-        self.phase = Phase::Spread;
+        self.mid.committed = true;
+        self.mid.stale = 0;
+        self.mid.phase = Phase::Spread;
     }
 
     /// Cells whose changes were not propagated yet.

@@ -1,0 +1,186 @@
+//! The move to another engine in the middle, some cells at a time.
+
+use super::Searcher;
+use crate::lattice::{Cell, Layout};
+use crate::observe::Observer;
+use crate::rules::Rules;
+use crate::seed::Stream;
+use crate::solve::kernel::{Kernel, Pause, Tries};
+use crate::solve::outcome::Tally;
+use crate::solve::propagate::{Domains, Plain, TablesFull};
+use crate::solve::settings::Search;
+use crate::solve::space::Space;
+use std::borrow::Cow;
+
+/// Bytes of cells or changes told in one unit.
+const BYTES: usize = 1 << 15;
+
+/// The search of `from`, which is spent, in the same state over bits.
+pub(super) fn widened<D: Domains + 'static, const S: usize>(
+    from: &mut Searcher<D, S>,
+) -> Box<dyn Tries> {
+    let fresh = Searcher::new(&from.rules, from.search, from.state.padded.layout());
+    let from = std::mem::replace(from, fresh);
+    match from.rules.poses().len() {
+        0..64 => Box::new(Widening::<_, Plain<1>, S>::new(from)),
+        64..128 => Box::new(Widening::<_, Plain<2>, S>::new(from)),
+        128..256 => Box::new(Widening::<_, Plain<4>, S>::new(from)),
+        256..1024 => Box::new(Widening::<_, Plain<16>, S>::new(from)),
+        _ => Box::new(Widening::<_, Plain<161>, S>::new(from)),
+    }
+}
+
+/// A search on its way from one engine to another that holds any domain, and then that other one.
+#[derive(Debug)]
+struct Widening<D: Domains, E: Domains, const S: usize> {
+    /// Until all is told.
+    from: Option<Searcher<D, S>>,
+    to: Searcher<E, S>,
+    /// Cells told, and changes that can be taken back.
+    cells: usize,
+    changes: usize,
+}
+
+impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
+    /// Cells or changes told in one unit.
+    const AT_ONCE: usize = BYTES / size_of::<E::Dom>();
+
+    fn new(from: Searcher<D, S>) -> Self {
+        let mut to = Searcher::new(&from.rules, from.search, from.state.padded.layout());
+        to.state.cells.reserve_exact(from.state.padded.len());
+        to.state.trail = from.state.trail.empty_from_here(E::OUTSIDE);
+        let changes = to.state.trail.end();
+        Self { from: Some(from), to, cells: 0, changes }
+    }
+
+    /// Tells some more; whether all is told.
+    fn tell(&mut self) -> bool {
+        let Self { from, to, cells, changes } = self;
+        let Some(from) = from else { return true };
+        let domains = &mut to.domains;
+        let mut last: Option<(D::Dom, E::Dom)> = None;
+        let mut tell = |dom: D::Dom| match last {
+            Some((before, told)) if before == dom => told,
+            _ => {
+                let told = if D::is_real(dom) {
+                    domains.of(from.domains.words(&dom)).expect("bits hold any domain")
+                } else if dom == D::OUTSIDE {
+                    E::OUTSIDE
+                } else {
+                    E::GHOST
+                };
+                last = Some((dom, told));
+                told
+            }
+        };
+        let until = (*cells + Self::AT_ONCE).min(from.state.cells.len());
+        to.state.cells.extend(from.state.cells[*cells..until].iter().map(|&dom| tell(dom)));
+        let left = Self::AT_ONCE - (until - *cells);
+        *cells = until;
+        let until = (*changes + left).min(from.state.trail.end());
+        for position in *changes..until {
+            let change = from.state.trail.get(position);
+            to.state.trail.push(change.at, tell(change.before), change.news);
+        }
+        *changes = until;
+        if *cells < from.state.cells.len() || *changes < from.state.trail.end() {
+            return false;
+        }
+        to.state.common = tell(from.state.common);
+        to.untouched = tell(from.untouched);
+        to.full = tell(from.full);
+        to.opened = from.opened.iter().map(|&(at, dom)| (at, tell(dom))).collect();
+        to.state.head = from.state.head;
+        to.state.telling = from.state.telling;
+        to.state.open = from.state.open;
+        std::mem::swap(&mut to.state.queue, &mut from.state.queue);
+        to.mid = from.mid.clone();
+        if let Some(watching) = &mut to.mid.watching {
+            watching.forget_domains();
+        }
+        true
+    }
+
+    fn now(&self) -> &dyn Kernel
+    where
+        D: 'static,
+        E: 'static,
+    {
+        match &self.from {
+            Some(from) => from,
+            None => &self.to,
+        }
+    }
+}
+
+impl<D: Domains + 'static, E: Domains + 'static, const S: usize> Kernel for Widening<D, E, S> {
+    fn work(
+        &mut self,
+        space: &Space,
+        steps: &mut u64,
+        observer: &mut dyn Observer,
+    ) -> Result<Pause, TablesFull> {
+        while self.from.is_some() {
+            if *steps == 0 {
+                return Ok(Pause::Working);
+            }
+            *steps -= 1;
+            if self.tell() {
+                self.from = None;
+            }
+        }
+        self.to.work(space, steps, observer)
+    }
+
+    fn words(&self, cell: Cell) -> Cow<'_, [u64]> {
+        self.now().words(cell)
+    }
+
+    fn newest(&self) -> Option<Cell> {
+        self.now().newest()
+    }
+
+    fn open(&self) -> usize {
+        self.now().open()
+    }
+
+    fn choosing(&self) -> bool {
+        self.now().choosing()
+    }
+
+    fn tally(&self) -> Tally {
+        self.now().tally()
+    }
+}
+
+impl<D: Domains + 'static, E: Domains + 'static, const S: usize> Tries for Widening<D, E, S> {
+    fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
+        self.from = None;
+        self.to.begin(space, search, stream)
+    }
+
+    fn widened(&mut self) -> Box<dyn Tries> {
+        unreachable!("bits hold any domain")
+    }
+
+    fn born_dead(&self) -> &[Cell] {
+        self.to.born_dead()
+    }
+
+    fn punch(&mut self, cell: Cell) {
+        self.to.punch(cell);
+    }
+
+    fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool {
+        self.to.serves(rules, space, search)
+    }
+
+    fn check_indices(&mut self, checked: bool) {
+        self.to.check_indices(checked);
+    }
+
+    fn relayout(&mut self, layout: Layout) {
+        self.from = None;
+        self.to.relayout(layout);
+    }
+}
