@@ -44,6 +44,7 @@ pub const ALL: &[Case] = &[
     Case { name: "stuck", measure: crate::recovery::stuck },
     Case { name: "far", measure: crate::recovery::far },
     Case { name: "threads", measure: crate::recovery::threads },
+    Case { name: "proof", measure: crate::recovery::proof },
     Case { name: "impossible", measure: crate::recovery::impossible },
     Case { name: "pauses", measure: crate::pauses::pauses },
     Case { name: "autotile", measure: crate::shapes::plan },

@@ -210,6 +210,39 @@ pub fn far(name: &str, _rounds: usize) -> Vec<Row> {
     rows
 }
 
+/// What it costs to ask for a proof where there is a fill.
+pub fn proof(name: &str, rounds: usize) -> Vec<Row> {
+    let (ice, multiplying) = (known::ice(), known::multiplying());
+    let tight = planted_set(100, 6, 1.2);
+    let jobs = [
+        ("ice 64", Job::new(&ice, known::domain_walls(&ice, 64))),
+        ("multiplying 48", Job::new(&multiplying, Space::new(square(48)))),
+        ("planted 96", open(&tight, 96, 0)),
+    ];
+    let row = |(what, job): (&str, Job)| {
+        let filled = |climb: Climb| {
+            let job = job.clone();
+            move |round: usize| {
+                let mut search = Search::default();
+                search.climb = climb;
+                let job = job.clone().search(search).seed(Seed::from_number(round as u64));
+                let mut run = job.begin().expect("within limits");
+                seconds(|| assert!(run.fill().is_filled()))
+            }
+        };
+        let pair = in_turns(rounds, filled(Climb::Proof), filled(Climb::Learn));
+        Row {
+            case: format!("{name} {what}"),
+            ours: format!("{:.1} ms", pair.ours * 1e3),
+            against: format!("default {:.1} ms", pair.theirs * 1e3),
+            value: pair.ratio,
+            unit: "x",
+            goal: Some(1.3),
+        }
+    };
+    jobs.into_iter().map(row).collect()
+}
+
 /// Boards that cannot be filled.
 pub fn impossible(name: &str, _rounds: usize) -> Vec<Row> {
     let dominoes = known::dominoes();

@@ -28,6 +28,8 @@ const SMALL: usize = 2048;
 #[derive(Clone, Debug)]
 pub(crate) struct Buckets {
     buckets: Box<[Bucket; 256]>,
+    /// So many entries make each crowded. Apart from the buckets, which a loop has in its hands.
+    limits: Box<[usize; 256]>,
     /// One bit a bucket that is not empty.
     filled: [u64; 4],
     pool: usize,
@@ -46,8 +48,6 @@ pub(crate) struct Bucket {
     /// Room for entries; the first `len` are some.
     pub(crate) room: Box<[u32]>,
     pub(crate) len: usize,
-    /// So many entries make it crowded; or [`SMALL`], when that is more.
-    limit: usize,
 }
 
 /// The same queue with its parts at hand, for a loop that keeps them in registers.
@@ -66,6 +66,7 @@ impl Default for Buckets {
         buckets[0].room = Box::new([0]);
         Self {
             buckets,
+            limits: Box::new([SMALL; 256]),
             filled: [0; 4],
             pool: 0,
             pool_level: 0,
@@ -84,13 +85,14 @@ impl Buckets {
     pub(crate) fn reset(&mut self, pool_level: u8, shy_pool: bool) {
         self.shy_pool = shy_pool;
         for bucket in self.buckets.iter_mut() {
-            (bucket.len, bucket.limit) = (0, 0);
+            bucket.len = 0;
             // When buckets are tidied must not depend on what was filled before.
             if bucket.room.len() > SMALL {
                 bucket.resize(SMALL);
             }
         }
         (self.filled, self.crowded) = ([0; 4], [0; 4]);
+        self.limits.fill(SMALL);
         (self.pool, self.pool_level, self.pool_start) = (0, pool_level, 0);
     }
 
@@ -117,7 +119,8 @@ impl Buckets {
     pub(crate) fn enter(&mut self, at: u32, level: u8) {
         let bucket = &mut self.buckets[usize::from(level)];
         if bucket.is_full() {
-            let crowded = u64::from(bucket.grow());
+            let crowded = u64::from(bucket.len >= self.limits[usize::from(level)]);
+            bucket.grow();
             self.crowded[usize::from(level / 64)] |= crowded << (level % 64);
         }
         bucket.room[bucket.len] = at;
@@ -129,7 +132,7 @@ impl Buckets {
     #[cold]
     pub(crate) fn widen(&mut self, level: u8) -> bool {
         let bucket = &mut self.buckets[usize::from(level)];
-        let roomy = bucket.len < bucket.limit.max(SMALL);
+        let roomy = bucket.len < self.limits[usize::from(level)];
         if roomy && bucket.is_full() {
             bucket.grow();
         }
@@ -138,9 +141,9 @@ impl Buckets {
 
     /// All entries are true and each is there once, so there is nothing to tidy.
     pub(crate) fn is_tidy(&mut self) {
-        for (level, bucket) in self.buckets.iter_mut().enumerate() {
+        for (level, bucket) in self.buckets.iter().enumerate() {
             if self.crowded[level / 64] >> (level % 64) & 1 == 1 {
-                bucket.limit = bucket.len * 4;
+                self.limits[level] = (bucket.len * 4).max(SMALL);
             }
         }
         self.crowded = [0; 4];
@@ -160,7 +163,7 @@ impl Buckets {
             for (level, bucket) in self.buckets.iter_mut().enumerate() {
                 let (word, bit) = (level / 64, 1 << (level % 64));
                 if self.crowded[word] & bit != 0 {
-                    bucket.tidy(|entries| keep(entries, level as u8));
+                    self.limits[level] = bucket.tidy(|entries| keep(entries, level as u8));
                     self.filled[word] &= !(u64::from(bucket.len == 0) << (level % 64));
                 }
             }
@@ -254,12 +257,10 @@ impl Bucket {
         self.len == self.room.len()
     }
 
-    /// Makes room; says whether it should be tidied too.
+    /// Makes room.
     #[cold]
-    fn grow(&mut self) -> bool {
-        let crowded = self.len >= self.limit.max(SMALL);
+    fn grow(&mut self) {
         self.resize((self.len * 2).max(64));
-        crowded
     }
 
     fn resize(&mut self, room: usize) {
@@ -268,8 +269,9 @@ impl Bucket {
         self.room = entries.into_boxed_slice();
     }
 
+    /// How many entries make it crowded next.
     #[cold]
-    fn tidy(&mut self, keep: impl Fn(&mut [u32]) -> usize) {
+    fn tidy(&mut self, keep: impl Fn(&mut [u32]) -> usize) -> usize {
         let before = self.len;
         let kept = keep(&mut self.room[..before]);
         self.len = kept;
@@ -282,8 +284,9 @@ impl Bucket {
             self.len = entries.len();
             self.room = entries.into_boxed_slice();
         }
-        self.limit = self.len * 4;
-        self.resize(self.limit.max(SMALL));
+        let limit = (self.len * 4).max(SMALL);
+        self.resize(limit);
+        limit
     }
 }
 

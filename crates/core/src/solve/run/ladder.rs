@@ -4,7 +4,7 @@
 //! |---|---|---|
 //! | `blocks` | a base is laid and varied | |
 //! | `learn` | and the map is searched with learning, for a pinned number of conflicts | |
-//! | `proof` | fills are counted for a moment, then as `learn`, then counted for longer | the search goes on without end |
+//! | `proof` | fills are counted for a moment, then both in turn, each time for longer | the search goes on without end |
 //!
 //! So a proof costs little where there is a fill to be found, and narrow spaces are soon counted.
 
@@ -21,10 +21,11 @@ const LEARN_BYTES: u64 = 1 << 30;
 /// Conflicts it learns from, until a proof is all that is left.
 const LEARN_CONFLICTS: u64 = 100_000;
 
-/// Work and bytes of counting fills before a proof is searched for: at first, and in all.
+/// Work of counting fills before a proof is searched for, and bytes of it in all.
 const COUNT_FIRST: u64 = 250_000;
-const COUNT_STEPS: u64 = 5_000_000;
 const COUNT_BYTES: u64 = 1 << 28;
+/// Conflicts learned from before counting goes on, and up to how much work, in turn.
+const TURNS: [(u64, u64); 2] = [(5_000, 1_250_000), (25_000, 5_000_000)];
 
 /// What a run got ready before it goes on.
 #[derive(Debug)]
@@ -45,8 +46,9 @@ pub(super) struct Ladder {
     /// Fills counted so far, unless that was given up, and up to how much work.
     counter: Option<Box<Counter>>,
     counted: u64,
-    /// The search that learns, paused until all tries are through.
+    /// The search that learns, while it is paused, and turns taken.
     learner: Option<Box<Learner>>,
+    turn: usize,
 }
 
 impl Run {
@@ -92,8 +94,15 @@ impl Run {
                 }
             }
         }
-        if counts && self.counts(COUNT_STEPS) {
-            return;
+        while counts && let Some(&(_, work)) = TURNS.get(self.ladder.turn) {
+            if self.counts(work) {
+                return;
+            }
+            self.ladder.turn += 1;
+            let conflicts = TURNS.get(self.ladder.turn).map_or(LEARN_CONFLICTS, |turn| turn.0);
+            if self.learns_on(conflicts) {
+                return;
+            }
         }
         self.settle(dead, false, observer);
     }
@@ -115,15 +124,21 @@ impl Run {
             self.outcome = Some(Outcome::Impossible(self.contradiction(dead)));
         } else if self.attempt < search.attempts.max(1) && !(search.holes && goes_on) {
             self.next_attempt(observer);
-        } else if let Some(mut learner) = self.ladder.learner.take() {
-            learner.go_on(u64::MAX);
-            self.past = self.past.without(learner.tally());
-            self.rung = Some(super::Rung::Learn(learner));
+        } else if self.learns_on(u64::MAX) {
             self.climbed = Climb::Proof;
             observer.rung(Climb::Proof);
         } else {
             self.outcome = Some(Outcome::Contradiction(self.contradiction(dead)));
         }
+    }
+
+    /// Takes up the search that learns again, for so many conflicts in all; whether there is one.
+    fn learns_on(&mut self, conflicts: u64) -> bool {
+        let Some(mut learner) = self.ladder.learner.take() else { return false };
+        learner.go_on(conflicts);
+        self.past = self.past.without(learner.tally());
+        self.rung = Some(super::Rung::Learn(learner));
+        true
     }
 
     /// Begins or goes on to count fills, up to so much work; whether there is anything to count.
@@ -164,7 +179,7 @@ impl Run {
     /// Goes on with learning; whether that can be tried.
     fn learns(&mut self, dead: Dead) -> Result<bool, TooLittle> {
         let keeps_all = self.keeps_all(Climb::Learn);
-        let Job { rules, space, seed, name, limits, .. } = &self.job;
+        let Job { rules, space, search, seed, name, limits, .. } = &self.job;
         let bytes = learn::most_bytes(rules, space);
         if !keeps_all || bytes > LEARN_BYTES {
             return Ok(false);
@@ -173,7 +188,9 @@ impl Run {
             return Err(TooLittle);
         }
         let stream = seed.stream(&[name, "learn"]);
-        let learning = Learning::new(rules, space, LEARN_CONFLICTS, dead, stream);
+        let proof = search.climb == Climb::Proof;
+        let conflicts = if proof { TURNS[0].0 } else { LEARN_CONFLICTS };
+        let learning = Learning::new(rules, space, conflicts, dead, stream);
         self.ladder.prepares = Some(Prepares::Learn(Box::new(learning)));
         Ok(true)
     }

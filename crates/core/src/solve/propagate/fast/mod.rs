@@ -292,7 +292,7 @@ impl Memo {
                     if queue.pool_level <= level && counts >> 32 != 0 {
                         break 'decisions Halt::Choose;
                     }
-                    let Bucket { room: entries, len, .. } = &mut buckets[level];
+                    let Bucket { room: entries, len } = &mut buckets[level];
                     // SAFETY: a bucket that is filled has one entry or more, and room for all.
                     let mut entries = unsafe { Table::<_, CHECKED>::new(&mut entries[..]) };
                     let (number, rest) = divide(random.bits(), *len as u64);
@@ -352,7 +352,7 @@ impl Memo {
                     if step.is_of(class) {
                         if next != dom {
                             if RANKED {
-                                let Bucket { room: entries, len, .. } =
+                                let Bucket { room: entries, len } =
                                     &mut buckets[usize::from(step.level())];
                                 let Some(entry) = entries.get_mut(*len) else {
                                     lack = Lack::Room(step.level());
