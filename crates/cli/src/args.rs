@@ -140,7 +140,7 @@ pub struct Fill {
     #[command(flatten)]
     pub look: Look,
     #[command(flatten)]
-    pub watch: Watch,
+    pub filming: Filming,
     #[command(flatten)]
     pub changes: ChangeArgs,
     /// Fill a map of another size than the quilt's
@@ -332,7 +332,7 @@ impl ChangeArgs {
 
 /// How the course of a fill is shown.
 #[derive(Debug, ClapArgs)]
-pub struct Watch {
+pub struct Filming {
     /// Write the fill as an animated PNG: open cells by how open they are, the newest with a rim
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub film: Option<PathBuf>,

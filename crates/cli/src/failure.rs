@@ -1,6 +1,5 @@
 //! Why a command failed, and the exit code that says so.
 
-use crate::output::complain;
 use lantern_quilt::files::Report;
 use std::fmt;
 use std::process::ExitCode;
@@ -33,40 +32,10 @@ impl Failure {
         Self::Usage(error.to_string())
     }
 
-    pub fn print(&self) {
-        match self {
-            Self::Job(text) | Self::Usage(text) => {
-                complain(&format!("\x1b[1;31merror\x1b[0m: {text}\n"));
-            }
-            Self::Quilt(report) => print_report(report),
-        }
-    }
-
     pub fn exit_code(&self) -> ExitCode {
         match self {
             Self::Job(_) => ExitCode::from(1),
             Self::Usage(_) | Self::Quilt(_) => ExitCode::from(2),
         }
     }
-}
-
-/// Findings on standard error, with colour where the terminal wants it, and a closing count.
-pub fn print_report(report: &Report) {
-    use lantern_quilt::finding::Severity;
-    const WIDTH: usize = 100;
-    complain(&report.render(true, WIDTH));
-    let count = |severity, one: &str| match report.count(severity) {
-        0 => None,
-        1 => Some(format!("1 {one}")),
-        n => Some(format!("{n} {one}s")),
-    };
-    let counts: Vec<String> = [
-        count(Severity::Error, "error"),
-        count(Severity::Warning, "warning"),
-        count(Severity::Note, "note"),
-    ]
-    .into_iter()
-    .flatten()
-    .collect();
-    complain(&format!("{} in {}\n", counts.join(", "), report.source.name));
 }

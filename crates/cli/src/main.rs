@@ -4,6 +4,7 @@ mod args;
 mod commands;
 mod demos;
 mod failure;
+mod making;
 mod output;
 mod progress;
 mod reading;
@@ -32,7 +33,7 @@ fn main() -> ExitCode {
         Ok(true) => ExitCode::SUCCESS,
         Ok(false) => ExitCode::FAILURE,
         Err(failure) => {
-            failure.print();
+            output::complain_of(&failure);
             failure.exit_code()
         }
     }
@@ -47,10 +48,7 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Draw(draw) => commands::draw::run(draw)?,
         Command::Template(template) => commands::template::run(template)?,
         Command::Learn(learn) => commands::learn::run(learn)?,
-        Command::Schema(schema) => {
-            let schema = lantern_quilt::files::quilt_schema(schema.included);
-            output::print(&format!("{schema:#}\n"))?;
-        }
+        Command::Schema(schema) => commands::schema::run(schema)?,
         Command::Check(check) => return commands::check::run(check),
     }
     Ok(true)

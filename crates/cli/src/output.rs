@@ -1,6 +1,7 @@
 //! Everything that goes to standard output. A closed pipe is a reader who has seen enough.
 
 use crate::failure::Failure;
+use lantern_quilt::files::Report;
 use std::io::{self, ErrorKind, Write};
 use std::path::PathBuf;
 
@@ -13,6 +14,37 @@ pub fn print_styled(text: &str) -> Result<(), Failure> {
 /// fails.
 pub fn complain(text: &str) {
     let _ = anstream::stderr().write_all(text.as_bytes());
+}
+
+/// Says why a command failed.
+pub fn complain_of(failure: &Failure) {
+    match failure {
+        Failure::Job(text) | Failure::Usage(text) => {
+            complain(&format!("\x1b[1;31merror\x1b[0m: {text}\n"));
+        }
+        Failure::Quilt(report) => print_report(report),
+    }
+}
+
+/// Findings on standard error, with colour where the terminal wants it, and a closing count.
+pub fn print_report(report: &Report) {
+    use lantern_quilt::finding::Severity;
+    const WIDTH: usize = 100;
+    complain(&report.render(true, WIDTH));
+    let count = |severity, one: &str| match report.count(severity) {
+        0 => None,
+        1 => Some(format!("1 {one}")),
+        n => Some(format!("{n} {one}s")),
+    };
+    let counts: Vec<String> = [
+        count(Severity::Error, "error"),
+        count(Severity::Warning, "warning"),
+        count(Severity::Note, "note"),
+    ]
+    .into_iter()
+    .flatten()
+    .collect();
+    complain(&format!("{} in {}\n", counts.join(", "), report.source.name));
 }
 
 /// Prints plain text.

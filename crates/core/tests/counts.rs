@@ -62,7 +62,7 @@ fn random_space(lattice: usize, stream: &mut Stream) -> (Rules, Space) {
         let held = some(stream);
         space.restrict(Place::Cell(cell), held);
     }
-    for _ in 0..1 + stream.below(2) {
+    for _ in 0..=stream.below(2) {
         let cells = space.cells() as u64;
         let least = stream.below(cells + 2);
         let most = (stream.below(2) == 0).then(|| least + stream.below(2));

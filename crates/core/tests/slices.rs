@@ -84,6 +84,8 @@ fn what_sees_every_cell_takes_steps_for_it(
         let mut steps = 0;
         while run.tally().decisions == 0 && run.advance(1) == Status::Working {
             steps += 1;
+            let progress = run.progress();
+            assert!(progress.choosing || progress.decided == 0, "nothing is decided before");
         }
         let least: usize = stages.iter().map(|unit| cells / unit).sum();
         assert!((least..least * 2).contains(&steps), "{steps} steps, {least} wanted at least");

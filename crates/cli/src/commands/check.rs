@@ -1,8 +1,8 @@
 //! `check`: what is wrong, missing or impossible, before anything is filled.
 
 use crate::args;
-use crate::failure::{Failure, print_report};
-use crate::output;
+use crate::failure::Failure;
+use crate::output::{self, print_report};
 use crate::reading;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;

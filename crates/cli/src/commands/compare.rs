@@ -1,8 +1,8 @@
 //! `compare`: a contact sheet over seeds, swept values or variants, and a table of what differs.
 
-use super::fill::{grounds, now, quoted, seed_text, sized};
 use crate::args;
 use crate::failure::Failure;
+use crate::making::asked::{now, quoted, seed_text, sized};
 use crate::output;
 use crate::progress::{counting, interrupted};
 use lantern_quilt::compare::{Axis, MOST_SHOTS, Shot, Tallies};
@@ -146,7 +146,7 @@ fn take(
         let started = now();
         let taken = shot.make(quilt, layout_of(quilt), &limits, &stop);
         let took = started.elapsed();
-        let mut options = grounds(quilt);
+        let mut options = quilt.look();
         // Names would be too small to be read.
         options.labels = false;
         let drawn = draw(&taken.map, &quilt.art, &options);

@@ -1,6 +1,5 @@
 //! `draw`: a saved map to a picture.
 
-use super::fill::grounds;
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
@@ -20,7 +19,7 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
     };
     let quilt = Quilt::open_with(&quilt, &args.reading.options().with(changes))
         .map_err(|report| Failure::Quilt(Box::new(report)))?;
-    let mut options = grounds(&quilt);
+    let mut options = quilt.look();
     options.scale = args.look.scale;
     options.grid = args.look.grid;
     options.coordinates = args.look.coordinates;

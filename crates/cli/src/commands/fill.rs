@@ -1,29 +1,26 @@
 //! `fill`: quilt to map to files.
 
-use super::again::Kept;
-use super::course::{Course, follow, limits};
-use super::film;
-use super::passes;
-use super::summary::{Blame, Summary};
 use crate::args;
 use crate::failure::Failure;
+use crate::making::asked::{
+    check_inputs, check_sizes, drawn, filmed_outputs, now, outputs, seed_of, sheet_outputs, sized,
+};
+use crate::making::course::{follow, limits};
+use crate::making::film;
+use crate::making::kept::Kept;
+use crate::making::made::{show_where, tell_made};
+use crate::making::summary::Summary;
+use crate::making::words::{add_sheet, add_steps, refused};
 use crate::output::complain;
 use crate::progress::{Bar, interrupted};
-use crate::written::{Files, drawn_so};
-use lantern_quilt::art::TileArt;
-use lantern_quilt::draw::{DrawOptions, pack, picture_size};
-use lantern_quilt::files::{Output, OutputKind, Quilt};
-use lantern_quilt::finding::Severity;
-use lantern_quilt::lattice::{Extent, Layout};
-use lantern_quilt::map::Tilemap;
+use crate::written::Files;
+use lantern_quilt::files::{Blame, Output, Quilt};
+use lantern_quilt::finding::{Severity, allowed, nearest};
 use lantern_quilt::passes::{Collapse, FillStep};
-use lantern_quilt::seed::Seed;
-use lantern_quilt::solve::Outcome;
+use lantern_quilt::solve::{Outcome, Run};
 use lantern_quilt::threads::Threads;
-use serde_json::json;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Arc;
-use std::time::{Instant, SystemTime, UNIX_EPOCH};
 
 impl args::Fill {
     /// A plain fill of a quilt, with nothing else asked for.
@@ -51,9 +48,9 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
             quilt.findings.source.name
         ));
     }
-    passes::check_until(args, &quilt)?;
+    check_until(args, &quilt)?;
     quilt.layout = sized(quilt.layout, args.size)?;
-    let beside = [sheet_outputs(args)?, film::outputs(&args.watch)?].concat();
+    let beside = [sheet_outputs(args)?, filmed_outputs(&args.filming)?].concat();
     for output in outputs.iter().chain(&beside) {
         output.check_place().map_err(Failure::job)?;
     }
@@ -62,7 +59,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         check_sizes(args, &quilt, &outputs)?;
     }
     if quilt.fills().next().is_none() {
-        return passes::run(args, &quilt, &outputs);
+        return make(args, &quilt, &outputs);
     }
     let kept = args.from.as_deref().map(|path| Kept::open(path, args, &quilt)).transpose()?;
     if let Some(kept) = kept {
@@ -70,24 +67,24 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     let seed = seed_of(args, &quilt.seed);
     if let Some(pass) = &args.show_where {
-        return passes::show_where(args, &quilt, &seed, pass, &outputs);
+        return show_where(args, &quilt, &seed, pass, &outputs);
     }
     let course = follow(args, &quilt, &seed)?;
     let last = course.made.fills.last().and_then(|fill| quilt.recipe.find(&fill.pass));
     let fill = last.and_then(|pass| pass.step_as::<FillStep>());
     let Some((run, fill)) = course.run.as_ref().zip(fill) else {
-        return passes::tell_made(args, &quilt, &seed, &course, &outputs);
+        return tell_made(args, &quilt, &seed, &course, &outputs);
     };
     let collapse = asked_of(args, &fill.collapse);
     let filled = run.outcome().is_some_and(Outcome::is_filled);
-    let refused = passes::refused(&course).filter(|_| filled);
+    let refused = refused(&course).filter(|_| filled);
     let done = filled && refused.is_none();
     let mut options = drawn(args, &quilt);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
-    let blame = Blame::of(&quilt, &collapse, run);
+    let blame = blame(&quilt, &collapse, run);
     let mut files = Files::default();
     files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
@@ -159,7 +156,7 @@ fn fill_again(
         seed: &seed,
         again,
         filled_in,
-        blame: Blame::of(&quilt, collapse, &run),
+        blame: blame(&quilt, collapse, &run),
         written: &written.paths,
         stand_ins: Vec::new(),
         course: None,
@@ -168,171 +165,47 @@ fn fill_again(
     written.end(ended)
 }
 
-/// The layout with another size, if one was asked for.
-pub fn sized(layout: Layout, size: Option<[u32; 3]>) -> Result<Layout, Failure> {
-    let Some(size) = size else { return Ok(layout) };
-    let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
-    Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)
+/// Why no fill exists.
+fn blame(quilt: &Quilt, collapse: &Collapse, run: &Run) -> Option<Blame> {
+    quilt.blame(run, collapse.search.climb, &collapse.limits, &interrupted())
 }
 
-/// The seed that was asked for, or else the quilt's.
-pub fn seed_of(args: &args::Fill, own: &Seed) -> Seed {
-    args.seed.as_deref().map_or_else(|| own.clone(), seed_text)
-}
-
-/// The seed of a text; `new` draws one.
-pub fn seed_text(text: &str) -> Seed {
-    if text == "new" { new_seed() } else { Seed::from_text(text) }
-}
-
-/// A word as a shell takes it.
-pub fn quoted(word: &str) -> String {
-    let plain = |letter: char| letter.is_ascii_alphanumeric() || "_-./=,:+".contains(letter);
-    if !word.is_empty() && word.chars().all(plain) {
-        return word.to_owned();
+/// Makes a map without any fill.
+fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
+    let asked = [
+        ("--from", args.from.is_some()),
+        ("--openness", args.filming.openness.is_some()),
+        ("--climb", args.climb.is_some()),
+        ("--holes", args.holes),
+    ];
+    if let Some((word, _)) = asked.into_iter().find(|(_, asked)| *asked) {
+        return Err(Failure::Usage(format!(
+            "{word} is about filling, and this recipe has no `collapse` pass"
+        )));
     }
-    format!("'{}'", word.replace('\'', "'\\''"))
-}
-
-/// How the picture is drawn.
-pub fn drawn(args: &args::Fill, quilt: &Quilt) -> DrawOptions {
-    let mut options = grounds(quilt);
-    options.scale = args.look.scale;
-    options.grid = args.look.grid;
-    options.coordinates = args.look.coordinates;
-    options
-}
-
-/// Terrain in the colours of the quilt.
-pub fn grounds(quilt: &Quilt) -> DrawOptions {
-    let mut options = DrawOptions::default();
-    let coloured = quilt.terrains.iter().filter_map(|(name, colours)| {
-        colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255]))
-    });
-    options.grounds = coloured.collect();
-    options
-}
-
-/// Adds the picture of all steps, when it was asked for.
-pub fn add_steps(args: &args::Fill, course: &Course, files: &mut Files) {
-    if let Some((path, picture)) = args.steps.as_ref().zip(course.frames.as_ref()) {
-        files.picture(path, picture, &[]);
+    let cells = quilt.layout.extent().cells() as u64;
+    if cells > args.limit_cells {
+        let most = args.limit_cells;
+        let text = format!("{cells} cells are over the limit of {most}; raise --limit-cells");
+        return Err(Failure::Job(text));
     }
-}
-
-/// Adds the sheet of a map's pictures and where in it they are, when it was asked for.
-pub fn add_sheet(args: &args::Fill, quilt: &Quilt, map: &Tilemap, files: &mut Files) {
-    let Some(path) = &args.sheet else { return };
-    let packed = match pack(map, &quilt.art) {
-        Ok(packed) => packed,
-        Err(error) => return files.fail(path, error),
-    };
-    let layers = map.layers().zip(&packed.places);
-    let layers: Vec<_> =
-        layers.map(|(layer, places)| json!({ "name": layer.name, "at": places })).collect();
-    let told = json!({
-        "lantern_quilt_sheet": 1,
-        "sheet": path.file_name().unwrap_or_default().to_string_lossy(),
-        "cell": quilt.art.cell(),
-        "layers": layers,
-    });
-    files.picture(path, &packed.sheet, &[]);
-    files.file(&path.with_extension("json"), |out| writeln!(out, "{told}"));
-}
-
-fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
-    if !args.out.is_empty() {
-        return args.out.iter().map(|path| Output::of(path).map_err(Failure::usage)).collect();
+    let seed = seed_of(args, &quilt.seed);
+    if let Some(pass) = &args.show_where {
+        return show_where(args, quilt, &seed, pass, outputs);
     }
-    let name = args.quilt.file_name().unwrap_or_default().to_string_lossy();
-    let stem = name.strip_suffix(".toml").unwrap_or(&name);
-    let stem = stem.strip_suffix(".quilt").unwrap_or(stem);
-    let beside = |ending: &str| args.quilt.with_file_name(format!("{stem}{ending}"));
-    Ok(vec![
-        Output::new(beside(".png"), OutputKind::Picture),
-        Output::new(beside(".map.json"), OutputKind::Json),
-    ])
+    let course = follow(args, quilt, &seed)?;
+    tell_made(args, quilt, &seed, &course, outputs)
 }
 
-/// The sheet that was asked for and what lies beside it, and the picture of all steps.
-fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
-    let mut outputs = Vec::new();
-    for (word, path) in [("--sheet", &args.sheet), ("--steps", &args.steps)] {
-        let Some(path) = path else { continue };
-        match Output::of(path) {
-            Ok(output) if output.is_picture() => outputs.push(output),
-            _ => {
-                let text = format!("{word} writes a picture: end {} in .png", path.display());
-                return Err(Failure::Usage(text));
-            }
-        }
+/// That `--until` and `--show-where` name a pass.
+fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
+    let Some(until) = args.until.as_ref().or(args.show_where.as_ref()) else { return Ok(()) };
+    let names: Vec<&str> = quilt.recipe.passes().iter().map(|pass| &*pass.name).collect();
+    if names.contains(&until.as_str()) {
+        return Ok(());
     }
-    if let Some(path) = &args.sheet {
-        outputs.push(Output::new(path.with_extension("json"), OutputKind::Json));
-    }
-    Ok(outputs)
-}
-
-/// Says before the work that an output would be too large, and what to do.
-fn check_sizes(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
-    let options = drawn_so(&drawn(args, quilt));
-    for output in outputs {
-        output.check_size(quilt.layout, &quilt.art, &options).map_err(|error| {
-            let others = outputs.iter().filter(|one| !one.is_picture());
-            let others: Vec<String> =
-                others.map(|one| format!("-o {}", one.path().display())).collect();
-            let without = match others.len() {
-                0 => String::new(),
-                _ => format!("; without a picture: {}", others.join(" ")),
-            };
-            Failure::Job(format!("{error}{without}"))
-        })?;
-    }
-    let fits = |path: &Option<PathBuf>, art: &TileArt, options: &DrawOptions| match path {
-        Some(path) => picture_size(quilt.layout, art, options)
-            .map(|_| ())
-            .map_err(|error| Failure::Job(format!("{}: {error}", path.display()))),
-        None => Ok(()),
-    };
-    let cells = TileArt::new(film::openness_cell(quilt));
-    fits(&args.watch.openness, &cells, &DrawOptions::default())?;
-    fits(&args.watch.film, &quilt.art, &grounds(quilt))?;
-    fits(&args.steps, &quilt.art, &options.draw)
-}
-
-/// An output that would replace the quilt or its art is a slip, whatever its name.
-fn check_inputs<'o>(
-    path: &Path,
-    quilt: &Quilt,
-    outputs: impl Iterator<Item = &'o Output>,
-) -> Result<(), Failure> {
-    let art = quilt.pictures.iter().map(|picture| path.with_file_name("").join(picture));
-    let inputs: Vec<PathBuf> =
-        art.chain([path.to_owned()]).filter_map(|input| input.canonicalize().ok()).collect();
-    for output in outputs.filter(|output| !output.is_stdout()) {
-        if output.path().canonicalize().is_ok_and(|real| inputs.contains(&real)) {
-            return Err(Failure::Usage(format!(
-                "{} is read by the quilt and will not be written over; choose another name with -o",
-                output.path().display()
-            )));
-        }
-    }
-    Ok(())
-}
-
-#[expect(
-    clippy::disallowed_methods,
-    reason = "the tool times what it does; nothing decided depends on it"
-)]
-pub fn now() -> Instant {
-    Instant::now()
-}
-
-/// A seed nobody has seen: short enough to type again.
-#[expect(clippy::disallowed_methods, reason = "a new seed is asked for")]
-fn new_seed() -> Seed {
-    let since = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
-    let mixed =
-        Seed::from_number(since.as_nanos() as u64).stream(&["new seed"]).below(1_000_000_000);
-    Seed::from_number(mixed)
+    let near = nearest(until, names.iter().copied());
+    let near = near.map(|name| format!("; did you mean `{name}`?")).unwrap_or_default();
+    let text = format!("no pass is named `{until}`{near} ({})", allowed(&names));
+    Err(Failure::Usage(text))
 }

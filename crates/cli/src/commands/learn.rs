@@ -1,8 +1,8 @@
 //! `learn`: a painted map to a sheet and a quilt.
 
 use crate::args;
-use crate::failure::{Failure, print_report};
-use crate::output;
+use crate::failure::Failure;
+use crate::output::{self, print_report};
 use crate::reading;
 use crate::written::Files;
 use lantern_quilt::files::{LearnOptions, Quilt, learn};

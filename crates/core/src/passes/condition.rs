@@ -1,7 +1,7 @@
 //! Which cells a pass speaks of: one grammar for all of them.
 
 use super::reach::Reach;
-use super::sums::Sums;
+use super::sums::{Around, Sums};
 use crate::grid::{BitPlane, Plane, UNREACHED, steps, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
 use crate::limits::{Pace, Stopped};
@@ -19,17 +19,6 @@ pub enum Metric {
     Steps,
     /// Straight, in cells, from middle to middle; on hexagons the same as steps.
     Straight,
-}
-
-/// Which cells around one are counted.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Around {
-    /// Those across its sides.
-    Sides,
-    /// On squares also those across corners; on other lattices as [`Sides`](Self::Sides).
-    Moore,
-    /// All within so many steps, itself left out.
-    Steps(u32),
 }
 
 /// A condition on cells. Planes that a map does not have hold for no cell.

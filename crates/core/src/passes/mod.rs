@@ -27,7 +27,7 @@ pub use clear::ClearStep;
 pub use collapse::{
     Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, layer_of, mark_holes,
 };
-pub use condition::{Around, Condition, Metric};
+pub use condition::{Condition, Metric};
 pub use noise::{NoiseStep, UpTo};
 pub use place::{
     Choice, Demand, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlaceStep, What,
@@ -37,5 +37,6 @@ pub use reach::Reach;
 pub use report::{PassReport, Placing, StandIn};
 pub use stamp::StampStep;
 pub use step::{Access, Lay, Scene, Step, StepError, Work};
+pub use sums::Around;
 pub use surface::SurfaceStep;
 pub use tag::TagStep;

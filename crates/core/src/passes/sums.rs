@@ -1,9 +1,19 @@
 //! Counts around cells by sums along rows.
 
-use super::condition::Around;
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Lattice, Layout};
 use crate::limits::{Pace, Stopped};
+
+/// Which cells around one are counted.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Around {
+    /// Those across its sides.
+    Sides,
+    /// On squares also those across corners; on other lattices as [`Sides`](Self::Sides).
+    Moore,
+    /// All within so many steps, itself left out.
+    Steps(u32),
+}
 
 /// How many cells of a set lie before each cell of its row, on rows that are padded on both sides.
 pub(super) struct Sums {

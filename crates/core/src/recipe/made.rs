@@ -65,7 +65,7 @@ pub enum MakeError {
         /// The pass.
         pass: String,
         /// How it ended.
-        outcome: Outcome,
+        outcome: Box<Outcome>,
     },
     /// It was asked to stop.
     #[error("stopped in the pass `{pass}`")]

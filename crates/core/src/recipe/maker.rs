@@ -397,7 +397,11 @@ impl Maker {
         let Some(due) = self.fill.take() else { return Ok(MakeStatus::Working) };
         let filled = outcome.is_filled();
         let status = self.lay(due, outcome.clone(), stop)?;
-        if filled { Ok(status) } else { Err(MakeError::Unfilled { pass, outcome }) }
+        if filled {
+            Ok(status)
+        } else {
+            Err(MakeError::Unfilled { pass, outcome: Box::new(outcome) })
+        }
     }
 
     /// Lays what a fill decided, and goes on behind it.

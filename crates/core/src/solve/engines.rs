@@ -5,7 +5,7 @@ use super::constrain;
 use super::kernel::Tries;
 use super::own;
 use super::padded::Padded;
-use super::propagate::{Domains, Memo, Plain};
+use super::propagate::{Domains, Memo, OverBits, over_bits};
 use super::rowwise::{self, Rowwise};
 use super::search::Searcher;
 use super::settings::Search;
@@ -19,39 +19,38 @@ pub(super) fn kernel(rules: &Rules, space: &Space, search: Search) -> Box<dyn Tr
     if rowwise::serves(rules, space, search) {
         return Box::new(Rowwise::new(rules, layout));
     }
-    match layout.lattice().sides().len() {
-        4 => Box::new(Searcher::<Memo, 4>::new(rules, search, layout)),
-        _ => Box::new(Searcher::<Memo, 6>::new(rules, search, layout)),
-    }
+    searcher::<Memo>(rules, search, layout)
 }
 
 /// A kernel for these rules over bits; the slow twin.
 pub(super) fn plain_kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
-    fn sized<const S: usize>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
-        match rules.poses().len() {
-            0..64 => Box::new(Searcher::<Plain<1>, S>::new(rules, search, layout)),
-            64..128 => Box::new(Searcher::<Plain<2>, S>::new(rules, search, layout)),
-            128..256 => Box::new(Searcher::<Plain<4>, S>::new(rules, search, layout)),
-            256..1024 => Box::new(Searcher::<Plain<16>, S>::new(rules, search, layout)),
-            _ => Box::new(Searcher::<Plain<161>, S>::new(rules, search, layout)),
+    struct Kernel<'a>(&'a Rules, Search, Layout);
+    impl OverBits for Kernel<'_> {
+        type Output = Box<dyn Tries>;
+
+        fn over<E: Domains + 'static>(self) -> Box<dyn Tries> {
+            searcher::<E>(self.0, self.1, self.2)
         }
     }
+    over_bits(rules.poses().len(), Kernel(rules, search, layout))
+}
+
+fn searcher<D: Domains + 'static>(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
     match layout.lattice().sides().len() {
-        4 => sized::<4>(rules, search, layout),
-        _ => sized::<6>(rules, search, layout),
+        4 => Box::new(Searcher::<D, 4>::new(rules, search, layout)),
+        _ => Box::new(Searcher::<D, 6>::new(rules, search, layout)),
     }
 }
 
-/// Bytes of a domain that the undo window holds, in the widest engine that could serve.
-fn bytes_of_change(rules: &Rules) -> u64 {
-    let words = match rules.poses().len() {
-        0..64 => 1,
-        64..128 => 2,
-        128..256 => 4,
-        256..1024 => 16,
-        _ => 161,
-    };
-    words * 8
+/// Bytes of a domain of an engine.
+struct BytesOfDomain;
+
+impl OverBits for BytesOfDomain {
+    type Output = u64;
+
+    fn over<E: Domains + 'static>(self) -> u64 {
+        size_of::<E::Dom>() as u64
+    }
 }
 
 /// Bytes a run may come to use, worst of both engines that could serve it.
@@ -60,36 +59,41 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     if rowwise::serves(rules, space, search) {
         return rowwise::most_bytes(rules, layout);
     }
-    fn of<D: Domains>(rules: &Rules, search: Search, cells: u64) -> u64 {
-        let dom = size_of::<D::Dom>() as u64;
+    let cells = match layout.lattice().sides().len() {
+        4 => Padded::<4>::len_of(layout),
+        _ => Padded::<6>::len_of(layout),
+    };
+    let engine = |dom: u64, tables: u64| {
         // A cell's domain, and its entries in buckets, which have room for four times as many and at
         // least for a few thousand each.
         cells * (dom + 16)
             + Buckets::LEAST_BYTES
             + u64::from(search.window) * 2 * (dom + 4)
-            + D::most_bytes(rules)
-    }
-    let cells = match layout.lattice().sides().len() {
-        4 => Padded::<4>::len_of(layout),
-        _ => Padded::<6>::len_of(layout),
+            + tables
     };
-    let plain = match rules.poses().len() {
-        0..64 => of::<Plain<1>>,
-        64..128 => of::<Plain<2>>,
-        128..256 => of::<Plain<4>>,
-        256..1024 => of::<Plain<16>>,
-        _ => of::<Plain<161>>,
-    };
+    let poses = rules.poses().len();
+    let widest = over_bits(poses, BytesOfDomain);
     let scaled = !space.scales().is_empty();
     let own = if scaled { own::most_bytes(rules, cells) } else { 0 };
     // A rule may take something from every cell at once, and all of that can be taken back.
-    let undone =
-        if space.constraints().is_empty() { 0 } else { cells * 2 * (bytes_of_change(rules) + 8) };
+    let undone = if space.constraints().is_empty() { 0 } else { cells * 2 * (widest + 8) };
     let own = own + constrain::most_bytes(space.constraints(), cells) + undone;
+    let memo = engine(size_of::<<Memo as Domains>::Dom>() as u64, Memo::most_bytes(rules));
     // Few poses cannot make enough domains to fill the tables.
-    if rules.poses().len() <= 15 {
-        own + of::<Memo>(rules, search, cells)
+    if poses <= 15 {
+        own + memo
     } else {
-        own + of::<Memo>(rules, search, cells).max(plain(rules, search, cells))
+        own + memo.max(engine(widest, over_bits(poses, Tables(rules))))
+    }
+}
+
+/// Bytes of the tables of an engine.
+struct Tables<'a>(&'a Rules);
+
+impl OverBits for Tables<'_> {
+    type Output = u64;
+
+    fn over<E: Domains + 'static>(self) -> u64 {
+        E::most_bytes(self.0)
     }
 }

@@ -52,7 +52,8 @@ pub(super) struct Padded<const SIDES: usize> {
     stride: usize,
     level: usize,
     base: usize,
-    /// Steps for both parities; alike on lattices without shift.
+    /// Steps for both parities; alike on lattices without shift. From a cell inside each leads to another or
+    /// to the rim, within `len`: what the unchecked loop takes for granted.
     steps: [[i32; SIDES]; 2],
     opposites: [u8; SIDES],
     /// Ands the cell number: 1 on hex lattices, else 0.
@@ -164,6 +165,7 @@ impl<const SIDES: usize> Padded<SIDES> {
         let (a, b) = ((cell.x - origin.x) as usize, (cell.y - origin.y) as usize);
         let (a, b) = if self.swapped { (b, a) } else { (a, b) };
         let c = (cell.z - origin.z) as usize;
+        debug_assert!(a < self.lengths[0] && b < self.lengths[1] && c < self.lengths[2]);
         (self.base + a + b * self.stride + c * self.level) as u32
     }
 

@@ -26,7 +26,8 @@ pub(super) const SPARE: usize = 512;
 
 #[derive(Clone, Debug)]
 pub(super) struct Trail<D> {
-    /// A power of two of places, and [`SPARE`].
+    /// A power of two of places, and [`SPARE`]. The unchecked loop writes so many past any end; it relies on
+    /// the length and on cells of changes lying inside the map.
     ring: Vec<Change<D>>,
     mask: usize,
     start: usize,
@@ -134,6 +135,7 @@ impl<D: Copy> Trail<D> {
         if self.end - self.start > self.mask - SPARE {
             self.grow();
         }
+        debug_assert_eq!(self.ring.len(), self.mask + 1 + SPARE);
         let slot = self.end & self.mask;
         self.ring[slot] = Change { at, before, news };
         self.end += 1;

@@ -13,9 +13,11 @@ mod report;
 pub use folder::{Art, Folder, ReadError, open_file, read_file};
 pub use learn::{LearnError, LearnOptions, Learned, MOST_PIECES, learn};
 pub use map::{MapError, read_csv, read_json, write_csv, write_json, write_layers};
+#[cfg(feature = "draw")]
+pub use outputs::write_sheet;
 pub use outputs::{
     Batch, Committed, Output, OutputError, OutputKind, OutputOptions, SaveError, picture_texts,
     save, save_with,
 };
-pub use quilt::{Changes, Check, Quilt, QuiltOptions, Said, quilt_schema};
+pub use quilt::{Blame, Changes, Check, Quilt, QuiltOptions, Said, quilt_schema};
 pub use report::{Located, Report, Source, UnknownCells};

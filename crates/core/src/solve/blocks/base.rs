@@ -43,7 +43,7 @@ struct Torus {
 
 #[derive(Debug)]
 enum State {
-    Ready(Learner),
+    Ready(Box<Learner>),
     Begun(Box<Learning>),
 }
 
@@ -75,7 +75,7 @@ impl Seeking {
         let learner = match &mut torus.state {
             State::Begun(learning) => {
                 if let Some(learner) = learning.work(rules, &torus.space, &|_| None) {
-                    torus.state = State::Ready(learner);
+                    torus.state = State::Ready(Box::new(learner));
                 }
                 return Sought::Working;
             }

@@ -26,7 +26,7 @@ use super::settings::Search;
 use super::space::Space;
 use crate::grid::Plane;
 use crate::id::{Id, PoseId};
-use crate::lattice::{Cell, Extent, Layout, Wrap};
+use crate::lattice::{Cell, Extent};
 use crate::limits::Crew;
 use crate::observe::Observer;
 use crate::rules::{PoseSet, Rules};
@@ -38,8 +38,6 @@ use std::sync::{Arc, Mutex};
 const AT_ONCE: usize = 16;
 /// Steps of each before boxes that are done make room for others.
 const PIECE_STEPS: u64 = 1024;
-/// How often a box is tried.
-const TRIES: u32 = 2;
 /// How far away, in cells along each axis, what a cell becomes can depend on when a map is filled block
 /// by block; the base and places where it is mended aside, and across an edge that closes.
 pub const BLOCK_REACH: i32 = 3 * grid::SIDE;
@@ -93,17 +91,6 @@ impl Blocks {
     }
 }
 
-/// A box as a layout of its own. Along axes that close and that it covers, it closes as well.
-fn layout_of(layout: Layout, box_of: Extent) -> Layout {
-    let (wrap, whole, size) = (layout.wrap(), layout.extent().size(), box_of.size());
-    let wrap = Wrap {
-        x: wrap.x && size[0] == whole[0],
-        y: wrap.y && size[1] == whole[1],
-        z: wrap.z && size[2] == whole[2],
-    };
-    Layout::new(layout.lattice(), box_of, wrap).expect("it closes as the whole does")
-}
-
 impl Kernel for Blocks {
     fn work(
         &mut self,
@@ -125,10 +112,12 @@ impl Kernel for Blocks {
             let Self { pieces, fill, tally, done, .. } = self;
             pieces.retain_mut(|piece| {
                 let piece = piece.get_mut().expect("no piece panics");
-                let Some(became) = piece.done() else { return true };
+                if !piece.is_done() {
+                    return true;
+                }
                 *tally = tally.and(piece.tally);
                 *done += 1;
-                if let Some(poses) = became {
+                if let Some(poses) = piece.became() {
                     tally.blocks += 1;
                     fill.paste(piece.box_of, &poses);
                 }

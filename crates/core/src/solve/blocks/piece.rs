@@ -1,9 +1,8 @@
 //! A box that is being filled anew.
 
 use super::part::{Parted, Parting};
-use super::{TRIES, layout_of};
 use crate::id::{Id, PoseId};
-use crate::lattice::{Cell, Extent};
+use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::observe::Silent;
 use crate::rules::{Rules, bits};
 use crate::seed::Seed;
@@ -15,6 +14,8 @@ use crate::solve::space::Space;
 use std::fmt::Debug;
 use std::sync::Mutex;
 
+/// How often a box is tried.
+const TRIES: u32 = 2;
 /// Cells read in one unit.
 const AT_ONCE: usize = 1024;
 
@@ -63,10 +64,14 @@ impl Piece {
         Self { box_of, tally: Tally::default(), state }
     }
 
-    /// What it became, when it is done.
-    pub(super) fn done(&mut self) -> Option<Option<Vec<u16>>> {
+    pub(super) fn is_done(&self) -> bool {
+        matches!(self.state, State::Done(_))
+    }
+
+    /// What it became; nothing when it stays as it is, or is not done.
+    pub(super) fn became(&mut self) -> Option<Vec<u16>> {
         match &mut self.state {
-            State::Done(poses) => Some(poses.take()),
+            State::Done(poses) => poses.take(),
             _ => None,
         }
     }
@@ -89,7 +94,7 @@ impl Piece {
                     Parted::Working => State::Part(parting),
                     Parted::Nothing => State::Done(None),
                     Parted::Part(part, _) => {
-                        let tries = self.tries(around, &part);
+                        let tries = Self::tries(around, &part);
                         self.begin(around, Box::new(part), tries, 0)
                     }
                 }
@@ -131,7 +136,7 @@ impl Piece {
     }
 
     /// A kernel for the box, used before where there is one.
-    fn tries(&self, around: &Around<'_>, part: &Space) -> Box<dyn Tries> {
+    fn tries(around: &Around<'_>, part: &Space) -> Box<dyn Tries> {
         let spare = around.spare.lock().expect("no piece panics").pop();
         match spare.filter(|spare| spare.serves(around.rules, part, around.search)) {
             Some(mut spare) => {
@@ -162,4 +167,15 @@ impl Piece {
 
 fn give_back(around: &Around<'_>, tries: Box<dyn Tries>) {
     around.spare.lock().expect("no piece panics").push(tries);
+}
+
+/// A box as a layout of its own. Along axes that close and that it covers, it closes as well.
+fn layout_of(layout: Layout, box_of: Extent) -> Layout {
+    let (wrap, whole, size) = (layout.wrap(), layout.extent().size(), box_of.size());
+    let wrap = Wrap {
+        x: wrap.x && size[0] == whole[0],
+        y: wrap.y && size[1] == whole[1],
+        z: wrap.z && size[2] == whole[2],
+    };
+    Layout::new(layout.lattice(), box_of, wrap).expect("it closes as the whole does")
 }

@@ -30,7 +30,8 @@ pub(crate) struct Buckets {
     buckets: Box<[Bucket; 256]>,
     /// So many entries make each crowded. Apart from the buckets, which a loop has in its hands.
     limits: Box<[usize; 256]>,
-    /// One bit a bucket that is not empty.
+    /// One bit a bucket that is not empty, and no other: the unchecked loop takes an entry of any bucket
+    /// whose bit is set.
     filled: [u64; 4],
     pool: usize,
     pool_level: u8,
@@ -45,7 +46,8 @@ pub(crate) struct Buckets {
 /// Cells entered at one level.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Bucket {
-    /// Room for entries; the first `len` are some.
+    /// Room for entries; the first `len` are some. Never fewer than `len`, which the unchecked loop relies
+    /// on; entries are numbers of cells inside the map.
     pub(crate) room: Box<[u32]>,
     pub(crate) len: usize,
 }
@@ -125,6 +127,7 @@ impl Buckets {
         }
         bucket.room[bucket.len] = at;
         bucket.len += 1;
+        debug_assert!(bucket.len <= bucket.room.len());
         self.filled[usize::from(level / 64)] |= 1 << (level % 64);
     }
 

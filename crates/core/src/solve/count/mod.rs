@@ -77,7 +77,7 @@ pub fn count(
 }
 
 /// Ways to go on that are looked at in one unit.
-const AT_ONCE: usize = 256;
+const AT_ONCE: usize = 128;
 
 /// Fills that are being counted, some frontiers at a time.
 #[derive(Debug)]

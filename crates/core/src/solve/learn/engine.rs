@@ -245,7 +245,9 @@ impl Engine {
         for Tally { vars, least, most } in self.tallies.all().to_vec() {
             self.refuted |= least > most.min(vars.len() as u64);
             if most == 0 || least == vars.len() as u64 {
-                vars.iter().for_each(|&var| self.require(&[Lit::of(var, most > 0)]));
+                for &var in &vars {
+                    self.require(&[Lit::of(var, most > 0)]);
+                }
             }
         }
     }

@@ -69,9 +69,8 @@ impl Sorting {
         for at in self.at..until {
             match self.pass {
                 Pass::Count => self.starts[item(at).0 as usize + 2] += 1,
-                Pass::Sum => {
-                    self.starts[at] += self.starts[at.saturating_sub(1)] * u32::from(at > 0)
-                }
+                Pass::Sum if at > 0 => self.starts[at] += self.starts[at - 1],
+                Pass::Sum => {}
                 Pass::Place => {
                     let (list, item) = item(at);
                     let place = &mut self.starts[list as usize + 1];

@@ -8,15 +8,15 @@
 //! To add an engine, implement [`Domains`] and give it a row in the case table of
 //! `tests/engines.rs`.
 
-mod classes;
-mod fast;
 mod memo;
 mod plain;
-mod steps;
+mod sprint;
+mod widths;
 
-pub(super) use fast::{Course, Halt, Sprint};
 pub(super) use memo::Memo;
 pub(super) use plain::Plain;
+pub(super) use sprint::{Course, Halt, Sprint};
+pub(super) use widths::{OverBits, over_bits};
 
 use super::measure::Weights;
 use super::state::{State, Wave};

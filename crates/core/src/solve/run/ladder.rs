@@ -8,13 +8,14 @@
 //!
 //! So a proof costs little where there is a fill to be found, and narrow spaces are soon counted.
 
+use super::rungs::{Ladder, Prepares, Rung};
 use super::{Job, Outcome, Run, StopReason, single};
 use crate::limits::Climb;
 use crate::observe::Observer;
 use crate::solve::blocks::{Laid, Laying};
 use crate::solve::count::{CountError, Counter};
 use crate::solve::kernel::{Dead, Kernel as _};
-use crate::solve::learn::{self, Learner, Learning};
+use crate::solve::learn::{self, Learning};
 
 /// Bytes that the rung that learns may take for what it knows from the start.
 const LEARN_BYTES: u64 = 1 << 30;
@@ -26,30 +27,6 @@ const COUNT_FIRST: u64 = 250_000;
 const COUNT_BYTES: u64 = 1 << 28;
 /// Conflicts learned from before counting goes on, and up to how much work, in turn.
 const TURNS: [(u64, u64); 2] = [(5_000, 1_250_000), (25_000, 5_000_000)];
-
-/// What a run got ready before it goes on.
-#[derive(Debug)]
-pub(super) enum Prepares {
-    /// Fills are counted, up to so much work.
-    Count(u64),
-    Lay(Box<Laying>),
-    Learn(Box<Learning>),
-}
-
-/// How far a run is up the ladder.
-#[derive(Debug, Default)]
-pub(super) struct Ladder {
-    /// What is being got ready.
-    pub(super) prepares: Option<Prepares>,
-    /// Where tries did not get any further.
-    stuck: Option<Dead>,
-    /// Fills counted so far, unless that was given up, and up to how much work.
-    counter: Option<Box<Counter>>,
-    counted: u64,
-    /// The search that learns, while it is paused, and turns taken.
-    learner: Option<Box<Learner>>,
-    turn: usize,
-}
 
 impl Run {
     /// What comes after a cell ran out for which this rung finds nothing, or `proved` that there is
@@ -64,7 +41,7 @@ impl Run {
     fn leave_rung(&mut self) {
         let Some(rung) = self.rung.take() else { return };
         self.past = self.past.and(rung.tally());
-        if let super::Rung::Learn(learner) = rung
+        if let Rung::Learn(learner) = rung
             && self.job.search.climb == Climb::Proof
             && self.climbed < Climb::Proof
         {
@@ -137,7 +114,7 @@ impl Run {
         let Some(mut learner) = self.ladder.learner.take() else { return false };
         learner.go_on(conflicts);
         self.past = self.past.without(learner.tally());
-        self.rung = Some(super::Rung::Learn(learner));
+        self.rung = Some(Rung::Learn(learner));
         true
     }
 
@@ -209,7 +186,7 @@ impl Run {
                     Laid::Working => {}
                     Laid::Nothing => ready = true,
                     Laid::Ready(blocks) => {
-                        rung = Some(super::Rung::Blocks(blocks));
+                        rung = Some(Rung::Blocks(blocks));
                         ready = true;
                     }
                 },
@@ -217,7 +194,7 @@ impl Run {
                     *steps -= 1;
                     let before = |cell| single(&self.kernel.words(cell));
                     if let Some(learner) = learning.work(rules, space, &before) {
-                        rung = Some(super::Rung::Learn(Box::new(learner)));
+                        rung = Some(Rung::Learn(Box::new(learner)));
                         ready = true;
                     }
                 }

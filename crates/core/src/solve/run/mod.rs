@@ -1,8 +1,9 @@
 //! A fill as a value: begun, advanced, read, stopped, used again.
 
 mod ladder;
+mod rungs;
 
-use self::ladder::Ladder;
+use self::rungs::{Ladder, Rung};
 
 use crate::id::PoseId;
 use crate::lattice::{Cell, Lattice};
@@ -10,16 +11,13 @@ use crate::limits::{Alone, Climb, Crew, Limits, Never, Stop};
 use crate::observe::{Flow, Observer, Progress, Silent};
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
-use crate::solve::blocks::Blocks;
 use crate::solve::engines::{kernel, most_bytes, plain_kernel};
 use crate::solve::kernel::{Dead, Kernel, Pause, Tries};
-use crate::solve::learn::Learner;
 use crate::solve::outcome::{Contradiction, Outcome, StopReason, Tally};
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
 use std::borrow::Cow;
 use std::fmt::{self, Debug};
-use std::ops::{Deref, DerefMut};
 use std::sync::Arc;
 use thiserror::Error;
 
@@ -286,33 +284,6 @@ pub struct Run {
     attempt: u32,
     past: Tally,
     outcome: Option<Outcome>,
-}
-
-/// A search of the whole map that is no try.
-#[derive(Debug)]
-enum Rung {
-    Blocks(Box<Blocks>),
-    Learn(Box<Learner>),
-}
-
-impl Deref for Rung {
-    type Target = dyn Kernel;
-
-    fn deref(&self) -> &Self::Target {
-        match self {
-            Self::Blocks(blocks) => &**blocks,
-            Self::Learn(learner) => &**learner,
-        }
-    }
-}
-
-impl DerefMut for Rung {
-    fn deref_mut(&mut self) -> &mut Self::Target {
-        match self {
-            Self::Blocks(blocks) => &mut **blocks,
-            Self::Learn(learner) => &mut **learner,
-        }
-    }
 }
 
 impl Debug for Run {

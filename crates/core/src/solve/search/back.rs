@@ -1,6 +1,7 @@
 //! Taking back: the window of decisions that can be, and the newest one when a cell ran out.
 
-use super::{Phase, Searcher};
+use super::Searcher;
+use super::phase::Phase;
 use crate::limits::Climb;
 use crate::rules::bits;
 use crate::solve::kernel::Pause;

@@ -1,6 +1,7 @@
 //! The start of a try: first domains, the first propagation, and the queue; each some cells at a time.
 
-use super::{Phase, Searcher, UNIT};
+use super::phase::{Phase, Stage};
+use super::{Searcher, UNIT};
 use crate::id::{CauseId, Id};
 use crate::rules::bits;
 use crate::solve::choose::Queue;
@@ -20,25 +21,6 @@ const OPENED: usize = 512;
 /// Cells that tell what they hold before anything is propagated. Which cell runs out first depends on it.
 const BATCH: usize = 4096;
 
-/// What is done before the first propagation and after it, in this order.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Stage {
-    /// Weights of cells that have their own.
-    Weigh,
-    /// Every cell holds everything.
-    Open,
-    /// Cells outside the outline take no part.
-    Outline,
-    /// This restriction is put upon the cells it covers.
-    Restrict(CauseId),
-    /// The most common domain is looked for, when one holds the majority of cells.
-    Common,
-    /// Cells are put into a fixed order.
-    Order,
-    /// Open cells enter the queue.
-    Enter,
-}
-
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// One unit of a stage, from that cell or number on.
     pub(super) fn begin_on(
@@ -47,9 +29,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         stage: Stage,
         from: usize,
     ) -> Result<(), TablesFull> {
-        let first = || match space.restrictions().is_empty() {
-            true => Phase::Scan(0, 0),
-            false => Phase::Begin(Stage::Restrict(CauseId::from_index(0)), 0),
+        let first = || {
+            if space.restrictions().is_empty() {
+                return Phase::Scan(0, 0);
+            }
+            Phase::Begin(Stage::Restrict(CauseId::from_index(0)), 0)
         };
         let cells = self.state.cells.len();
         self.mid.phase = match stage {
@@ -300,7 +284,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.domains.pool(self.state.common);
         let (layout, len) = (self.state.padded.layout(), self.state.cells.len());
         self.mid.laying = self.search.order.begin(&mut self.state.queue, layout, len, level);
-        (self.mid.pooled, self.state.open) = (0, 0);
+        (self.mid.pooled, self.mid.entered) = (0, 0);
         self.mid.steering = self.search.steer.then(|| Steering::new(&self.rules, len));
     }
 
@@ -313,7 +297,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             if dom == self.state.common {
                 self.mid.pooled += length;
             } else if D::is_real(dom) && !self.domains.is_decided(dom) {
-                self.state.open += length;
+                self.mid.entered += length;
                 for at in at..at + length {
                     let level = self.level_at(at as u32);
                     self.state.queue.enter(at as u32, level);
@@ -335,7 +319,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
         self.state.queue.fill_pool(self.mid.pooled);
         self.state.queue.is_tidy();
-        self.state.open += self.mid.pooled;
+        self.state.open = self.mid.entered + self.mid.pooled;
         self.mid.least_open = self.state.open;
         self.state.telling = self.mid.own.is_none();
         self.mid.choosing = true;

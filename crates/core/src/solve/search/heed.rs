@@ -1,8 +1,9 @@
 //! The rules of the whole map, asked at each fixed point.
 
-use super::{Phase, Searcher, UNIT};
+use super::phase::Phase;
+use super::{Searcher, UNIT};
 use crate::observe::Observer;
-use crate::solve::constrain::Heed;
+use crate::solve::constrain::{Heed, Watching};
 use crate::solve::kernel::Pause;
 use crate::solve::propagate::{Domains, TablesFull};
 
@@ -83,7 +84,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// How a search ends that has no open cell left.
     pub(super) fn last_check(&mut self) -> Pause {
-        match self.mid.watching.as_ref().and_then(|watching| watching.broken()) {
+        match self.mid.watching.as_ref().and_then(Watching::broken) {
             None => Pause::Filled,
             broken => {
                 self.mid.broken = broken;

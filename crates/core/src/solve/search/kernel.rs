@@ -1,9 +1,9 @@
 //! The search as a run drives it.
 
-use super::begin::Stage;
+use super::Searcher;
 use super::midway::Midway;
+use super::phase::{Phase, Stage};
 use super::widen::widened;
-use super::{Phase, Searcher};
 use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};

@@ -1,7 +1,7 @@
 //! What a search hands over when another engine takes its place in the middle.
 
-use super::Phase;
-use super::reopen::Heat;
+use super::heat::Heat;
+use super::phase::Phase;
 use crate::lattice::Cell;
 use crate::seed::{Seed, Stream};
 use crate::solve::choose::Laying;
@@ -35,8 +35,9 @@ pub(super) struct Midway {
     pub(super) laying: Option<Laying>,
     /// By how many cells the most common domain leads while it is looked for (Boyer and Moore 1991).
     pub(super) lead: usize,
-    /// How many cells are pooled.
+    /// How many cells are pooled, and how many entered the queue.
     pub(super) pooled: usize,
+    pub(super) entered: usize,
     /// Whether the first propagation is done.
     pub(super) choosing: bool,
     /// How far the first propagation came before a cell ran out.
@@ -68,6 +69,7 @@ impl Midway {
             laying: None,
             lead: 0,
             pooled: 0,
+            entered: 0,
             choosing: false,
             scanned: 0,
             dead: None,

@@ -11,16 +11,18 @@
 
 mod back;
 mod begin;
+mod heat;
 mod heed;
 mod kernel;
 mod midway;
+mod phase;
 mod reopen;
 mod widen;
 
-use self::begin::Stage;
 use self::midway::Midway;
+use self::phase::Phase;
 use super::choose::{Buckets, CLOSED, Chosen, POOLED, Queue, Standing};
-use super::kernel::{Dead, Pause};
+use super::kernel::Dead;
 use super::measure::Weights;
 use super::padded::Padded;
 use super::propagate::{Course, Domains, Halt, Sprint, TablesFull};
@@ -43,31 +45,6 @@ const WAVE: usize = 1024;
 const LEAST_PACE: u64 = 4;
 const MUCH_LEARNED: u64 = 64;
 const LEARNED_A_STEP: u64 = 4;
-
-#[derive(Clone, Copy, Debug)]
-enum Phase {
-    /// A part of the beginning, from this cell or number on.
-    Begin(Stage, usize),
-    /// All cells tell once what they hold, from this number on, so that the empty map reaches a fixed
-    /// point; those up to the second number before anything is propagated.
-    Scan(usize, usize),
-    /// Telling the rules of the whole map what cells hold, from this number on.
-    Watch(usize),
-    /// A cell is to be chosen.
-    Choose,
-    /// This cell is to hold this pose.
-    Place(u32, u32),
-    /// Changes are to be propagated.
-    Spread,
-    /// A cell ran out.
-    Mend(u32),
-    /// This pose is to be taken from this cell.
-    Remove(u32, u32),
-    /// Cells around this one are to be opened again, those from this number of them on.
-    Reopen(u32, usize),
-    /// It has ended.
-    Ended(Pause),
-}
 
 /// The search over engine `D` on cells of `S` sides.
 #[derive(Debug)]

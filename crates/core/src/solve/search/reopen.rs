@@ -3,49 +3,14 @@
 //! Everything outside the box is committed. Cells near it that are still open are opened as well,
 //! since what narrowed them may lie in the box; what they may hold follows from their neighbours.
 
-use super::{Phase, Searcher};
-use crate::lattice::Cell;
+use super::Searcher;
+use super::phase::Phase;
 use crate::rules::bits;
 use crate::solve::propagate::{Domains, TablesFull};
 use crate::solve::space::Space;
-use std::collections::BTreeMap;
 
-/// Radius of the first box at a place.
-const NEAREST: u32 = 2;
-/// Radius past which a place is given up.
-const WIDEST: u32 = 24;
 /// Cells looked at in one unit.
 const AT_ONCE: usize = 256;
-/// Cells a side of what counts as one place.
-const PLACE: i32 = 8;
-/// Cells that may be opened again in one try: so many, and so many for each cell of the map.
-const CELLS: u64 = 1 << 16;
-const CELLS_EACH: u64 = 8;
-
-/// How much trouble places gave.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Heat {
-    places: BTreeMap<[i32; 3], u32>,
-    opened: u64,
-}
-
-fn place(cell: Cell) -> [i32; 3] {
-    [cell.x, cell.y, cell.z].map(|along| along.div_euclid(PLACE))
-}
-
-impl Heat {
-    /// The radius of the next box around a cell; `None` when enough was tried.
-    fn radius(&self, cell: Cell, cells: usize) -> Option<u32> {
-        let radius = NEAREST + self.places.get(&place(cell)).copied().unwrap_or(0);
-        let spent = self.opened >= CELLS + CELLS_EACH * cells as u64;
-        (radius <= WIDEST && !spent).then_some(radius)
-    }
-
-    fn warm(&mut self, cell: Cell, opened: usize) {
-        *self.places.entry(place(cell)).or_default() += 1;
-        self.opened += opened as u64;
-    }
-}
 
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Whether it is worth another go to open cells around one that ran out.

@@ -7,7 +7,7 @@ use crate::rules::Rules;
 use crate::seed::Stream;
 use crate::solve::kernel::{Kernel, Pause, Tries};
 use crate::solve::outcome::Tally;
-use crate::solve::propagate::{Domains, Plain, TablesFull};
+use crate::solve::propagate::{Domains, OverBits, TablesFull, over_bits};
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
 use std::borrow::Cow;
@@ -21,12 +21,16 @@ pub(super) fn widened<D: Domains + 'static, const S: usize>(
 ) -> Box<dyn Tries> {
     let fresh = Searcher::new(&from.rules, from.search, from.state.padded.layout());
     let from = std::mem::replace(from, fresh);
-    match from.rules.poses().len() {
-        0..64 => Box::new(Widening::<_, Plain<1>, S>::new(from)),
-        64..128 => Box::new(Widening::<_, Plain<2>, S>::new(from)),
-        128..256 => Box::new(Widening::<_, Plain<4>, S>::new(from)),
-        256..1024 => Box::new(Widening::<_, Plain<16>, S>::new(from)),
-        _ => Box::new(Widening::<_, Plain<161>, S>::new(from)),
+    over_bits(from.rules.poses().len(), Moves(from))
+}
+
+struct Moves<D: Domains, const S: usize>(Searcher<D, S>);
+
+impl<D: Domains + 'static, const S: usize> OverBits for Moves<D, S> {
+    type Output = Box<dyn Tries>;
+
+    fn over<E: Domains + 'static>(self) -> Box<dyn Tries> {
+        Box::new(Widening::<D, E, S>::new(self.0))
     }
 }
 

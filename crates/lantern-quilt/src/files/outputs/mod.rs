@@ -3,8 +3,12 @@
 //! To add a kind, add it to [`OutputKind`], with its ending, its check and its writer.
 
 mod save;
+#[cfg(feature = "draw")]
+mod sheet;
 
 pub use save::{Batch, Committed, SaveError, save, save_with};
+#[cfg(feature = "draw")]
+pub use sheet::write_sheet;
 
 use super::map::{write_json, write_layers};
 use crate::art::TileArt;

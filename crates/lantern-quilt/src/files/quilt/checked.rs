@@ -92,6 +92,17 @@ impl Quilt {
         Ok(made)
     }
 
+    /// How maps of this quilt are drawn: terrain in its colours, all else as by default.
+    #[cfg(feature = "draw")]
+    pub fn look(&self) -> crate::draw::DrawOptions {
+        let mut options = crate::draw::DrawOptions::default();
+        let coloured = self.terrains.iter().filter_map(|(name, colours)| {
+            colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255]))
+        });
+        options.grounds = coloured.collect();
+        options
+    }
+
     /// The passes of its recipe that fill by the rules of the tiles.
     pub fn fills(&self) -> impl DoubleEndedIterator<Item = (&Pass, &FillStep)> {
         let passes = self.recipe.passes().iter();

@@ -3,10 +3,10 @@
 use super::cursor::{Notes, shorten};
 use super::items::ItemSpec;
 use super::load::Load;
+use super::looks::{LookSpec, PictureSpec};
 use super::model::Model;
 use super::shapes::ShapeSpec;
 use super::sheets::Sheet;
-use super::tile::{LookSpec, PictureSpec};
 use crate::art::{Look, TileArt};
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::finding::{Code, Finding, Subject};

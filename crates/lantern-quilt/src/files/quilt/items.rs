@@ -1,8 +1,8 @@
 //! `[items]`: things that passes place, with pictures of their own or as markers for the game.
 
 use super::cursor::{Keys, Notes, Value, shorten};
+use super::looks::{LookSpec, take_look};
 use super::model::twice;
-use super::tile::{LookSpec, take_look};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::{Lattice, Side};
 use std::sync::Arc;

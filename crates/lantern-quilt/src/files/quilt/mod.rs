@@ -8,6 +8,7 @@
 
 mod accepted;
 mod around;
+mod blame;
 mod changes;
 mod check;
 mod checked;
@@ -20,8 +21,10 @@ mod guide;
 mod items;
 mod kinds;
 mod load;
+mod looks;
 mod map;
 mod model;
+mod named;
 mod options;
 mod pairs;
 mod passes;
@@ -30,11 +33,13 @@ mod recipe;
 mod said;
 mod sample;
 mod schema;
+mod schema_parts;
 mod shapes;
 mod sheets;
 mod terrains;
 mod tile;
 
+pub use blame::Blame;
 pub use changes::Changes;
 pub use check::Check;
 pub use checked::Quilt;

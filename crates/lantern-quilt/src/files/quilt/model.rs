@@ -1,7 +1,7 @@
 //! Sockets and tiles, from the quilt's text.
 
-use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
-use super::tile::{LookSpec, read_tile};
+use super::cursor::{Notes, shorten};
+use super::looks::LookSpec;
 use crate::art::{NearSeam, TileArt};
 use crate::picture::Picture;
 use lantern_quilt_core::constraints::{Accept, Sample};
@@ -14,8 +14,10 @@ use lantern_quilt_core::tileset::pixels::{RowFace, SideRows};
 use lantern_quilt_core::tileset::{
     Face, GREATEST_WEIGHT, LEAST_WEIGHT, Socket, Tileset, TilesetBuilder,
 };
+use std::cell::OnceCell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
+use std::sync::Arc;
 
 /// On a side: whatever any socket meets.
 pub(super) const ANY: &str = "any";
@@ -29,7 +31,9 @@ pub(super) const BORDER: &str = "border";
 /// Tiles and sockets as read; built once nothing is wrong with the text.
 #[derive(Debug)]
 pub(super) struct Model {
-    pub(super) builder: TilesetBuilder,
+    builder: TilesetBuilder,
+    /// The set as it stands, checked once after each change.
+    built: OnceCell<Result<Arc<Tileset>, Vec<Finding>>>,
     lattice: Lattice,
     /// By name, each with whether it is handed.
     pub(super) sockets: BTreeMap<String, (SocketId, bool)>,
@@ -53,16 +57,42 @@ pub(super) struct Model {
 }
 
 impl Model {
-    pub(super) fn build(self, notes: &mut Notes) -> Option<Tileset> {
-        match self.builder.build() {
-            Ok(tileset) => Some(tileset),
-            Err(findings) => {
-                for finding in findings {
-                    notes.add_of_model(finding, "");
-                }
-                None
-            }
+    /// Without sockets and tiles of its own.
+    pub(super) fn new(lattice: Lattice, sampled: bool) -> Self {
+        let mut builder = TilesetBuilder::new(lattice);
+        let border = builder.socket(Socket::border(BORDER));
+        let pixels = builder.socket(Socket::border(PIXELS));
+        Self {
+            builder,
+            built: OnceCell::new(),
+            lattice,
+            border,
+            sockets: BTreeMap::new(),
+            tiles: BTreeMap::new(),
+            tags: BTreeMap::new(),
+            weighted: BTreeSet::new(),
+            sampled,
+            looks: Vec::new(),
+            pixels,
+            pixel_sides: BTreeMap::new(),
+            near: Vec::new(),
         }
+    }
+
+    /// What the set is built from, to change it.
+    pub(super) fn building(&mut self) -> &mut TilesetBuilder {
+        self.built.take();
+        &mut self.builder
+    }
+
+    /// The set as it stands, or what is wrong with it.
+    pub(super) fn built(&self) -> &Result<Arc<Tileset>, Vec<Finding>> {
+        self.built.get_or_init(|| self.builder.clone().build().map(Arc::new))
+    }
+
+    /// The set as it stands, if nothing is wrong with it.
+    pub(super) fn set(&self) -> Option<Arc<Tileset>> {
+        self.built().as_ref().ok().cloned()
     }
 
     pub(super) fn socket_names(&self) -> impl Iterator<Item = &str> {
@@ -79,15 +109,10 @@ impl Model {
     }
 
     /// Whether any side shows its pixels.
-    fn uses_pixels(&self) -> bool {
+    pub(super) fn uses_pixels(&self) -> bool {
         let mut tiles = self.tiles.values().flatten();
         let sides = self.lattice.sides();
         tiles.any(|&tile| sides.iter().any(|&side| self.builder.shows(tile, side, self.pixels)))
-    }
-
-    /// The set as it stands, if nothing is wrong with it.
-    pub(super) fn set_so_far(&self) -> Option<Tileset> {
-        self.builder.clone().build().ok()
     }
 
     /// Gives sides that show their pixels the sockets of those.
@@ -95,7 +120,7 @@ impl Model {
         let mut rows = SideRows::new(tolerance);
         let mut known: Vec<(TileId, Side, RowFace)> = Vec::new();
         let sides = self.lattice.sides();
-        let Some(set) = self.set_so_far() else { return };
+        let Some(set) = self.set() else { return };
         for (name, &tile) in
             self.tiles.iter().flat_map(|(n, ids)| ids.iter().map(move |id| (n, id)))
         {
@@ -129,9 +154,10 @@ impl Model {
                 self.pixel_sides.insert(socket, (name.clone(), side));
             }
         }
-        let sockets = rows.sockets(&mut self.builder);
+        let sockets = rows.sockets(self.building());
         for (tile, side, row) in known {
-            self.builder.replace_face(tile, side, self.pixels, sockets.face(row));
+            let pixels = self.pixels;
+            self.building().replace_face(tile, side, pixels, sockets.face(row));
         }
         for near in rows.near_matches().into_iter().take(NEAR_MATCHES) {
             let (tile, side) = self.pixel_sides[&near.a].clone();
@@ -157,7 +183,7 @@ impl Model {
 
     /// Leaves out poses that show and look just as an earlier pose of the same tile does.
     pub(super) fn merge_poses(&mut self, art: &TileArt) {
-        let Ok(set) = self.builder.clone().build() else { return };
+        let Some(set) = self.set() else { return };
         for (id, tile) in set.tiles().pairs().filter(|(_, tile)| tile.part().is_none()) {
             let looks = art.looks(tile.name());
             // Without a picture nobody can tell; without sides it is for samples to say.
@@ -173,7 +199,7 @@ impl Model {
                     set.same_faces(id, *other, orientation) && *drawn == turned
                 };
                 if let Some(&(into, _)) = kept.iter().find(|one| same(one)) {
-                    self.builder.merge(id, orientation, into);
+                    self.building().merge(id, orientation, into);
                 } else {
                     kept.push((orientation, turned));
                 }
@@ -183,7 +209,7 @@ impl Model {
 
     /// Tiles without a weight of their own are as common as samples show them.
     pub(super) fn learn_weights(&mut self, samples: &[Sample]) {
-        let Ok(set) = self.builder.clone().build() else { return };
+        let Some(set) = self.set() else { return };
         let mut counts = vec![0.0; set.tiles().len()];
         for sample in samples {
             counts.iter_mut().zip(sample.counts(&set)).for_each(|(sum, more)| *sum += more);
@@ -191,6 +217,7 @@ impl Model {
         // A large sample counts further than weights go: then all of them are smaller by as much.
         let most = counts.iter().copied().fold(0.0, f64::max);
         let smaller = (most / GREATEST_WEIGHT).max(1.0);
+        self.built.take();
         for &tile in self.tiles.values().flatten() {
             if self.weighted.contains(&tile) {
                 let own = self.builder.weight(tile);
@@ -227,7 +254,7 @@ impl Model {
         orientation: Option<Orientation>,
     ) -> (TileId, Option<Orientation>) {
         let parts = &self.tiles[name];
-        let (&[first, ..], Some(set)) = (&parts[..], self.set_so_far()) else {
+        let (&[first, ..], Some(set)) = (&parts[..], self.set()) else {
             return (parts[0], orientation);
         };
         if parts.len() == 1 {
@@ -262,78 +289,6 @@ impl Model {
     }
 }
 
-/// Reads sockets and tiles of all files of a quilt.
-pub(super) fn read_model(
-    documents: &mut [Keys<'_>],
-    lattice: Lattice,
-    sampled: bool,
-    filled: bool,
-    notes: &mut Notes,
-) -> Model {
-    let mut builder = TilesetBuilder::new(lattice);
-    let border = builder.socket(Socket::border(BORDER));
-    let pixels = builder.socket(Socket::border(PIXELS));
-    let mut model = Model {
-        builder,
-        lattice,
-        border,
-        sockets: BTreeMap::new(),
-        tiles: BTreeMap::new(),
-        tags: BTreeMap::new(),
-        weighted: BTreeSet::new(),
-        sampled,
-        looks: Vec::new(),
-        pixels,
-        pixel_sides: BTreeMap::new(),
-        near: Vec::new(),
-    };
-    let mut mates = Vec::new();
-    for top in &mut *documents {
-        if let Some(keys) = top.take("sockets").and_then(|value| value.table(notes)) {
-            read_sockets(&keys, &mut model, &mut mates, notes);
-        }
-    }
-    for (id, others) in mates {
-        for value in others {
-            let Some(name) = value.text(notes) else { continue };
-            match model.sockets.get(name) {
-                Some(&(mate, _)) => model.builder.mate(id, mate),
-                None => unknown_name("socket", &value, name, model.socket_names(), notes),
-            }
-        }
-    }
-    let mut any = false;
-    for (number, top) in documents.iter_mut().enumerate() {
-        notes.document = number;
-        let Some(keys) = top.take("tiles").and_then(|value| value.table(notes)) else { continue };
-        any = true;
-        for (name, span, value) in keys.entries() {
-            let Some(keys) = value.table(notes) else { continue };
-            if model.tiles.contains_key(name) {
-                twice("tile", name, Subject::Tile(name.to_owned()), span, notes);
-            } else {
-                read_tile(name, span, keys, &mut model, notes);
-            }
-        }
-    }
-    let top = documents.last_mut().expect("the quilt itself");
-    if !any && !filled {
-        return model;
-    }
-    if !any {
-        top.need("tiles", "add `[tiles.NAME]` with `sides` and a picture", notes);
-    } else if model.sockets.is_empty() && !model.uses_pixels() && !sampled {
-        top.need("sockets", "add `[sockets.NAME]` for each kind of side", notes);
-    }
-    // The builder's own checks (weights, turns, open sides) join those of the text.
-    if let Err(findings) = model.builder.clone().build() {
-        for finding in findings {
-            notes.add_of_model(finding, "");
-        }
-    }
-    model
-}
-
 /// A name that another file of the quilt has given already.
 pub(super) fn twice(
     kind: &str,
@@ -345,49 +300,4 @@ pub(super) fn twice(
     let text = format!("another file of this quilt has a {kind} `{}` already", shorten(name));
     let finding = Finding::new(Code::DuplicateName, subject, text);
     notes.add(finding.help("rename one of them, or take one out"), span);
-}
-
-fn read_sockets<'a>(
-    keys: &Keys<'a>,
-    model: &mut Model,
-    mates: &mut Vec<(SocketId, Vec<Value<'a>>)>,
-    notes: &mut Notes,
-) {
-    for (name, span, value) in keys.entries() {
-        let Some(mut keys) = value.table(notes) else { continue };
-        if model.sockets.contains_key(name) {
-            twice("socket", name, Subject::Socket(name.to_owned()), span, notes);
-            continue;
-        }
-        if [ANY, BORDER, PIXELS].contains(&name) {
-            let text = format!("`{name}` has a meaning of its own and cannot be a socket");
-            let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
-            let help =
-                "on a side, `any` meets everything, `border` nothing, `pixels` pixels like its own";
-            notes.add(finding.help(help), span.clone());
-        }
-        if name.trim().is_empty() || name.ends_with(" left") || name.ends_with(" right") {
-            let text = format!("`{}` cannot be the name of a socket", shorten(name));
-            let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
-            notes.add(finding.help("a name is not empty and does not end in left or right"), span);
-        }
-        let flag = |value: Option<Value<'_>>, default: bool, notes: &mut Notes| {
-            value.and_then(|value| value.boolean(notes)).unwrap_or(default)
-        };
-        let handed = flag(keys.take("handed"), false, notes);
-        let turn_bound = flag(keys.take("turn_bound"), false, notes);
-        let itself = flag(keys.take("itself"), true, notes);
-        let others = keys.take("mates").map(|value| value.array(notes)).unwrap_or_default();
-        keys.finish(notes);
-        let mut socket = if handed { Socket::handed(name) } else { Socket::plain(name) };
-        if turn_bound {
-            socket = socket.turn_bound();
-        }
-        if !itself {
-            socket = socket.not_itself();
-        }
-        let id = model.builder.socket(socket);
-        model.sockets.insert(name.to_owned(), (id, handed));
-        mates.push((id, others));
-    }
 }

@@ -11,7 +11,8 @@ use super::items;
 use super::kinds;
 use super::load::Load;
 use super::map::read_map;
-use super::model::{self, Model};
+use super::model::Model;
+use super::named::read_model;
 use super::options::QuiltOptions;
 use super::passes::{Common, FillSpec, Read, Reading, known_names};
 use super::recipe::{self, PassSpec};
@@ -209,7 +210,7 @@ pub(super) fn read(
     // Everything is read before anything is given up, so that all mistakes are found.
     let sheets = sheets::read_sheets(&mut tops, &mut load, notes);
     let lattice = lattice.unwrap_or(Lattice::Square);
-    let mut model = model::read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);
+    let mut model = read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);
     let ground = shapes::Ground { terrains: &terrains, sheets: &sheets, lattice };
     let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
     let items = items::read_items(&mut tops, lattice, notes);
@@ -240,7 +241,7 @@ pub(super) fn read(
         return None;
     }
     let near = std::mem::take(&mut model.near);
-    let (recipe, fill_paths) = compile(specs, model, &samples, layout, notes)?;
+    let (recipe, fill_paths) = compile(specs, &model, &samples, layout, notes)?;
     // Several fills by the same rules say the same.
     notes.tell_once();
     Some(Quilt {
@@ -272,13 +273,22 @@ pub(super) fn read(
 /// The recipe, its fills compiled, and where in the quilt each of them stands.
 fn compile(
     specs: Vec<PassSpec>,
-    model: Model,
+    model: &Model,
     samples: &[Sample],
     layout: Layout,
     notes: &mut Notes,
 ) -> Option<(Recipe, BTreeMap<String, String>)> {
     let fills = specs.iter().any(|spec| matches!(spec.read, Read::Fill(_)));
-    let tileset = if fills { Some(Arc::new(model.build(notes)?)) } else { None };
+    let tileset = match model.built() {
+        _ if !fills => None,
+        Ok(set) => Some(set.clone()),
+        Err(findings) => {
+            for finding in findings {
+                notes.add_of_model(finding.clone(), "");
+            }
+            return None;
+        }
+    };
     let mut paths = BTreeMap::new();
     let mut passes = Vec::new();
     for PassSpec { common, read } in specs {

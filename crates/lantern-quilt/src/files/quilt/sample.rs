@@ -119,7 +119,7 @@ fn say_still(
     model: &Model,
     notes: &mut Notes,
 ) {
-    let (Some(set), lattice) = (model.set_so_far(), model.lattice()) else { return };
+    let (Some(set), lattice) = (model.set(), model.lattice()) else { return };
     let turned = sample.orientations();
     let differs = |tile: TileId| {
         let tile = &set.tiles()[tile];
@@ -238,7 +238,7 @@ fn part_named(
     notes: &mut Notes,
 ) -> Option<TileId> {
     let [x, y] = value.wholes(0..i64::from(MOST_PARTS), Code::BadValue, notes)?;
-    let set = model.set_so_far()?;
+    let set = model.set()?;
     let part = set.find_part(set.tiles()[first].name(), [x as u32, y as u32, 0]);
     if part.is_none() {
         let text = format!("`{}` has no part [{x}, {y}]", set.tiles()[first].name());
@@ -371,7 +371,7 @@ fn read_map(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> 
         return None;
     };
     let mut unknown = Vec::new();
-    let set = grounds.model.set_so_far()?;
+    let set = grounds.model.set()?;
     let known: Vec<Option<Posed>> = layer
         .palette()
         .iter()
@@ -451,7 +451,7 @@ fn read_picture(
 fn known_pictures(pictures: &TileArt, model: &Model) -> BTreeMap<Vec<Rgba>, Posed> {
     let lattice = model.lattice();
     let mut known = BTreeMap::new();
-    let Some(set) = model.set_so_far() else { return known };
+    let Some(set) = model.set() else { return known };
     let mut tiles: Vec<(TileId, &CheckedTile)> = set.tiles().pairs().collect();
     tiles.sort_by(|(_, a), (_, b)| a.name().cmp(b.name()));
     for (id, tile) in tiles {

@@ -301,7 +301,7 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema::{Kind, Named, OneOrMore, Place, a_pass};
+    use crate::files::quilt::schema_parts::{Kind, Named, OneOrMore, Place, a_pass};
     use schemars::JsonSchema;
     use std::collections::BTreeMap;
 

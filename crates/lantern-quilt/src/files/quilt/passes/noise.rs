@@ -159,7 +159,7 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema::{NoiseKind, a_pass};
+    use crate::files::quilt::schema_parts::{NoiseKind, a_pass};
     use schemars::JsonSchema;
 
     a_pass! {

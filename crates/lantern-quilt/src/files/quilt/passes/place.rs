@@ -166,7 +166,7 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema::{OneOrMore, choosing};
+    use crate::files::quilt::schema_parts::{OneOrMore, choosing};
     use schemars::JsonSchema;
 
     choosing! {

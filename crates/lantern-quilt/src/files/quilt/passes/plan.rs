@@ -203,7 +203,7 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema::a_pass;
+    use crate::files::quilt::schema_parts::a_pass;
     use schemars::JsonSchema;
     use std::collections::BTreeMap;
 

@@ -1,6 +1,7 @@
 //! Items and variants, as types.
 
-use super::{OneOrMore, Picture, Side};
+use super::Picture;
+use crate::files::quilt::schema_parts::{OneOrMore, Side};
 use schemars::JsonSchema;
 use std::collections::BTreeMap;
 

@@ -10,8 +10,7 @@
 )]
 
 use super::passes::KINDS;
-pub(super) use condition::{NoiseKind, Where};
-pub(super) use pass::{a_pass, choosing};
+use super::schema_parts::{Kind, OneOrMore, Place, Side};
 use schemars::generate::SchemaSettings;
 use schemars::transform::{Transform, transform_subschemas};
 use schemars::{JsonSchema, Schema, SchemaGenerator};
@@ -131,21 +130,6 @@ struct Shared {
     allow: Option<Vec<Pairs>>,
     /// Pairs that may not touch whatever else says so.
     forbid: Option<Vec<Pairs>>,
-}
-
-#[derive(JsonSchema)]
-#[schemars(untagged)]
-pub(super) enum OneOrMore<T> {
-    One(T),
-    More(Vec<T>),
-}
-
-/// Two numbers, or three on boxes.
-#[derive(JsonSchema)]
-#[schemars(untagged)]
-pub(super) enum Place {
-    Flat([i64; 2]),
-    Solid([i64; 3]),
 }
 
 /// The grid.
@@ -314,21 +298,6 @@ struct EachSide {
     down: Option<OneOrMore<String>>,
 }
 
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-pub(super) enum Side {
-    North,
-    NorthEast,
-    East,
-    SouthEast,
-    South,
-    SouthWest,
-    West,
-    NorthWest,
-    Up,
-    Down,
-}
-
 /// What a character means: a tile as drawn, or in a pose.
 #[derive(JsonSchema)]
 #[schemars(untagged)]
@@ -381,26 +350,6 @@ struct Pairs {
     on: Option<OneOrMore<Side>>,
 }
 
-/// Tiles, tags or sockets; in any pose, or in one.
-#[derive(JsonSchema)]
-#[schemars(deny_unknown_fields)]
-pub(super) struct Kind {
-    socket: Option<OneOrMore<String>>,
-    tile: Option<OneOrMore<String>>,
-    tag: Option<OneOrMore<String>>,
-    turned: Option<u8>,
-    mirrored: Option<bool>,
-}
-
-/// Tiles, tags or sockets.
-#[derive(JsonSchema)]
-#[schemars(deny_unknown_fields)]
-pub(super) struct Named {
-    socket: Option<OneOrMore<String>>,
-    tile: Option<OneOrMore<String>>,
-    tag: Option<OneOrMore<String>>,
-}
-
 /// One step.
 struct Pass;
 
@@ -427,9 +376,7 @@ struct Accepted {
     why: String,
 }
 
-mod condition;
 mod items;
-pub(super) mod pass;
 mod shapes;
 #[cfg(test)]
 mod tests;

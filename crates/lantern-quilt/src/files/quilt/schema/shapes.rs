@@ -1,6 +1,7 @@
 //! Shapes and arrangements, as types.
 
-use super::{Mirror, OneOrMore};
+use super::Mirror;
+use crate::files::quilt::schema_parts::OneOrMore;
 use schemars::JsonSchema;
 
 /// One tile for each neighbourhood of a terrain; one layer of the map.

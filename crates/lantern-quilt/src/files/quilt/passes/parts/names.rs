@@ -92,7 +92,7 @@ pub(in crate::files::quilt) fn known_names<'a>(
     tiles.extend(drawn.filter_map(|tile| tile.tile.clone()));
     let mut tagged: BTreeMap<String, Vec<String>> = BTreeMap::new();
     let mut looks = BTreeMap::new();
-    if let Some(set) = model.set_so_far() {
+    if let Some(set) = model.set() {
         for tile in set.tiles().iter().filter(|tile| tile.is_first()) {
             for &tag in tile.tags() {
                 let name = set.tags()[tag].clone();

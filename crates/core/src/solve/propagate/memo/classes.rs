@@ -4,10 +4,10 @@
 //! Many poses share one row of the rules, so which rows a domain has says what it supports; sets of
 //! rows met before are known by one word.
 
-use super::TablesFull;
 use super::steps::SIDES;
 use crate::id::{Id, PoseId};
 use crate::rules::{PoseSet, Rules, bits};
+use crate::solve::propagate::TablesFull;
 use hashbrown::HashTable;
 use std::hash::Hasher as _;
 

@@ -19,7 +19,7 @@ macro_rules! a_pass {
             on: Option<bool>,
             /// Parts that a game shows and hides together.
             group: Option<String>,
-            r#where: Option<$crate::files::quilt::schema::Where>,
+            r#where: Option<$crate::files::quilt::schema_parts::Where>,
             $($(#[$doc])* $key: $type,)*
         }
     };
@@ -29,7 +29,7 @@ pub(in crate::files::quilt) use a_pass;
 /// A pass that chooses places, with keys of its own before those that say where.
 macro_rules! choosing {
     ($(#[$about:meta])* $name:ident = $kind:literal { $($(#[$doc:meta])* $key:ident: $type:ty,)* }) => {
-        $crate::files::quilt::schema::a_pass! {
+        $crate::files::quilt::schema_parts::a_pass! {
             $(#[$about])*
             $name = $kind {
                 $($(#[$doc])* $key: $type,)*
@@ -42,29 +42,29 @@ macro_rules! choosing {
                 wished: Option<bool>,
                 /// The chance of each place, from 0 to 1.
                 chance: Option<f64>,
-                density: Option<$crate::files::quilt::schema::pass::Density>,
+                density: Option<$crate::files::quilt::schema_parts::pass::Density>,
                 /// The least distance from one to the next, in cells.
                 apart: Option<f64>,
                 /// Which places are taken first. Default by chance.
-                order: Option<$crate::files::quilt::schema::pass::PlaceOrder>,
+                order: Option<$crate::files::quilt::schema_parts::pass::PlaceOrder>,
                 /// Which way things face. Default as drawn; on a side outward.
-                facing: Option<$crate::files::quilt::schema::pass::Facing>,
+                facing: Option<$crate::files::quilt::schema_parts::pass::Facing>,
                 /// A side of the cell, or each one towards something.
-                side: Option<$crate::files::quilt::schema::pass::OnSide>,
+                side: Option<$crate::files::quilt::schema_parts::pass::OnSide>,
                 /// Whether one stands in the middle of each region of cells.
                 centre: Option<bool>,
                 /// Cells east and south of the middle, as drawn.
                 offset: Option<[f64; 2]>,
                 /// Cells that it may be off by chance.
-                jitter: Option<$crate::files::quilt::schema::pass::OneOrTwo>,
+                jitter: Option<$crate::files::quilt::schema_parts::pass::OneOrTwo>,
                 /// The smallest and the largest scale.
-                scale: Option<$crate::files::quilt::schema::pass::OneOrTwo>,
+                scale: Option<$crate::files::quilt::schema_parts::pass::OneOrTwo>,
                 /// Whether it may stand where an item stands.
                 overlap: Option<bool>,
                 /// Whether items that stand there go.
                 replace: Option<bool>,
                 /// Tags around what was placed.
-                marks: Option<$crate::files::quilt::schema::OneOrMore<$crate::files::quilt::schema::pass::Mark>>,
+                marks: Option<$crate::files::quilt::schema_parts::OneOrMore<$crate::files::quilt::schema_parts::pass::Mark>>,
             }
         }
     };

@@ -1,20 +1,18 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
 use super::course::Course;
-use super::passes;
+use super::words::{stand_ins_json, stand_ins_said, with_items};
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
-use crate::progress::interrupted;
 use lantern_quilt::explain::{By, Explanation, explain};
-use lantern_quilt::files::{Quilt, Said};
+use lantern_quilt::files::{Blame, Quilt, Said};
 use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
 use lantern_quilt::passes::{Collapse, StandIn};
 use lantern_quilt::seed::Seed;
-use lantern_quilt::solve::{Cause, Contradiction, Outcome, Run, StopReason, Tally, smallest_cause};
+use lantern_quilt::solve::{Contradiction, Outcome, Run, StopReason, Tally};
 use serde_json::json;
-use std::fmt;
 use std::path::PathBuf;
 use std::time::Duration;
 
@@ -63,10 +61,10 @@ impl Summary<'_> {
             "seconds": self.filled_in.as_secs_f64(),
             "failed_cell": failed.map(|at| cell_json(&at.cell)),
             "failure": failed.map(|at| self.failure_json(at)),
-            "cause": self.blame.as_ref().map(Blame::json),
+            "cause": self.blame.as_ref().map(blame_json),
             "passes": self.course.map(Course::json),
             "items": self.course.map(|course| course.made.map.items().len()),
-            "stand_ins": passes::stand_ins_json(&self.stand_ins),
+            "stand_ins": stand_ins_json(&self.stand_ins),
             "written": self.written,
         })
     }
@@ -105,7 +103,7 @@ impl Summary<'_> {
             extent.width(),
             extent.height(),
             self.run.rules().poses().len(),
-            self.course.map(|course| passes::with_items(&course.made.map)).unwrap_or_default(),
+            self.course.map(|course| with_items(&course.made.map)).unwrap_or_default(),
             self.filled_in.as_secs_f64() * 1000.0,
             self.seed
         );
@@ -124,7 +122,7 @@ impl Summary<'_> {
             text.push_str(&course.lines());
             text.push_str(&course.wishes());
         }
-        text.push_str(&passes::stand_ins_said(&self.stand_ins));
+        text.push_str(&stand_ins_said(&self.stand_ins));
         output::tell(text, self.written, stdout_taken)
     }
 
@@ -280,60 +278,12 @@ impl Summary<'_> {
 /// Cells listed by name, at most.
 const LISTED: usize = 8;
 
-/// Most cells of a map for which a small cause is looked for unless a proof was asked for.
-const BLAMED: usize = 4096;
-
-/// Why no fill exists: the tiles alone, or what the quilt says.
-pub enum Blame {
-    Tiles,
-    Said(Vec<Said>),
-}
-
-impl Blame {
-    pub fn of(quilt: &Quilt, collapse: &Collapse, run: &Run) -> Option<Self> {
-        let proof = collapse.search.climb == Climb::Proof;
-        let small = run.space().layout().extent().cells() <= BLAMED;
-        if !matches!(run.outcome(), Some(Outcome::Impossible(_))) || !(proof || small) {
-            return None;
-        }
-        let limits = &collapse.limits;
-        match smallest_cause(run.rules(), run.space(), limits, &interrupted())? {
-            Cause::Said { restrictions, rules } => {
-                let space = run.space();
-                let restricted =
-                    restrictions.iter().map(|&cause| space.restrictions()[cause].source);
-                let demanded = rules.iter().map(|&rule| space.demand(rule).0);
-                let sources = restricted.chain(demanded);
-                Some(Self::Said(sources.filter_map(|source| quilt.said(source)).collect()))
-            }
-            _ => Some(Self::Tiles),
-        }
-    }
-
-    fn json(&self) -> serde_json::Value {
-        match self {
-            Self::Tiles => json!({ "tiles": true, "restrictions": [] }),
-            Self::Said(said) => json!({
-                "tiles": false,
-                "restrictions": said.iter().map(said_json).collect::<Vec<_>>(),
-            }),
-        }
-    }
-}
-
-impl fmt::Display for Blame {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Tiles => f.write_str(
-                "no border, pin, limit or count is to blame: these tiles never fill a map of this shape; \
-                 draw another or change its size",
-            ),
-            Self::Said(said) => {
-                f.write_str("these together leave no fill; let one of them accept more:")?;
-                said.iter().try_for_each(|one| write!(f, "\n  {one}"))
-            }
-        }
-    }
+fn blame_json(blame: &Blame) -> serde_json::Value {
+    let said = match blame {
+        Blame::Said(said) => said.iter().map(said_json).collect(),
+        _ => Vec::new(),
+    };
+    json!({ "tiles": *blame == Blame::Tiles, "restrictions": said })
 }
 
 fn said_json(said: &Said) -> serde_json::Value {

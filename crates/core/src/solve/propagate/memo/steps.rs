@@ -158,6 +158,8 @@ pub(super) struct NoPlace;
 /// All steps known so far.
 #[derive(Debug)]
 pub(super) struct Steps {
+    /// Only ever grows: a row that a domain had is blank and not gone. Each row lies within it whole, so the
+    /// unchecked loop may look for any class of any domain.
     pub(super) places: Vec<Step>,
     /// Rows given up, by the logarithm of their length.
     free: [Vec<u32>; 17],
@@ -206,6 +208,7 @@ impl Steps {
             self.free[length.ilog2() as usize].push(dom.start);
         }
         dom.start = new;
+        debug_assert!(new as usize + usize::from(mask) < self.places.len());
         (dom.lanes[MASK], dom.lanes[FACTOR]) = (mask, factor);
         Ok(())
     }

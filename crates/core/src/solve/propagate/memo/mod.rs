@@ -8,8 +8,12 @@
 //!
 //! Tables grow up to a fixed size; past it the engine says so and another one goes on.
 
-use super::classes::{Classes, hash};
-use super::steps::{Domain, NoPlace, Step, Steps};
+mod classes;
+mod fast;
+mod steps;
+
+use self::classes::{Classes, hash};
+use self::steps::{Domain, NoPlace, Step, Steps};
 use super::{Course, Domains, Restricted, Sprint, TablesFull};
 use crate::rules::Rules;
 use crate::seed::Stream;
@@ -18,7 +22,7 @@ use crate::solve::state::State;
 use hashbrown::HashTable;
 use std::cell::Cell;
 
-pub(super) const OUTSIDE: u16 = 1;
+const OUTSIDE: u16 = 1;
 const GHOST: u16 = 2;
 /// The first number of a real domain.
 const REAL: u16 = 3;
@@ -29,7 +33,7 @@ const MOST: usize = u16::MAX as usize;
 
 /// How to pick from one domain.
 #[derive(Debug)]
-pub(super) struct Picks {
+struct Picks {
     /// For the highest bits of a random number what [`Memo::told`] says of the pose they pick; 0
     /// where it takes more bits.
     pub(super) guide: [u32; PickTable::PARTS],
@@ -37,23 +41,25 @@ pub(super) struct Picks {
 }
 
 impl Picks {
-    pub(super) const SIDES: u32 = 16;
+    const SIDES: u32 = 16;
 }
 
 #[derive(Debug)]
 pub(crate) struct Memo {
-    pub(super) weights: Weights,
+    weights: Weights,
     /// Words of a pose set.
     width: usize,
-    pub(super) domains: Vec<Domain>,
-    pub(super) steps: Steps,
+    /// By number; none is ever dropped, so what a cell or a step holds is one of them. The unchecked loop
+    /// relies on it, and on `picks` and `picked` being as long.
+    domains: Vec<Domain>,
+    steps: Steps,
     /// The domain of pooled cells.
     common: u16,
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
-    pub(super) picks: Vec<Option<Box<Picks>>>,
+    picks: Vec<Option<Box<Picks>>>,
     /// Whether a domain was picked from: ways to pick are made only where it happens again.
-    pub(super) picked: Vec<Cell<bool>>,
+    picked: Vec<Cell<bool>>,
     known: HashTable<u16>,
     /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
     decided: u16,
@@ -85,14 +91,14 @@ impl Memo {
     /// Makes ready to pick from a domain.
     #[cold]
     #[inline(never)]
-    pub(super) fn prepare(&mut self, dom: usize) {
+    fn prepare(&mut self, dom: usize) {
         self.picks[dom] = Some(Box::new(self.picks_of(dom)));
     }
 
     /// Works out a step of a real domain that was not known; `false` when none is remembered.
     #[cold]
     #[inline(never)]
-    pub(super) fn learns(&mut self, dom: u16, class: u16) -> bool {
+    fn learns(&mut self, dom: u16, class: u16) -> bool {
         debug_assert!(self.steps.get(&self.domains[usize::from(dom)], class).is_none());
         Self::is_real(dom)
             && self.learn(dom, class).is_ok_and(|step| step.is_some_and(|s| self.keeps(dom, s)))
@@ -105,13 +111,13 @@ impl Memo {
 
     /// The domain of one pose of a domain, and which sides that concerns (from bit
     /// [`Picks::SIDES`] on).
-    pub(super) fn told(&self, dom: usize, pose: usize) -> u32 {
+    fn told(&self, dom: usize, pose: usize) -> u32 {
         let only = usize::from(REAL) + pose;
         let sides = self.domains[dom].differs(&self.domains[only]);
         u32::from(sides) << Picks::SIDES | only as u32
     }
 
-    pub(super) fn set(&self, dom: u16) -> &[u64] {
+    fn set(&self, dom: u16) -> &[u64] {
         &self.sets[usize::from(dom) * self.width..][..self.width]
     }
 
@@ -132,6 +138,9 @@ impl Memo {
         self.sets.extend_from_slice(set);
         self.picks.push(None);
         self.picked.push(Cell::new(false));
+        debug_assert!(
+            self.picks.len() == self.domains.len() && self.picked.len() == self.picks.len()
+        );
         let Self { known, sets, width, .. } = self;
         known.insert_unique(key, dom as u16, |&d| hash(&sets[usize::from(d) * *width..][..*width]));
         Ok(dom as u16)

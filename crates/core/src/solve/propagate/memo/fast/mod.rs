@@ -1,6 +1,6 @@
 //! The memo engine's own way through a run of decisions, with everything it touches at hand.
 //!
-//! It does what [`Searcher`](crate::solve::search) does over [`Domains`](super::Domains), in the
+//! It does what [`Searcher`](crate::solve::search) does over [`Domains`](crate::solve::propagate::Domains), in the
 //! same order and with the same random numbers, as long as nothing special happens. When something
 //! does (a rim that wraps, a cell that ran out, a list that is full) it stops *before* it, with the
 //! state as the slow way would have it, and says where to go on.
@@ -25,53 +25,18 @@
 mod table;
 
 use self::table::Table;
-use super::memo::{Memo, OUTSIDE, Picks};
+use super::{Memo, OUTSIDE, Picks};
 use crate::seed::{Stream, divide};
 use crate::solve::choose::{Bucket, Hands, Queue, keep};
 use crate::solve::measure::PickTable;
 use crate::solve::padded::Ways;
+use crate::solve::propagate::sprint::{Course, Halt, Sprint};
 use crate::solve::state::State;
 use crate::solve::undo::{Change, MADE, SPARE};
 
 /// Changes of one decision that concern others, at most; with more, the slow way goes on.
 const NOTES: usize = 64;
 const _: () = assert!(NOTES * 6 <= SPARE);
-
-/// Where a sprint came to a stop.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Halt {
-    /// All decisions that were asked for are made.
-    Spent,
-    /// Before a choice.
-    Choose,
-    /// Before the change at the head, so many into the decision's own.
-    Spread(usize),
-}
-
-/// What a sprint did.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Sprint {
-    pub(crate) halt: Halt,
-    /// Decisions made, the one under way included.
-    pub(crate) decisions: u64,
-    /// Open cells after the newest decision that is done with; `usize::MAX` when none is.
-    pub(crate) open: usize,
-    /// Whether old decisions were committed.
-    pub(crate) committed: bool,
-}
-
-/// What bounds a sprint.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Course {
-    /// Decisions to make.
-    pub(crate) decisions: u64,
-    /// The undo window.
-    pub(crate) window: usize,
-    /// Changes that one decision may make before it counts as more than one step.
-    pub(crate) unit: usize,
-    /// Whether all indices are checked.
-    pub(crate) checked: bool,
-}
 
 /// Where a dash begins.
 #[derive(Clone, Copy, Debug)]

@@ -3,48 +3,27 @@
 //! Both follow the recipe again, which gives the same every time, and stop where there is something to
 //! show. So the fill itself is as fast as without them.
 
+use super::asked::openness_cell;
 use super::course::maker;
-use super::fill::grounds;
 use crate::args;
-use crate::failure::Failure;
 use crate::progress::{filming, interrupted};
 use crate::written::Files;
 use lantern_quilt::draw::{FilmError, FilmOptions, film, openness};
-use lantern_quilt::files::{Output, Quilt};
+use lantern_quilt::files::Quilt;
 use lantern_quilt::observe::{Progress, Silent};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::recipe::{MakeError, MakeStatus};
 use lantern_quilt::seed::Seed;
 use std::io;
 
-/// The files asked for, all pictures.
-pub fn outputs(watch: &args::Watch) -> Result<Vec<Output>, Failure> {
-    let paths = [("--film", &watch.film), ("--openness", &watch.openness)];
-    let asked = paths.into_iter().filter_map(|(word, path)| Some((word, path.as_ref()?)));
-    asked
-        .map(|(word, path)| match Output::of(path) {
-            Ok(output) if output.is_picture() => Ok(output),
-            _ => Err(Failure::Usage(format!(
-                "{word} writes a picture: end {} in .png",
-                path.display()
-            ))),
-        })
-        .collect()
-}
-
-/// Pixels of a cell where openness is drawn.
-pub fn openness_cell(quilt: &Quilt) -> [u32; 2] {
-    quilt.art.cell().map(|pixels| pixels.max(4))
-}
-
 /// Adds what was asked for about a recipe whose fills took so many steps each.
 pub fn write(args: &args::Fill, quilt: &Quilt, seed: &Seed, steps: &[u64], files: &mut Files) {
-    let watch = &args.watch;
-    if let Some(path) = &watch.openness {
+    let filming = &args.filming;
+    if let Some(path) = &filming.openness {
         let drawn = open_cells(args, quilt, seed, steps.len());
         files.file(path, |out| drawn?.write_png(out, &[("Seed", seed.text())]).map_err(Into::into));
     }
-    if let Some(path) = &watch.film {
+    if let Some(path) = &filming.film {
         files.file(path, |out| shoot(args, quilt, seed, steps, out));
     }
 }
@@ -54,7 +33,7 @@ fn open_cells(args: &args::Fill, quilt: &Quilt, seed: &Seed, fills: usize) -> io
     let stop = interrupted();
     let mut maker =
         maker(args, quilt, seed).map_err(|failure| io::Error::other(failure.to_string()))?;
-    let share = u64::from(args.watch.openness_at);
+    let share = u64::from(args.filming.openness_at);
     let enough =
         |progress: Progress| progress.choosing && progress.decided * 100 >= progress.cells * share;
     loop {
@@ -86,9 +65,9 @@ fn shoot(
     out: &mut dyn io::Write,
 ) -> io::Result<()> {
     let mut options = FilmOptions::default();
-    options.seconds = args.watch.film_seconds / steps.len().max(1) as f32;
-    options.rate = args.watch.film_rate;
-    options.draw = grounds(quilt);
+    options.seconds = args.filming.film_seconds / steps.len().max(1) as f32;
+    options.rate = args.filming.film_rate;
+    options.draw = quilt.look();
     log::debug!("filming");
     let maker =
         maker(args, quilt, seed).map_err(|failure| io::Error::other(failure.to_string()))?;

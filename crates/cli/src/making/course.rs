@@ -1,6 +1,6 @@
 //! Following a recipe: pass by pass, with a bar while a fill runs and a line for each pass afterwards.
 
-use super::fill::{drawn, now};
+use super::asked::{drawn, now};
 use crate::args;
 use crate::failure::Failure;
 use crate::progress::{Bar, interrupted};

@@ -1,0 +1,99 @@
+//! Maps that no fill ended: written, drawn, told of.
+
+use super::asked::drawn;
+use super::course::{Course, before};
+use super::film;
+use super::words::{
+    add_sheet, add_steps, forbidden, refused, stand_ins_json, stand_ins_said, with_items,
+};
+use crate::args;
+use crate::failure::Failure;
+use crate::output;
+use crate::written::Files;
+use lantern_quilt::files::{Output, Quilt};
+use lantern_quilt::passes::StandIn;
+use lantern_quilt::seed::Seed;
+use serde_json::json;
+
+/// Writes a map that no fill ended, and says what was done.
+pub fn tell_made(
+    args: &args::Fill,
+    quilt: &Quilt,
+    seed: &Seed,
+    course: &Course,
+    outputs: &[Output],
+) -> Result<(), Failure> {
+    let extent = quilt.layout.extent();
+    let made = &course.made;
+    let refused = refused(course);
+    let done = refused.is_none();
+    let stand_ins: Vec<StandIn> = made.stand_ins().cloned().collect();
+    let mut files = Files::default();
+    files.map(quilt, &made.map, &drawn(args, quilt), outputs, done);
+    add_steps(args, course, &mut files);
+    if done {
+        add_sheet(args, quilt, &made.map, &mut files);
+    }
+    film::write(args, quilt, seed, &course.steps(), &mut files);
+    let written = files.finish();
+    let told = json!({
+        "outcome": if done { "made" } else if course.error.is_some() { "stopped" } else if forbidden(&stand_ins) { "missing shapes" } else { "too few" },
+        "seed": seed.text(),
+        "size": extent.size(),
+        "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
+        "items": made.map.items().len(),
+        "passes": course.json(),
+        "stand_ins": stand_ins_json(&stand_ins),
+        "seconds": course.took().as_secs_f64(),
+        "written": written.paths,
+    });
+    let stdout_taken = outputs.iter().any(Output::is_stdout);
+    if args.json && !stdout_taken {
+        output::print(&format!("{told}\n"))?;
+    }
+    if let Some(text) = refused {
+        return written.end(Err(Failure::Job(text)));
+    }
+    if args.quiet || args.json && !stdout_taken {
+        return written.end(Ok(()));
+    }
+    let title = if quilt.title.is_empty() { "map" } else { &quilt.title };
+    let layers = made.map.layers().len();
+    let mut text = format!(
+        "{title}: {} x {} cells in {layers} layer{}{} made in {:.0} ms, seed \"{seed}\"",
+        extent.width(),
+        extent.height(),
+        if layers == 1 { "" } else { "s" },
+        with_items(&made.map),
+        course.took().as_secs_f64() * 1000.0,
+    );
+    text.push_str(&course.lines());
+    text.push_str(&course.wishes());
+    text.push_str(&stand_ins_said(&stand_ins));
+    let told = output::tell(text, &written.paths, stdout_taken);
+    written.end(told)
+}
+
+/// Draws the cells that a pass would use, and says how many they are.
+pub fn show_where(
+    args: &args::Fill,
+    quilt: &Quilt,
+    seed: &Seed,
+    pass: &str,
+    outputs: &[Output],
+) -> Result<(), Failure> {
+    let before = before(args, quilt, seed, pass)?;
+    let mut options = drawn(args, quilt);
+    let count = before.cells.count();
+    options.chosen = Some(before.cells);
+    let mut files = Files::default();
+    files.map(quilt, &before.map, &options, outputs, true);
+    let written = files.finish();
+    let all = quilt.layout.extent().cells();
+    let text = format!("{pass}: {count} of {all} cells");
+    if args.quiet {
+        return written.end(Ok(()));
+    }
+    let told = output::tell(text, &written.paths, outputs.iter().any(Output::is_stdout));
+    written.end(told)
+}

@@ -1,0 +1,12 @@
+//! From arguments to maps, files and words: what `fill` and its relatives share.
+//!
+//! `asked` says what the arguments ask for, `course` follows the recipe, `kept` reads a saved map, `film`
+//! follows the recipe again for pictures of its course; `words`, `summary` and `made` tell of the end.
+
+pub mod asked;
+pub mod course;
+pub mod film;
+pub mod kept;
+pub mod made;
+pub mod summary;
+pub mod words;

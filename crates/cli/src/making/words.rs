@@ -1,0 +1,114 @@
+//! What the passes of a recipe have to say, in words and for scripts, and what is added beside a map.
+
+use super::course::Course;
+use crate::args;
+use crate::written::Files;
+use lantern_quilt::draw::pack;
+use lantern_quilt::files::{Quilt, write_sheet};
+use lantern_quilt::map::Tilemap;
+use lantern_quilt::passes::StandIn;
+use lantern_quilt::recipe::MakeError;
+use serde_json::json;
+
+/// Missing shapes that are listed.
+const LISTED: usize = 6;
+
+/// Adds the picture of all steps, when it was asked for.
+pub fn add_steps(args: &args::Fill, course: &Course, files: &mut Files) {
+    if let Some((path, picture)) = args.steps.as_ref().zip(course.frames.as_ref()) {
+        files.picture(path, picture, &[]);
+    }
+}
+
+/// Adds the sheet of a map's pictures and where in it they are, when it was asked for.
+pub fn add_sheet(args: &args::Fill, quilt: &Quilt, map: &Tilemap, files: &mut Files) {
+    let Some(path) = &args.sheet else { return };
+    let packed = match pack(map, &quilt.art) {
+        Ok(packed) => packed,
+        Err(error) => return files.fail(path, error),
+    };
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    files.picture(path, &packed.sheet, &[]);
+    files.file(&path.with_extension("json"), |out| {
+        write_sheet(&packed, map, &quilt.art, &name, out)
+    });
+}
+
+/// `, 12 items`, when there are any.
+pub fn with_items(map: &Tilemap) -> String {
+    match map.items().len() {
+        0 => String::new(),
+        1 => ", 1 item".to_owned(),
+        many => format!(", {many} items"),
+    }
+}
+
+/// Why a map that was made is not written.
+pub fn refused(course: &Course) -> Option<String> {
+    if let Some(MakeError::Stopped { pass }) = &course.error {
+        let text = "the same command makes the map again from the start";
+        return Some(format!("stopped in the pass `{pass}`; {text}"));
+    }
+    let stand_ins: Vec<StandIn> = course.made.stand_ins().cloned().collect();
+    let shapes = forbidden(&stand_ins).then(|| refusal(&stand_ins));
+    let texts: Vec<String> = shapes.into_iter().chain(course.refusal()).collect();
+    (!texts.is_empty()).then(|| texts.join("\n"))
+}
+
+/// Whether a strict set misses a shape.
+pub fn forbidden(stand_ins: &[StandIn]) -> bool {
+    stand_ins.iter().any(|one| one.strict)
+}
+
+/// Why the map was not written.
+pub fn refusal(stand_ins: &[StandIn]) -> String {
+    let strict: Vec<StandIn> = stand_ins.iter().filter(|one| one.strict).cloned().collect();
+    format!(
+        "the map needs shapes that no tile has, and the set is strict:{}\n\
+         draw them, or take `strict` out to let the nearest stand in",
+        lines(&strict)
+    )
+}
+
+/// The same as lines of a summary.
+pub fn stand_ins_said(stand_ins: &[StandIn]) -> String {
+    if stand_ins.is_empty() {
+        return String::new();
+    }
+    let cells: u64 = stand_ins.iter().map(|one| one.count).sum();
+    let s = if cells == 1 { "" } else { "s" };
+    format!("\n  {cells} cell{s} without a tile of their shape:{}", lines(stand_ins))
+}
+
+fn lines(stand_ins: &[StandIn]) -> String {
+    let mut text = String::new();
+    for one in stand_ins.iter().take(LISTED) {
+        let places: Vec<String> = one.first.iter().take(3).map(ToString::to_string).collect();
+        let dots = if one.count > 3 { ", ..." } else { "" };
+        let tile = one.tile.as_deref().unwrap_or("nothing");
+        text.push_str(&format!(
+            "\n    {}: {}, {} times, at {}{dots}; `{tile}` stands in",
+            one.set,
+            one.wanted,
+            one.count,
+            places.join("; "),
+        ));
+    }
+    if stand_ins.len() > LISTED {
+        text.push_str(&format!("\n    and {} shapes more", stand_ins.len() - LISTED));
+    }
+    text
+}
+
+pub fn stand_ins_json(stand_ins: &[StandIn]) -> serde_json::Value {
+    let one = |one: &StandIn| {
+        json!({
+            "shapes": one.set,
+            "wanted": one.wanted,
+            "tile": one.tile,
+            "count": one.count,
+            "first": one.first.iter().map(|cell| [cell.x, cell.y]).collect::<Vec<_>>(),
+        })
+    };
+    stand_ins.iter().map(one).collect()
+}

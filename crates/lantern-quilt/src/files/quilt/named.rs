@@ -1,0 +1,110 @@
+//! The sockets and tiles of all files of a quilt.
+
+use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::model::{ANY, BORDER, Model, PIXELS, twice};
+use super::tile::read_tile;
+use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::id::SocketId;
+use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::tileset::Socket;
+
+/// Reads sockets and tiles of all files of a quilt.
+pub(super) fn read_model(
+    documents: &mut [Keys<'_>],
+    lattice: Lattice,
+    sampled: bool,
+    filled: bool,
+    notes: &mut Notes,
+) -> Model {
+    let mut model = Model::new(lattice, sampled);
+    let mut mates = Vec::new();
+    for top in &mut *documents {
+        if let Some(keys) = top.take("sockets").and_then(|value| value.table(notes)) {
+            read_sockets(&keys, &mut model, &mut mates, notes);
+        }
+    }
+    for (id, others) in mates {
+        for value in others {
+            let Some(name) = value.text(notes) else { continue };
+            match model.sockets.get(name) {
+                Some(&(mate, _)) => model.building().mate(id, mate),
+                None => unknown_name("socket", &value, name, model.socket_names(), notes),
+            }
+        }
+    }
+    let mut any = false;
+    for (number, top) in documents.iter_mut().enumerate() {
+        notes.document = number;
+        let Some(keys) = top.take("tiles").and_then(|value| value.table(notes)) else { continue };
+        any = true;
+        for (name, span, value) in keys.entries() {
+            let Some(keys) = value.table(notes) else { continue };
+            if model.tiles.contains_key(name) {
+                twice("tile", name, Subject::Tile(name.to_owned()), span, notes);
+            } else {
+                read_tile(name, span, keys, &mut model, notes);
+            }
+        }
+    }
+    let top = documents.last_mut().expect("the quilt itself");
+    if !any && !filled {
+        return model;
+    }
+    if !any {
+        top.need("tiles", "add `[tiles.NAME]` with `sides` and a picture", notes);
+    } else if model.sockets.is_empty() && !model.uses_pixels() && !sampled {
+        top.need("sockets", "add `[sockets.NAME]` for each kind of side", notes);
+    }
+    // The builder's own checks (weights, turns, open sides) join those of the text.
+    if let Err(findings) = model.built() {
+        for finding in findings {
+            notes.add_of_model(finding.clone(), "");
+        }
+    }
+    model
+}
+
+fn read_sockets<'a>(
+    keys: &Keys<'a>,
+    model: &mut Model,
+    mates: &mut Vec<(SocketId, Vec<Value<'a>>)>,
+    notes: &mut Notes,
+) {
+    for (name, span, value) in keys.entries() {
+        let Some(mut keys) = value.table(notes) else { continue };
+        if model.sockets.contains_key(name) {
+            twice("socket", name, Subject::Socket(name.to_owned()), span, notes);
+            continue;
+        }
+        if [ANY, BORDER, PIXELS].contains(&name) {
+            let text = format!("`{name}` has a meaning of its own and cannot be a socket");
+            let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
+            let help =
+                "on a side, `any` meets everything, `border` nothing, `pixels` pixels like its own";
+            notes.add(finding.help(help), span.clone());
+        }
+        if name.trim().is_empty() || name.ends_with(" left") || name.ends_with(" right") {
+            let text = format!("`{}` cannot be the name of a socket", shorten(name));
+            let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
+            notes.add(finding.help("a name is not empty and does not end in left or right"), span);
+        }
+        let flag = |value: Option<Value<'_>>, default: bool, notes: &mut Notes| {
+            value.and_then(|value| value.boolean(notes)).unwrap_or(default)
+        };
+        let handed = flag(keys.take("handed"), false, notes);
+        let turn_bound = flag(keys.take("turn_bound"), false, notes);
+        let itself = flag(keys.take("itself"), true, notes);
+        let others = keys.take("mates").map(|value| value.array(notes)).unwrap_or_default();
+        keys.finish(notes);
+        let mut socket = if handed { Socket::handed(name) } else { Socket::plain(name) };
+        if turn_bound {
+            socket = socket.turn_bound();
+        }
+        if !itself {
+            socket = socket.not_itself();
+        }
+        let id = model.building().socket(socket);
+        model.sockets.insert(name.to_owned(), (id, handed));
+        mates.push((id, others));
+    }
+}

@@ -1,0 +1,65 @@
+//! What the JSON Schema of passes and that of the rest of a quilt share.
+
+#![allow(
+    dead_code,
+    clippy::large_enum_variant,
+    reason = "these types describe a file and are never made"
+)]
+
+mod condition;
+pub(super) mod pass;
+
+pub(super) use condition::{NoiseKind, Where};
+pub(super) use pass::{a_pass, choosing};
+
+use schemars::JsonSchema;
+
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(super) enum OneOrMore<T> {
+    One(T),
+    More(Vec<T>),
+}
+
+/// Two numbers, or three on boxes.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(super) enum Place {
+    Flat([i64; 2]),
+    Solid([i64; 3]),
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+pub(super) enum Side {
+    North,
+    NorthEast,
+    East,
+    SouthEast,
+    South,
+    SouthWest,
+    West,
+    NorthWest,
+    Up,
+    Down,
+}
+
+/// Tiles, tags or sockets; in any pose, or in one.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(super) struct Kind {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+    turned: Option<u8>,
+    mirrored: Option<bool>,
+}
+
+/// Tiles, tags or sockets.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(super) struct Named {
+    socket: Option<OneOrMore<String>>,
+    tile: Option<OneOrMore<String>>,
+    tag: Option<OneOrMore<String>>,
+}

@@ -1,0 +1,207 @@
+//! Small pictures of every kind, pixel by pixel as they were last looked at.
+//!
+//! After a change that is meant: `GOLDENS=write cargo test -p lantern-quilt --test goldens`, and look at
+//! what changed in `tests/goldens/`.
+#![cfg(all(feature = "files", feature = "draw"))]
+
+use lantern_quilt::audit::seams::SeamReport;
+use lantern_quilt::autotile::Scheme;
+use lantern_quilt::draw::{
+    FilmOptions, TemplateOptions, board, draw, film, openness, pack, plan_template, side_by_side,
+    template,
+};
+use lantern_quilt::files::{Quilt, write_json, write_layers};
+use lantern_quilt::limits::Never;
+use lantern_quilt::picture::Picture;
+use lantern_quilt::prelude::*;
+use lantern_quilt::recipe::MakeStatus;
+use lantern_quilt_testkit::maps::made;
+use rstest::rstest;
+use std::fmt::Write as _;
+use std::fs;
+use std::path::Path;
+
+fn demo(name: &str) -> Quilt {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos");
+    Quilt::open(&folder.join(name).join(format!("{name}.quilt.toml"))).unwrap()
+}
+
+fn small(quilt: &Quilt, width: u32, height: u32) -> Tilemap {
+    let lattice = quilt.layout.lattice();
+    let layout = Layout::flat(lattice, width, height).unwrap();
+    made(quilt.maker(layout, &Seed::from_text("golden"))).map
+}
+
+fn map_of(name: &str, width: u32, height: u32) -> Picture {
+    let quilt = demo(name);
+    draw(&small(&quilt, width, height), &quilt.art, &quilt.look()).unwrap()
+}
+
+fn terrace() -> Picture {
+    map_of("terrace", 8, 5)
+}
+
+fn comb() -> Picture {
+    map_of("comb", 6, 5)
+}
+
+fn weave() -> Picture {
+    map_of("weave", 6, 5)
+}
+
+fn patchwork() -> Picture {
+    map_of("patchwork", 7, 5)
+}
+
+fn mats() -> Picture {
+    map_of("mats", 9, 6)
+}
+
+fn hillside() -> Picture {
+    map_of("hillside", 20, 14)
+}
+
+/// Cells that failed, a grid and coordinates.
+fn marked() -> Picture {
+    let quilt = demo("terrace");
+    let mut look = quilt.look();
+    (look.grid, look.coordinates, look.scale) = (true, true, 2);
+    look.failed = vec![Cell::new(1, 2)];
+    draw(&small(&quilt, 4, 3), &quilt.art, &look).unwrap()
+}
+
+fn open_cells() -> Picture {
+    let quilt = demo("terrace");
+    let layout = Layout::flat(Lattice::Square, 8, 6).unwrap();
+    let job = quilt.collapse().unwrap().job(layout, &Seed::from_text("golden"));
+    let mut run = job.begin().unwrap();
+    while run.progress().decided < 20 {
+        run.advance(1);
+    }
+    openness(&run, [16, 16]).unwrap()
+}
+
+fn sheet() -> Picture {
+    let quilt = demo("terrace");
+    pack(&small(&quilt, 8, 5), &quilt.art).unwrap().sheet
+}
+
+fn steps() -> Picture {
+    let quilt = demo("mats");
+    let layout = Layout::flat(Lattice::Square, 6, 4).unwrap();
+    let mut maker = quilt.maker(layout, &Seed::from_text("golden"));
+    let mut frames = Vec::new();
+    loop {
+        match maker.advance(u64::MAX) {
+            MakeStatus::Working => {}
+            MakeStatus::Done(number) => {
+                let name = maker.passes()[number].name.clone();
+                frames.push((name, draw(maker.map(), &quilt.art, &quilt.look()).unwrap()));
+            }
+            MakeStatus::Ended => return side_by_side(&frames).unwrap(),
+        }
+    }
+}
+
+fn placeholders() -> Picture {
+    template(Scheme::Dual, "sheet.png", &TemplateOptions::new(Scheme::Dual)).unwrap().sheet
+}
+
+fn swatches() -> Picture {
+    let terrains =
+        [("moss".to_owned(), [60, 110, 70, 255]), ("water".to_owned(), [40, 70, 120, 255])];
+    plan_template([8, 6], &terrains).unwrap().swatches
+}
+
+fn rules() -> Picture {
+    let quilt = demo("weave");
+    let collapse = quilt.collapse().unwrap();
+    let (set, rules) = (collapse.tileset(), collapse.rules());
+    board("Weave", set, rules, &quilt.art, None, &SeamReport::default(), &[]).unwrap()
+}
+
+/// The first frame of a film.
+fn filmed() -> Picture {
+    let quilt = demo("terrace");
+    let layout = Layout::flat(Lattice::Square, 5, 4).unwrap();
+    let maker = || quilt.maker(layout, &Seed::from_text("golden"));
+    let steps: Vec<u64> = made(maker()).fills.iter().map(|fill| fill.tally.steps).collect();
+    let mut options = FilmOptions::default();
+    (options.seconds, options.rate) = (0.5, 8);
+    let mut out = Vec::new();
+    film(maker(), &steps, &quilt.art, &options, &mut out, &Never, &mut |_, _| {}).unwrap();
+    Picture::from_png(&out).unwrap()
+}
+
+/// Says where two pictures differ: how many pixels, within which box, and the first of them.
+fn difference(was: &Picture, is: &Picture) -> Option<String> {
+    let size = |picture: &Picture| [picture.width(), picture.height()];
+    if size(was) != size(is) {
+        return Some(format!("{:?} pixels, they were {:?}", size(is), size(was)));
+    }
+    let places = (0..is.height()).flat_map(|y| (0..is.width()).map(move |x| (x, y)));
+    let other: Vec<(u32, u32)> = places.filter(|&(x, y)| was.get(x, y) != is.get(x, y)).collect();
+    let &(x, y) = other.first()?;
+    let (left, right) = (other.iter().map(|at| at.0).min()?, other.iter().map(|at| at.0).max()?);
+    let below = other.iter().map(|at| at.1).max()?;
+    let mut text = format!("{} pixels differ, ", other.len());
+    let _ = write!(text, "from column {left} to {right} and row {y} to {below}; ");
+    let (now, then) = (is.get(x, y)?, was.get(x, y)?);
+    let _ = write!(text, "the first at ({x}, {y}) is {now:?} and was {then:?}");
+    Some(text)
+}
+
+#[rstest]
+#[case("terrace", terrace)]
+#[case("comb", comb)]
+#[case("weave", weave)]
+#[case("patchwork", patchwork)]
+#[case("mats", mats)]
+#[case("hillside", hillside)]
+#[case("marked", marked)]
+#[case("openness", open_cells)]
+#[case("sheet", sheet)]
+#[case("steps", steps)]
+#[case("placeholders", placeholders)]
+#[case("swatches", swatches)]
+#[case("rules", rules)]
+#[case("filmed", filmed)]
+fn pictures_are_as_they_were(#[case] name: &str, #[case] picture: fn() -> Picture) {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/goldens/{name}.png"));
+    let is = picture();
+    if std::env::var_os("GOLDENS").is_some_and(|word| word == "write") {
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(&path, is.to_png(&[]).unwrap()).unwrap();
+    }
+    let was = Picture::from_png(&fs::read(&path).unwrap()).unwrap();
+    if let Some(difference) = difference(&was, &is) {
+        let now = std::env::temp_dir().join(format!("golden-{name}.png"));
+        fs::write(&now, is.to_png(&[]).unwrap()).unwrap();
+        panic!("{name}: {difference}; the picture as it is now: {}", now.display());
+    }
+}
+
+/// The difference that a reader of a failing test is told.
+#[rstest]
+#[case(&[], None)]
+#[case(&[(2, 1), (3, 1)], Some("2 pixels differ, from column 2 to 3 and row 1 to 1; the first at (2, 1) is [9, 9, 9, 255] and was [1, 2, 3, 255]"))]
+fn differences_are_told(#[case] changed: &[(u32, u32)], #[case] want: Option<&str>) {
+    let was = Picture::new(5, 4, [1, 2, 3, 255]).unwrap();
+    let mut is = was.clone();
+    for &(x, y) in changed {
+        is.set(x, y, [9, 9, 9, 255]);
+    }
+    assert_eq!(difference(&was, &is).as_deref(), want);
+}
+
+/// A map as text, in both forms.
+#[test]
+fn texts_are_as_they_were() {
+    let quilt = demo("mats");
+    let map = small(&quilt, 3, 2);
+    let (mut json, mut csv) = (Vec::new(), Vec::new());
+    write_json(&map, &mut json).unwrap();
+    write_layers(map.layers(), Lattice::Square, &mut csv).unwrap();
+    insta::assert_snapshot!("json", String::from_utf8(json).unwrap());
+    insta::assert_snapshot!("csv", String::from_utf8(csv).unwrap());
+}
