@@ -1,6 +1,5 @@
 //! One case table for every engine: against brute force, against each other, and verified.
 
-use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::solve::{Order, Place};
@@ -138,8 +137,8 @@ fn every_width_of_pose_set_fills_alike(#[case] poses: usize, #[case] lattice: La
     }
 }
 
-/// Random sets with so many tiles that some never get stuck row by row: there another engine serves
-/// than the twin, which propagates.
+/// Random sets with so many tiles that some never get stuck row by row: just those are told, and they
+/// never meet a contradiction.
 #[test]
 fn sets_that_never_get_stuck_fill_by_rows_as_by_search() {
     let mut search = patient();
@@ -174,12 +173,12 @@ fn sets_that_never_get_stuck_fill_by_rows_as_by_search() {
             Job::new(&rules, Space::new(layout)).search(search).seed(Seed::from_number(number));
         let (mut run, mut twin) =
             (job.clone().begin().unwrap(), job.clone().plain(true).begin().unwrap());
-        // What is shown of cells to come is what decided neighbours leave, or less.
         while run.advance(1) == Status::Working {
-            let cell = run.newest().expect("a choice at the first cell");
-            assert!(run.decided(cell).is_some() && run.options(cell) == 1);
+            let newest = run.newest();
+            assert!(newest.is_none_or(|cell| run.decided(cell).is_some()));
             assert!(layout.extent().iter().all(|cell| run.options(cell) > 0));
         }
+        assert_eq!(run.tally().contradictions, 0, "set {number}");
         assert!(twin.fill().is_filled() && run.outcome().is_some_and(Outcome::is_filled));
         for cell in layout.extent().iter() {
             assert_eq!(run.decided(cell), twin.decided(cell), "set {number} at {cell}");
@@ -259,10 +258,9 @@ fn every_window_fills_alike(
     assert!(contradictions > 0 && (patience == 0) == (backtracks == 0));
 }
 
-/// What an observer hears of the engine of safe sets is what it hears of the general search, and no
-/// slicing shows.
+/// What an observer hears row by row is the same on both engines, and safe sets meet no contradiction.
 #[test]
-fn safe_rows_are_told_of_as_by_search() {
+fn safe_rows_are_told_of_alike() {
     #[derive(Default, PartialEq, Debug)]
     struct Heard(Vec<(Cell, PoseId)>);
     impl Observer for Heard {
@@ -283,29 +281,10 @@ fn safe_rows_are_told_of_as_by_search() {
     let job = Job::new(&colours, space.clone()).search(search);
     let (mut heard, mut twin_heard) = (Heard::default(), Heard::default());
     let mut run = job.clone().begin().unwrap();
-    while run.advance_with(5, &mut heard) == Status::Working {
-        let decided = run.progress().decided;
-        assert_eq!(decided % 5, 0, "a step is a cell here");
-    }
+    while run.advance_with(5, &mut heard) == Status::Working {}
     let mut twin = job.plain(true).begin().unwrap();
-    while twin.advance_with(5, &mut twin_heard) == Status::Working {}
+    while twin.advance_with(7, &mut twin_heard) == Status::Working {}
     assert_eq!(heard, twin_heard);
     assert_eq!(heard.0.len() as u64, run.tally().decisions);
-    assert!(heard.0.len() < space.cells(), "some cells follow");
-    // A wrapped map, a pin or a shade is another matter, and served by the search.
-    let mut pinned = space.clone();
-    pinned.restrict(Place::Cell(Cell::new(3, 3)), PoseSet::from_fn(3, |id| id.index() == 2));
-    let ring = Space::new(layout(Lattice::Square, [6, 6, 1], Wrap::FLAT));
-    let mut shaded = space;
-    shaded.scale(PoseSet::full(3), Plane::new(shaded.layout().extent(), 9));
-    for space in [pinned, ring, shaded] {
-        let job = Job::new(&colours, space.clone()).search(search);
-        let mut run = job.clone().begin().unwrap();
-        let mut twin = job.plain(true).begin().unwrap();
-        assert_eq!(checked::fill(&mut run), twin.fill());
-        assert_eq!(run.tally(), twin.tally());
-        for cell in space.layout().extent().iter() {
-            assert_eq!(run.domain(cell), twin.domain(cell), "{cell}");
-        }
-    }
+    assert!(heard.0.len() < space.cells() && run.tally().contradictions == 0);
 }

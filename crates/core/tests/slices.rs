@@ -3,7 +3,7 @@
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::solve::{CountError, Order, Place, Status, count, fills};
+use lantern_quilt_core::solve::{CountError, Order, Place, Status, count, fills, smallest_cause};
 use lantern_quilt_testkit::{known, sets};
 use rstest::rstest;
 use std::sync::atomic::AtomicBool;
@@ -135,6 +135,14 @@ fn counting_can_be_limited_and_stopped() {
     assert_eq!(count(&rules, &space, &limits, &stopped), Err(CountError::Stopped));
     let last = |limits: &Limits, stop| fills(&rules, &space, limits, stop).last().unwrap();
     assert_eq!(last(&limits, &stopped), Err(CountError::Stopped));
+    let mut pinned = Space::new(square(9));
+    let only = |one: usize| PoseSet::from_fn(16, move |pose| pose.index() == one);
+    pinned.restrict(Place::Cell(Cell::new(2, 2)), only(0));
+    pinned.restrict(Place::Cell(Cell::new(3, 2)), only(15));
+    let cause = |limits: &Limits, stop| smallest_cause(&rules, &pinned, limits, stop);
+    assert!(cause(&limits, &Never).is_some());
+    limits.steps = Some(50);
+    assert!(cause(&limits, &Never).is_none());
     limits.steps = Some(3000);
     assert_eq!(count(&rules, &space, &limits, &Never), Err(CountError::TooWide));
     assert_eq!(last(&limits, &Never), Err(CountError::TooWide));

@@ -31,7 +31,7 @@ pub enum Cause {
 }
 
 /// A small cause for which `space` cannot be filled; `None` when it was not shown to be so within
-/// `limits`, or `stop` asked to stop.
+/// `limits` (bytes of one proof, steps of all), or `stop` asked to stop.
 ///
 /// Each restriction and each rule of the whole map is left out in turn, many at once at first, and stays
 /// out when what is left still has no fill. At most about twice as many proofs as there are of them, each
@@ -66,7 +66,8 @@ pub fn smallest_cause(
     let restrictions = space.restrictions().ids().map(Said::Restriction);
     let rules_of_all = space.constraints().ids().map(Said::Rule);
     let mut kept: Vec<Said> = restrictions.chain(rules_of_all).collect();
-    let impossible = |kept: &[Said]| is_impossible(rules, space, kept, stop);
+    let mut left = limits.steps.unwrap_or(u64::MAX);
+    let mut impossible = |kept: &[Said]| is_impossible(rules, space, kept, &mut left, stop);
     if !impossible(&kept)? {
         return None;
     }
@@ -101,26 +102,36 @@ enum Said {
     Rule(ConstraintId),
 }
 
-/// Whether some of it alone is shown to leave no fill; `None` when asked to stop.
-fn is_impossible(rules: &Rules, space: &Space, kept: &[Said], stop: &dyn Stop) -> Option<bool> {
+/// Whether some of it alone is shown to leave no fill; `None` when asked to stop or when so many steps,
+/// which are counted down, are used up.
+fn is_impossible(
+    rules: &Rules,
+    space: &Space,
+    kept: &[Said],
+    left: &mut u64,
+    stop: &dyn Stop,
+) -> Option<bool> {
     let is_kept = |said: Said| kept.binary_search(&said).is_ok();
     let some = space.with_only(|id| is_kept(Said::Restriction(id)), |id| is_kept(Said::Rule(id)));
     let stream = Seed::default().stream(&["cause"]);
     let dead = Dead::at(Cell::default());
     let mut learning = Learning::new(rules, &some, CONFLICTS, dead, stream);
-    let mut units = 0u64;
     let mut learner = loop {
         if let Some(learner) = learning.work(rules, &some, &|_| None) {
             break learner;
         }
-        units += 1;
-        if units.is_multiple_of(SLICE) && stop.requested() {
+        *left = left.checked_sub(1)?;
+        if left.is_multiple_of(SLICE) && stop.requested() {
             return None;
         }
     };
     loop {
-        match learner.work(&some, &mut SLICE.clone(), &mut Silent) {
-            Ok(Pause::Working) if stop.requested() => return None,
+        let slice = SLICE.min(*left);
+        let mut steps = slice;
+        let pause = learner.work(&some, &mut steps, &mut Silent);
+        *left -= slice - steps;
+        match pause {
+            Ok(Pause::Working) if *left == 0 || stop.requested() => return None,
             Ok(Pause::Working) => {}
             Ok(pause) => return Some(matches!(pause, Pause::Impossible(_))),
             Err(_) => unreachable!("a learner has no tables"),

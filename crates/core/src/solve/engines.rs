@@ -6,7 +6,6 @@ use super::kernel::Tries;
 use super::own;
 use super::padded::Padded;
 use super::propagate::{Domains, Memo, OverBits, over_bits};
-use super::rowwise::{self, Rowwise};
 use super::search::Searcher;
 use super::settings::Search;
 use super::space::Space;
@@ -14,11 +13,7 @@ use crate::lattice::Layout;
 use crate::rules::Rules;
 
 /// A kernel for these rules, over the engine that suits them.
-pub(super) fn kernel(rules: &Rules, space: &Space, search: Search) -> Box<dyn Tries> {
-    let layout = space.layout();
-    if rowwise::serves(rules, space, search) {
-        return Box::new(Rowwise::new(rules, layout));
-    }
+pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
     searcher::<Memo>(rules, search, layout)
 }
 
@@ -56,9 +51,6 @@ impl OverBits for BytesOfDomain {
 /// Bytes a run may come to use, worst of both engines that could serve it.
 pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     let layout = space.layout();
-    if rowwise::serves(rules, space, search) {
-        return rowwise::most_bytes(rules, layout);
-    }
     let cells = match layout.lattice().sides().len() {
         4 => Padded::<4>::len_of(layout),
         _ => Padded::<6>::len_of(layout),

@@ -6,7 +6,7 @@
 //! A [`Job`] joins [`Rules`](crate::rules::Rules), a [`Space`], a [`Search`], a seed and limits; it
 //! begins a [`Run`], which ends in an [`Outcome`]. Inside, from the ground up: `measure` (pinned
 //! entropy and picks), `padded` (cells as numbers), `undo`, `propagate` (engines), `choose` (which
-//! cell is next), `search` (one try), `rowwise` (one try where nothing can go wrong), `engines`
+//! cell is next), `search` (one try), `engines`
 //! (which one serves), `run` (tries and outcome, and the ladder it climbs where cells run out).
 //!
 //! Its upper rungs are `blocks` (a fill that repeats, varied block by block) and `learn` (search that
@@ -30,7 +30,6 @@ mod outcome;
 mod own;
 mod padded;
 mod propagate;
-mod rowwise;
 mod run;
 mod search;
 mod settings;

@@ -189,7 +189,7 @@ impl Laying {
                         let reach = MEND_REACH[self.reach].to_string();
                         let stream = self.seed.stream(&[&self.name, "mend", &reach]);
                         let search = self.mending();
-                        let mut tries = kernel(&self.rules, &part, search);
+                        let mut tries = kernel(&self.rules, search, part.layout());
                         if tries.begin(&part, search, stream.clone()).is_err() {
                             tries = tries.widened();
                             tries.begin(&part, search, stream).expect("bits hold any domain");

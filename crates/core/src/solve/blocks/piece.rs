@@ -143,7 +143,7 @@ impl Piece {
                 spare.relayout(part.layout());
                 spare
             }
-            None => kernel(around.rules, part, around.search),
+            None => kernel(around.rules, around.search, part.layout()),
         }
     }
 

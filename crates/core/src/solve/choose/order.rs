@@ -20,11 +20,10 @@ pub enum Order {
     Grow,
     /// Row by row from the top, each from the west; level by level in boxes.
     ///
-    /// On sets in which every pair of a western and a northern neighbour leaves a pose
-    /// ([`Rules::never_stuck_by_rows`](crate::rules::Rules::never_stuck_by_rows)) nothing can go wrong
-    /// and nothing needs to be propagated; cells to come show what their decided neighbours leave.
-    /// Others are filled as in any order, in half the time of [`Order::Entropy`] (bench rows
-    /// `sequence`). Whether they get stuck more often or less depends on the set and is best tried out
+    /// In half the time of [`Order::Entropy`] (bench rows `sequence`). Sets in which every pair of a western
+    /// and a northern neighbour leaves a pose
+    /// ([`Rules::never_stuck_by_rows`](crate::rules::Rules::never_stuck_by_rows)) never get stuck so on an
+    /// open map without restrictions. Whether others get stuck more often or less depends on the set and is best tried out
     /// ([`first_goes`](crate::audit::trial::first_goes)). Tiles compete with others than by entropy,
     /// so they want other weights, and shapes may lean away from the corner where it begins.
     Rows,

@@ -225,7 +225,7 @@ impl Job {
                 kernel
             }
             None if self.plain => plain_kernel(&self.rules, self.search, layout),
-            None => kernel(&self.rules, &self.space, self.search),
+            None => kernel(&self.rules, self.search, layout),
         };
         kernel.check_indices(self.checked);
         let mut run = Run {

@@ -44,7 +44,7 @@ const WAVE: usize = 1024;
 /// much of that counts as a step.
 const LEAST_PACE: u64 = 4;
 const MUCH_LEARNED: u64 = 64;
-const LEARNED_A_STEP: u64 = 4;
+const LEARNED_A_STEP: u64 = 3;
 
 /// The search over engine `D` on cells of `S` sides.
 #[derive(Debug)]

@@ -13,7 +13,7 @@ use crate::solve::space::Space;
 use std::borrow::Cow;
 
 /// Bytes of cells or changes told in one unit.
-const BYTES: usize = 1 << 15;
+const BYTES: usize = 1 << 14;
 
 /// The search of `from`, which is spent, in the same state over bits.
 pub(super) fn widened<D: Domains + 'static, const S: usize>(
