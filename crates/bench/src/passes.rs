@@ -15,7 +15,7 @@ use lantern_quilt_testkit::maps::follow;
 use std::sync::Arc;
 
 const SIZE: u32 = 1024;
-const GOAL: f64 = 10.0;
+const GOAL: f64 = 8.7;
 
 fn names(names: &[&str]) -> Vec<String> {
     names.iter().map(|&name| name.to_owned()).collect()

@@ -17,7 +17,8 @@ pub struct Limits {
     pub cells: u64,
     /// Most bytes of working memory, reckoned before anything is allocated. Default 2 GiB.
     pub bytes: u64,
-    /// Most steps (a decision, a backtrack, or a slice of the first propagation). Default none.
+    /// Most steps (a decision, a backtrack, or a slice of longer work; see
+    /// [`Run::advance`](crate::solve::Run::advance)). Default none.
     pub steps: Option<u64>,
 }
 

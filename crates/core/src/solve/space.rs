@@ -297,10 +297,13 @@ impl Space {
 }
 
 impl Space {
-    /// How many cells take part.
+    /// How many cells take part. O(1), or O(cells) with an outline.
     pub fn cells(&self) -> usize {
-        self.outline.as_ref().map_or(self.layout.extent().cells(), |outline| {
-            self.layout.extent().iter().filter(|&cell| outline.get(cell)).count()
-        })
+        let extent = self.layout.extent();
+        match &self.outline {
+            None => extent.cells(),
+            Some(outline) if outline.extent() == extent => outline.count(),
+            Some(outline) => extent.iter().filter(|&cell| outline.get(cell)).count(),
+        }
     }
 }

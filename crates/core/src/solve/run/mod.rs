@@ -169,7 +169,8 @@ impl Job {
         most_bytes(&self.rules, &self.space, self.search)
     }
 
-    /// Begins a run with memory of its own.
+    /// Begins a run with memory of its own. Only allocates, and counts the
+    /// cells of an outline: all else that takes time by the number of cells is done by [`Run::advance`].
     ///
     /// # Errors
     /// When rules and space do not go together, or a limit is too low.
@@ -303,8 +304,9 @@ impl Debug for Run {
 impl Run {
     /// Works for at most `steps` steps, each of bounded work, and says whether there is more to do.
     ///
-    /// A step is a decision with what follows from it, a backtrack, or a slice (4096 cells) of a
-    /// longer propagation. A run that was stopped by request goes on.
+    /// A step is a decision with what follows from it, a backtrack, or a slice of longer work: a few hundred
+    /// cells looked at, or a thousand changes propagated. The bench case `pauses` prints how long sixty of
+    /// them take at most. A run that was stopped by request goes on.
     pub fn advance(&mut self, steps: u64) -> Status {
         self.advance_with(steps, &mut Silent)
     }
