@@ -11,6 +11,14 @@
 use crate::lattice::{Lattice, Side};
 use std::fmt;
 
+/// Degrees clockwise from north at which the first side of a lattice lies.
+pub(crate) const fn first_side(lattice: Lattice) -> u16 {
+    match lattice {
+        Lattice::HexPointy => 30,
+        Lattice::Square | Lattice::HexFlat | Lattice::Box => 0,
+    }
+}
+
 /// A mirror image or not, then a number of clockwise turns.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Orientation {
@@ -99,13 +107,46 @@ impl Orientation {
             return side;
         }
         let Some(index) = lattice.side_index(side) else { return side };
-        let n = usize::from(lattice.turns());
-        let mirrored = match (self.mirrored, lattice) {
-            (false, _) => index,
-            (true, Lattice::HexPointy) => n - 1 - index,
-            (true, _) => (n - index) % n,
-        };
-        lattice.sides()[(mirrored + usize::from(self.turns)) % n]
+        lattice.sides()
+            [self.place(lattice, usize::from(lattice.turns()), first_side(lattice), index)]
+    }
+
+    /// Where a direction ends up, in degrees clockwise from north.
+    ///
+    /// ```
+    /// use lantern_quilt_core::lattice::Lattice;
+    /// use lantern_quilt_core::orient::Orientation;
+    ///
+    /// let mirrored_once_round = Orientation::new(Lattice::HexPointy, 1, true);
+    /// assert_eq!(mirrored_once_round.direction(Lattice::HexPointy, 30), 30);
+    /// ```
+    pub const fn direction(self, lattice: Lattice, degrees: u16) -> u16 {
+        let degrees = degrees % 360;
+        let mirrored = if self.mirrored { 360 - degrees } else { degrees };
+        (mirrored + self.turns as u16 * (360 / lattice.turns() as u16)) % 360
+    }
+
+    /// Where one of some places ends up that lie evenly around a cell, clockwise, the first of them so many
+    /// degrees from north.
+    pub(crate) fn place(self, lattice: Lattice, places: usize, first: u16, place: usize) -> usize {
+        let step = 360 / places as u16;
+        let to = self.direction(lattice, first + place as u16 * step);
+        usize::from((to + 360 - first) % 360 / step) % places
+    }
+
+    /// Cosine and sine of its turns, clockwise, mirroring left out: the same bits everywhere.
+    pub const fn cosine_and_sine(self, lattice: Lattice) -> [f64; 2] {
+        const HALF_ROOT_3: f64 = 0.866_025_403_784_438_6;
+        match self.turns as u16 * (360 / lattice.turns() as u16) {
+            60 => [0.5, HALF_ROOT_3],
+            90 => [0.0, 1.0],
+            120 => [-0.5, HALF_ROOT_3],
+            180 => [-1.0, 0.0],
+            240 => [-0.5, -HALF_ROOT_3],
+            270 => [0.0, -1.0],
+            300 => [0.5, -HALF_ROOT_3],
+            _ => [1.0, 0.0],
+        }
     }
 
     /// How a face in `frame` on `side` lies after this orientation (on the side where it ends up).

@@ -202,32 +202,24 @@ impl Picture {
     pub fn oriented(&self, lattice: Lattice, orientation: Orientation) -> Self {
         let mirrored = |x: u32| if orientation.mirrored() { self.width - 1 - x } else { x };
         let at = |x: u32, y: u32| self.pixels[(y * self.width + mirrored(x)) as usize];
-        if lattice.turns() == 6 && !orientation.turns().is_multiple_of(3) {
-            return self.turned_by_sixths(orientation);
+        let [cos, sin] = orientation.cosine_and_sine(lattice);
+        if cos != 0.0 && sin != 0.0 {
+            return self.turned_between(orientation.mirrored(), [cos, sin]);
         }
-        let quarter =
-            if lattice.turns() == 6 { orientation.turns() / 3 * 2 } else { orientation.turns() };
         let (w, h) = (self.width, self.height);
-        let (width, height) = if quarter % 2 == 1 { (h, w) } else { (w, h) };
-        let pixel = |x: u32, y: u32| match quarter {
-            0 => at(x, y),
-            1 => at(y, h - 1 - x),
-            2 => at(w - 1 - x, h - 1 - y),
+        let (width, height) = if cos == 0.0 { (h, w) } else { (w, h) };
+        let pixel = |x: u32, y: u32| match (cos > 0.0, sin > 0.0) {
+            (true, _) => at(x, y),
+            (_, true) => at(y, h - 1 - x),
+            _ if sin == 0.0 => at(w - 1 - x, h - 1 - y),
             _ => at(w - 1 - y, x),
         };
         let pixels = (0..height).flat_map(|y| (0..width).map(move |x| (x, y)));
         Self { width, height, pixels: pixels.map(|(x, y)| pixel(x, y)).collect() }
     }
 
-    fn turned_by_sixths(&self, orientation: Orientation) -> Self {
-        // Cosine and sine of 60 degrees times the turns, as constants: same bits everywhere.
-        const HALF_ROOT_3: f64 = 0.866_025_403_784_438_6;
-        let (cos, sin) = match orientation.turns() {
-            1 => (0.5, HALF_ROOT_3),
-            2 => (-0.5, HALF_ROOT_3),
-            4 => (-0.5, -HALF_ROOT_3),
-            _ => (0.5, -HALF_ROOT_3),
-        };
+    /// Turned by an angle that is no quarter, perhaps mirrored before.
+    fn turned_between(&self, mirrored: bool, [cos, sin]: [f64; 2]) -> Self {
         let (cx, cy) = (f64::from(self.width) / 2.0, f64::from(self.height) / 2.0);
         let mut turned = Self {
             width: self.width,
@@ -245,7 +237,7 @@ impl Picture {
                     near(clamp(fx, self.width), self.width),
                     near(clamp(fy, self.height), self.height),
                 );
-                let ix = if orientation.mirrored() { self.width - 1 - ix } else { ix };
+                let ix = if mirrored { self.width - 1 - ix } else { ix };
                 let colour = self.pixels[(iy * self.width + ix) as usize];
                 turned.set(x, y, colour);
             }

@@ -1,7 +1,7 @@
 //! Neighbourhoods, and the shapes that a tile can take in them.
 
 use crate::lattice::Lattice;
-use crate::orient::Orientation;
+use crate::orient::{Orientation, first_side};
 use std::fmt;
 use std::sync::LazyLock;
 
@@ -129,15 +129,9 @@ impl Scheme {
 
     /// Where a slot ends up when the tile is mirrored and turned.
     pub fn turned_slot(self, lattice: Lattice, orientation: Orientation, slot: usize) -> usize {
-        let slots = self.slots();
-        let step = slots / usize::from(lattice.turns()).min(slots);
-        // Mirroring exchanges west and east: a slot on the axis stays where the first one lies on it.
-        let last = match (self, lattice) {
-            (Self::Dual, _) | (Self::Six, Lattice::HexPointy) => slots - 1,
-            _ => slots,
-        };
-        let mirrored = if orientation.mirrored() { (last - slot) % slots } else { slot };
-        (mirrored + usize::from(orientation.turns()) * step) % slots
+        // The first slot is the first side, or the corner after it.
+        let first = first_side(lattice) + if self == Self::Dual { 45 } else { 0 };
+        orientation.place(lattice, self.slots(), first, slot)
     }
 
     /// Joined slots after mirroring and turning.
