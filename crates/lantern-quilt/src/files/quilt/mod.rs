@@ -36,6 +36,7 @@ mod schema;
 mod schema_parts;
 mod shapes;
 mod sheets;
+mod sides;
 mod terrains;
 mod tile;
 

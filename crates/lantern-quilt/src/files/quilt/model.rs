@@ -9,8 +9,6 @@ use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::{Id, SocketId, TileId};
 use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::Orientation;
-use lantern_quilt_core::tileset::block::Part;
-use lantern_quilt_core::tileset::pixels::{RowFace, SideRows};
 use lantern_quilt_core::tileset::{
     Face, GREATEST_WEIGHT, LEAST_WEIGHT, Socket, Tileset, TilesetBuilder,
 };
@@ -23,8 +21,6 @@ use std::sync::Arc;
 pub(super) const ANY: &str = "any";
 /// On a side: its own pixels, which meet pixels like them.
 pub(super) const PIXELS: &str = "pixels";
-/// So many sides that nearly match are told of.
-const NEAR_MATCHES: usize = 12;
 /// On a side: nothing, so it can only look out of the map.
 pub(super) const BORDER: &str = "border";
 
@@ -50,8 +46,6 @@ pub(super) struct Model {
     pub(super) looks: Vec<LookSpec>,
     /// Stands in for what pixels will tell.
     pub(super) pixels: SocketId,
-    /// The sides that they tell, by the name of their socket.
-    pixel_sides: BTreeMap<String, (String, Side)>,
     /// Pixel sides that would meet but for a few pixels.
     pub(super) near: Vec<NearSeam>,
 }
@@ -74,7 +68,6 @@ impl Model {
             sampled,
             looks: Vec::new(),
             pixels,
-            pixel_sides: BTreeMap::new(),
             near: Vec::new(),
         }
     }
@@ -112,73 +105,12 @@ impl Model {
     pub(super) fn uses_pixels(&self) -> bool {
         let mut tiles = self.tiles.values().flatten();
         let sides = self.lattice.sides();
-        tiles.any(|&tile| sides.iter().any(|&side| self.builder.shows(tile, side, self.pixels)))
+        tiles.any(|&tile| sides.iter().any(|&side| self.is_shown(tile, side)))
     }
 
-    /// Gives sides that show their pixels the sockets of those.
-    pub(super) fn read_pixel_sides(&mut self, art: &TileArt, tolerance: u8, notes: &mut Notes) {
-        let mut rows = SideRows::new(tolerance);
-        let mut known: Vec<(TileId, Side, RowFace)> = Vec::new();
-        let sides = self.lattice.sides();
-        let Some(set) = self.set() else { return };
-        for (name, &tile) in
-            self.tiles.iter().flat_map(|(n, ids)| ids.iter().map(move |id| (n, id)))
-        {
-            let part = set.tiles()[tile].part();
-            let still = art.look(name, 0).is_some_and(|look| !look.turns_with_tile());
-            let shows = |&side: &Side| self.builder.shows(tile, side, self.pixels);
-            if still && set.tiles()[tile].orientations().len() > 1 && sides.iter().any(shows) {
-                let text = format!("`{name}` turns and shows its pixels, but its picture stays");
-                let finding = Finding::new(Code::BadValue, Subject::Tile(name.clone()), text);
-                let help = "name sockets for its sides, or let the picture turn with it";
-                notes.add_of_model(finding.help(help), "");
-                continue;
-            }
-            let drawn = art.posed(name, 0, part, self.lattice, Orientation::AS_DRAWN);
-            for &side in sides.iter().filter(|&&side| self.builder.shows(tile, side, self.pixels)) {
-                let Some(drawn) = &drawn else {
-                    let text = format!("the {side} side of `{name}` has no pixels");
-                    let finding =
-                        Finding::new(Code::BadValue, Subject::TileSide(name.clone(), side), text);
-                    notes.add_of_model(
-                        finding.help("give the tile a picture, or name a socket"),
-                        "",
-                    );
-                    continue;
-                };
-                let mut socket = format!("pixels of {name} {side}");
-                if let Some(Part { at: [x, y, _], .. }) = part {
-                    socket = format!("pixels of {name} part {x}, {y} {side}");
-                }
-                known.push((tile, side, rows.add(&socket, drawn.side(self.lattice, side))));
-                self.pixel_sides.insert(socket, (name.clone(), side));
-            }
-        }
-        let sockets = rows.sockets(self.building());
-        for (tile, side, row) in known {
-            let pixels = self.pixels;
-            self.building().replace_face(tile, side, pixels, sockets.face(row));
-        }
-        for near in rows.near_matches().into_iter().take(NEAR_MATCHES) {
-            let (tile, side) = self.pixel_sides[&near.a].clone();
-            let (other, beyond) = &self.pixel_sides[&near.b];
-            self.near.push(NearSeam {
-                sides: [(tile.clone(), side), (other.clone(), *beyond)],
-                pixels: near.pixels,
-                of: near.of,
-            });
-            let text = format!(
-                "the {side} side of `{tile}` and the {beyond} side of `{other}` do not meet: {} of {} \
-                 pixels differ",
-                near.pixels, near.of
-            );
-            let help = format!(
-                "paint them alike, or let more pass: `[seams]` with `tolerance = {}`",
-                near.greatest
-            );
-            let finding = Finding::new(Code::NearMatch, Subject::TileSide(tile, side), text);
-            notes.add_of_model(finding.help(help), "");
-        }
+    /// Whether a side of a tile is told by what it shows.
+    pub(super) fn is_shown(&self, tile: TileId, side: Side) -> bool {
+        self.builder.shows(tile, side, self.pixels)
     }
 
     /// Leaves out poses that show and look just as an earlier pose of the same tile does.

@@ -19,6 +19,7 @@ use super::recipe::{self, PassSpec};
 use super::sample;
 use super::shapes;
 use super::sheets;
+use super::sides::{PixelSides, read_shown_sides};
 use super::terrains;
 use crate::files::folder::{Art, Folder, read_file};
 use crate::files::report::{Located, Report, Source};
@@ -215,7 +216,8 @@ pub(super) fn read(
     let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
     let items = items::read_items(&mut tops, lattice, notes);
     let tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
-    model.read_pixel_sides(&tile_art, tolerance, notes);
+    let pixels = PixelSides { art: &tile_art, lattice };
+    read_shown_sides(&mut model, &pixels, tolerance, notes);
     model.merge_poses(&tile_art);
     let mut lists = Vec::new();
     for top in &mut tops {
