@@ -30,7 +30,7 @@ impl FirstDomains<'_> {
         })
     }
 
-    /// Whether a limit speaks of the cells in its area or of those outside, and what may stand there.
+    /// Whether a limit holds for the cells in its area or for those outside, and what may stand there.
     fn where_limited(&self, limit: &Limit) -> (bool, PoseSet) {
         let meant = self.poses_of(&limit.kinds);
         if limit.keep == Keep::Filling {

@@ -1,4 +1,4 @@
-//! Maps that no fill ended: written, drawn, told of.
+//! Maps whose last pass is no fill: written, drawn and summed up.
 
 use super::asked::drawn;
 use super::course::{Course, before};

@@ -30,7 +30,7 @@ pub struct Demand {
 pub enum By {
     /// A border rule, pin or limit: the first that does not allow them there.
     Restriction(CauseId),
-    /// A rule of the whole map that speaks of them, where no neighbour took them.
+    /// A rule of the whole map that counts them, where no neighbour took them.
     Rule(ConstraintId),
     /// The neighbour beyond this side: the first that shows nothing they go with.
     Neighbour(Side),

@@ -37,7 +37,11 @@ fn searcher<D: Domains + 'static>(rules: &Rules, search: Search, layout: Layout)
     }
 }
 
-/// Bytes of a domain of an engine.
+/// Bytes of a domain of the engine over bits.
+pub(super) fn bytes_of_domain(rules: &Rules) -> u64 {
+    over_bits(rules.poses().len(), BytesOfDomain)
+}
+
 struct BytesOfDomain;
 
 impl OverBits for BytesOfDomain {
@@ -64,7 +68,7 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
             + tables
     };
     let poses = rules.poses().len();
-    let widest = over_bits(poses, BytesOfDomain);
+    let widest = bytes_of_domain(rules);
     let scaled = !space.scales().is_empty();
     let own = if scaled { own::most_bytes(rules, cells) } else { 0 };
     // A rule may take something from every cell at once, and all of that can be taken back.

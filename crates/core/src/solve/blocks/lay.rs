@@ -261,6 +261,7 @@ impl Laying {
             begun: 0,
             done: 0,
             pieces: Vec::new(),
+            at_once: super::at_once(&self.rules),
             seed: self.seed.clone(),
             name: std::mem::take(&mut self.name),
             crew: self.crew.clone(),

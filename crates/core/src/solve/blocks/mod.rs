@@ -19,6 +19,7 @@ mod piece;
 pub(super) use self::lay::{Laid, Laying};
 
 use self::piece::{Around, Piece};
+use super::engines::bytes_of_domain;
 use super::kernel::{Kernel, Pause, Tries};
 use super::outcome::Tally;
 use super::propagate::TablesFull;
@@ -34,8 +35,9 @@ use crate::seed::Seed;
 use std::borrow::Cow;
 use std::sync::{Arc, Mutex};
 
-/// Boxes under way at once; the result does not depend on it.
-const AT_ONCE: usize = 16;
+/// Boxes under way at once, and bytes of what their cells hold, at most; the result does not depend on it.
+const AT_ONCE: u64 = 16;
+const BYTES_AT_ONCE: u64 = 1 << 29;
 /// Steps of each before boxes that are done make room for others.
 const PIECE_STEPS: u64 = 1024;
 /// How far away, in cells along each axis, what a cell becomes can depend on when a map is filled block
@@ -55,6 +57,8 @@ pub(super) struct Blocks {
     begun: usize,
     done: usize,
     pieces: Vec<Mutex<Piece>>,
+    /// How many of them there may be.
+    at_once: usize,
     seed: Seed,
     name: String,
     crew: Arc<dyn Crew>,
@@ -63,6 +67,13 @@ pub(super) struct Blocks {
     /// For each pose the set of just it.
     alone: Vec<PoseSet>,
     tally: Tally,
+}
+
+/// How many boxes may be under way at once.
+fn at_once(rules: &Rules) -> usize {
+    let depth = if rules.lattice().is_solid() { 3 } else { 2 };
+    let bytes = bytes_of_domain(rules) * (grid::SIDE as u64).pow(depth);
+    (BYTES_AT_ONCE / bytes).clamp(2, AT_ONCE) as usize
 }
 
 impl Blocks {
@@ -102,7 +113,7 @@ impl Kernel for Blocks {
             if *steps == 0 {
                 return Ok(Pause::Working);
             }
-            let room = AT_ONCE - self.pieces.len();
+            let room = self.at_once - self.pieces.len();
             let next = boxes.iter().skip(self.begun).take(room);
             self.pieces.extend(next.map(|&box_of| Mutex::new(Piece::new(space, box_of))));
             self.begun = boxes.len().min(self.begun + room);

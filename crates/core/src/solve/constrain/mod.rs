@@ -35,7 +35,7 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
     /// The set of which one must be placed next; none when what stands may be enough.
     fn wants(&self, seen: &[Seen]) -> Option<usize>;
 
-    /// How many cells must, and how many can, hold one of what it speaks of.
+    /// How many cells must, and how many can, hold one of what it counts.
     fn found(&self, seen: &[Seen]) -> [u64; 2];
 
     /// Whether a finished fill keeps it: the last check.
@@ -82,7 +82,7 @@ pub(crate) struct Kept {
 pub struct Broken {
     /// Which; see [`Space::demand`](super::Space::demand).
     pub rule: ConstraintId,
-    /// How many cells must hold one of what it speaks of.
+    /// How many cells must hold one of what it counts.
     pub must: u64,
     /// How many can.
     pub can: u64,

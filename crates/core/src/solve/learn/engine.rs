@@ -88,7 +88,7 @@ struct Values {
 /// The values when most variables had one at once, since they were last taken up again; for all others
 /// what they lean to.
 ///
-/// Only what changed since is told anew. Source: search is led back to where it was nearest to a solution
+/// Only what changed since then is updated. Source: search is led back to where it was nearest to a solution
 /// (Biere and Fleury 2020).
 #[derive(Clone, Debug, Default)]
 struct Best {

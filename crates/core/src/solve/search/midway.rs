@@ -11,7 +11,7 @@ use crate::solve::outcome::Tally;
 use crate::solve::own::OwnWeights;
 use crate::solve::steer::Steering;
 
-/// Where a search stands, but for what speaks of an engine's domains.
+/// Where a search stands, except for what depends on an engine's domains.
 #[derive(Clone, Debug)]
 pub(super) struct Midway {
     pub(super) phase: Phase,

@@ -12,7 +12,7 @@ use crate::solve::settings::Search;
 use crate::solve::space::Space;
 use std::borrow::Cow;
 
-/// Bytes of cells or changes told in one unit.
+/// Bytes of cells or changes copied in one unit.
 const BYTES: usize = 1 << 14;
 
 /// The search of `from`, which is spent, in the same state over bits.
@@ -37,16 +37,16 @@ impl<D: Domains + 'static, const S: usize> OverBits for Moves<D, S> {
 /// A search on its way from one engine to another that holds any domain, and then that other one.
 #[derive(Debug)]
 struct Widening<D: Domains, E: Domains, const S: usize> {
-    /// Until all is told.
+    /// Until everything is copied.
     from: Option<Searcher<D, S>>,
     to: Searcher<E, S>,
-    /// Cells told, and changes that can be taken back.
+    /// Cells copied, and changes that can be taken back.
     cells: usize,
     changes: usize,
 }
 
 impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
-    /// Cells or changes told in one unit.
+    /// Cells or changes copied in one unit.
     const AT_ONCE: usize = BYTES / size_of::<E::Dom>();
 
     fn new(from: Searcher<D, S>) -> Self {
@@ -57,7 +57,7 @@ impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
         Self { from: Some(from), to, cells: 0, changes }
     }
 
-    /// Tells some more; whether all is told.
+    /// Copies some more; whether everything is copied.
     fn tell(&mut self) -> bool {
         let Self { from, to, cells, changes } = self;
         let Some(from) = from else { return true };

@@ -108,7 +108,7 @@ impl Model {
         tiles.any(|&tile| sides.iter().any(|&side| self.is_shown(tile, side)))
     }
 
-    /// Whether a side of a tile is told by what it shows.
+    /// Whether a side of a tile is read from what it shows.
     pub(super) fn is_shown(&self, tile: TileId, side: Side) -> bool {
         self.builder.shows(tile, side, self.pixels)
     }

@@ -14,7 +14,7 @@ use lantern_quilt_core::tileset::block::Part;
 use lantern_quilt_core::tileset::pixels::{RowFace, SideRows};
 use std::collections::BTreeMap;
 
-/// So many sides that nearly match are told of.
+/// Sides that nearly match and are reported, at most.
 const NEAR_MATCHES: usize = 12;
 
 /// What shows the sides of tiles.
@@ -44,7 +44,7 @@ impl SideSource for PixelSides<'_> {
     }
 }
 
-/// Gives sides that are told by what they show the sockets of that.
+/// Gives sides that are read from what they show their sockets.
 pub(super) fn read_shown_sides(
     model: &mut Model,
     source: &dyn SideSource,
