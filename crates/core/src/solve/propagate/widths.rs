@@ -16,8 +16,7 @@ pub(in crate::solve) trait OverBits {
 pub(in crate::solve) fn over_bits<T: OverBits>(poses: usize, what: T) -> T::Output {
     match poses {
         0..64 => what.over::<Plain<1>>(),
-        64..128 => what.over::<Plain<2>>(),
-        128..256 => what.over::<Plain<4>>(),
+        64..256 => what.over::<Plain<4>>(),
         256..1024 => what.over::<Plain<16>>(),
         _ => what.over::<Plain<161>>(),
     }
