@@ -31,7 +31,7 @@ pub(super) struct OwnWeights {
     /// The values of scales that make each profile.
     known: HashMap<Vec<u8>, u16, FxBuildHasher>,
     keys: Vec<Vec<u8>>,
-    /// Bits of values by which profiles are told apart.
+    /// Bits of values by which profiles differ.
     kept_bits: u32,
     /// How many cells have their profile.
     done: usize,
@@ -58,7 +58,7 @@ impl OwnWeights {
         }
     }
 
-    /// Goes on by so many cells, or one profile; whether all weights are made.
+    /// Reads up to `most` more cells or makes one profile; whether all weights are made.
     pub(super) fn work(
         &mut self,
         rules: &Rules,

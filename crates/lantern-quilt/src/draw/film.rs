@@ -271,7 +271,7 @@ fn until_done(maker: &mut Maker, steps: u64, stop: &dyn Stop) -> Result<(), Film
         if let Some(error) = maker.error() {
             return match error {
                 MakeError::Stopped { .. } => Err(FilmError::Stopped),
-                // It is told elsewhere; the film shows how far it came.
+                // It is reported elsewhere; the film shows how far it came.
                 MakeError::Unfilled { .. } => Ok(()),
                 error => Err(FilmError::Make(error.clone())),
             };

@@ -47,7 +47,7 @@ impl Laying {
         Self { from, pass, at: 0, nearest: u64::MAX, rings: vec![0], order }
     }
 
-    /// Goes on by so many cells at most; the sequence when it is done.
+    /// Lays out up to `most` more cells; the sequence when it is done.
     pub(crate) fn work(
         &mut self,
         layout: Layout,

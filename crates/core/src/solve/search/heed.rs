@@ -31,7 +31,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                     (at, left.collect::<Vec<u64>>())
                 }
             };
-            // What is left is never nothing: only cells are told that can do either.
+            // What is left is never nothing: only cells that can do either are named.
             let (dom, left) = (self.state.cells[at as usize], self.domains.of(&words)?);
             let (was, level) = (self.domains.level(dom), self.domains.level(left));
             let news = self.domains.news(dom, left);
