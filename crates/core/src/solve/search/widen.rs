@@ -1,4 +1,4 @@
-//! The move to another engine in the middle, some cells at a time.
+//! The move from tables to bits in the middle, some cells at a time.
 
 use super::Searcher;
 use crate::lattice::{Cell, Layout};
@@ -7,49 +7,56 @@ use crate::rules::Rules;
 use crate::seed::Stream;
 use crate::solve::kernel::{Kernel, Pause, Tries};
 use crate::solve::outcome::Tally;
-use crate::solve::propagate::{Domains, OverBits, TablesFull, over_bits};
+use crate::solve::propagate::{Domains, Memo, OverBits, TablesFull, over_bits};
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
+use std::any::Any;
 use std::borrow::Cow;
 
 /// Bytes of cells or changes copied in one unit.
 const BYTES: usize = 1 << 14;
 
 /// The search of `from`, which is spent, in the same state over bits.
+///
+/// # Panics
+///
+/// If `from` does not search over tables: nothing else is ever full.
 pub(super) fn widened<D: Domains + 'static, const S: usize>(
     from: &mut Searcher<D, S>,
 ) -> Box<dyn Tries> {
+    let from: &mut dyn Any = from;
+    let from: &mut Searcher<Memo, S> = from.downcast_mut().expect("bits hold any domain");
     let fresh = Searcher::new(&from.rules, from.search, from.state.padded.layout());
     let from = std::mem::replace(from, fresh);
     over_bits(from.rules.poses().len(), Moves(from))
 }
 
-struct Moves<D: Domains, const S: usize>(Searcher<D, S>);
+struct Moves<const S: usize>(Searcher<Memo, S>);
 
-impl<D: Domains + 'static, const S: usize> OverBits for Moves<D, S> {
+impl<const S: usize> OverBits for Moves<S> {
     type Output = Box<dyn Tries>;
 
     fn over<E: Domains + 'static>(self) -> Box<dyn Tries> {
-        Box::new(Widening::<D, E, S>::new(self.0))
+        Box::new(Widening::<E, S>::new(self.0))
     }
 }
 
-/// A search on its way from one engine to another that holds any domain, and then that other one.
+/// A search on its way from tables to an engine that holds any domain, and then over that one.
 #[derive(Debug)]
-struct Widening<D: Domains, E: Domains, const S: usize> {
+struct Widening<E: Domains, const S: usize> {
     /// Until everything is copied.
-    from: Option<Searcher<D, S>>,
+    from: Option<Searcher<Memo, S>>,
     to: Searcher<E, S>,
     /// Cells copied, and changes that can be taken back.
     cells: usize,
     changes: usize,
 }
 
-impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
+impl<E: Domains, const S: usize> Widening<E, S> {
     /// Cells or changes copied in one unit.
     const AT_ONCE: usize = BYTES / size_of::<E::Dom>();
 
-    fn new(from: Searcher<D, S>) -> Self {
+    fn new(from: Searcher<Memo, S>) -> Self {
         let mut to = Searcher::new(&from.rules, from.search, from.state.padded.layout());
         to.state.cells.reserve_exact(from.state.padded.len());
         to.state.trail = from.state.trail.empty_from_here(E::OUTSIDE);
@@ -62,13 +69,13 @@ impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
         let Self { from, to, cells, changes } = self;
         let Some(from) = from else { return true };
         let domains = &mut to.domains;
-        let mut last: Option<(D::Dom, E::Dom)> = None;
-        let mut tell = |dom: D::Dom| match last {
+        let mut last: Option<(<Memo as Domains>::Dom, E::Dom)> = None;
+        let mut tell = |dom: <Memo as Domains>::Dom| match last {
             Some((before, told)) if before == dom => told,
             _ => {
-                let told = if D::is_real(dom) {
+                let told = if Memo::is_real(dom) {
                     domains.of(from.domains.words(&dom)).expect("bits hold any domain")
-                } else if dom == D::OUTSIDE {
+                } else if dom == Memo::OUTSIDE {
                     E::OUTSIDE
                 } else {
                     E::GHOST
@@ -107,7 +114,6 @@ impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
 
     fn now(&self) -> &dyn Kernel
     where
-        D: 'static,
         E: 'static,
     {
         match &self.from {
@@ -117,7 +123,7 @@ impl<D: Domains, E: Domains, const S: usize> Widening<D, E, S> {
     }
 }
 
-impl<D: Domains + 'static, E: Domains + 'static, const S: usize> Kernel for Widening<D, E, S> {
+impl<E: Domains + 'static, const S: usize> Kernel for Widening<E, S> {
     fn work(
         &mut self,
         space: &Space,
@@ -157,7 +163,7 @@ impl<D: Domains + 'static, E: Domains + 'static, const S: usize> Kernel for Wide
     }
 }
 
-impl<D: Domains + 'static, E: Domains + 'static, const S: usize> Tries for Widening<D, E, S> {
+impl<E: Domains + 'static, const S: usize> Tries for Widening<E, S> {
     fn begin(&mut self, space: &Space, search: Search, stream: Stream) -> Result<(), TablesFull> {
         self.from = None;
         self.to.begin(space, search, stream)

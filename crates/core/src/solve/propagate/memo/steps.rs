@@ -11,7 +11,7 @@ pub(super) const SIDES: usize = 6;
 pub(super) const MOST_SIDES: usize = 8;
 
 /// Most places of the table of steps.
-const MOST_PLACES: usize = 1 << 21;
+const MOST_PLACES: usize = 1 << 20;
 
 /// What the hot loop asks of a domain.
 #[derive(Clone, Copy, Debug, Default)]
