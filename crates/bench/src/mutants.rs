@@ -3,7 +3,7 @@
 
 use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::files::{
-    Art, Quilt, QuiltOptions, ReadError, read_csv, read_json, write_json, write_layers,
+    Art, Quilt, QuiltOptions, ReadError, read_csv, read_json, write_cells, write_items, write_json,
 };
 use lantern_quilt::limits::Limits;
 use lantern_quilt::map::Tilemap;
@@ -161,7 +161,8 @@ fn use_map(data: &[u8]) -> bool {
     let mut again = Vec::new();
     write_json(&map, &mut again).expect("memory is not full");
     assert_eq!(read_json(&again[..]).expect("it was just written"), map);
-    write_layers(map.layers(), map.layout().lattice(), &mut again).expect("memory is not full");
+    write_cells(&map, &mut again).expect("memory is not full");
+    write_items(&map, &mut again).expect("memory is not full");
     true
 }
 

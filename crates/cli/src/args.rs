@@ -42,7 +42,7 @@ pub enum Command {
     Learn(Learn),
     /// Write placeholders of every shape to be painted over, or an empty plan with its colours
     Template(Template),
-    /// Print the JSON Schema of quilt files, for editors that complete and check by it
+    /// Print the JSON Schema of quilt or map files, for editors that complete and check by it
     Schema(Schema),
 }
 
@@ -51,6 +51,9 @@ pub struct Schema {
     /// That of the files that quilts include
     #[arg(long)]
     pub included: bool,
+    /// That of saved maps
+    #[arg(long, conflicts_with = "included")]
+    pub map: bool,
 }
 
 #[derive(Debug, ClapArgs)]

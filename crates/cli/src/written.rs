@@ -3,7 +3,7 @@
 use crate::failure::Failure;
 use crate::output;
 use lantern_quilt::draw::DrawOptions;
-use lantern_quilt::files::{Batch, Output, OutputOptions, Quilt};
+use lantern_quilt::files::{Batch, Output, OutputOptions, Quilt, write_items};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::picture::Picture;
 use std::io::{self, Write};
@@ -55,6 +55,9 @@ impl Files {
             if !one.is_stdout() {
                 let path = if done { one.path().to_owned() } else { one.partial_path() };
                 self.file(&path, write);
+                if let Some(path) = one.items_path(map, done) {
+                    self.file(&path, |out| write_items(map, out).map_err(io::Error::other));
+                }
             } else if done {
                 self.stdout = output::write_with(write).err();
             }

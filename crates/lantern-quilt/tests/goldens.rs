@@ -10,7 +10,7 @@ use lantern_quilt::draw::{
     FilmOptions, TemplateOptions, board, draw, film, openness, pack, plan_template, side_by_side,
     template,
 };
-use lantern_quilt::files::{Quilt, write_json, write_layers};
+use lantern_quilt::files::{Quilt, write_cells, write_json};
 use lantern_quilt::limits::Never;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::prelude::*;
@@ -201,7 +201,7 @@ fn texts_are_as_they_were() {
     let map = small(&quilt, 3, 2);
     let (mut json, mut csv) = (Vec::new(), Vec::new());
     write_json(&map, &mut json).unwrap();
-    write_layers(map.layers(), Lattice::Square, &mut csv).unwrap();
+    write_cells(&map, &mut csv).unwrap();
     insta::assert_snapshot!("json", String::from_utf8(json).unwrap());
     insta::assert_snapshot!("csv", String::from_utf8(csv).unwrap());
 }

@@ -1,10 +1,11 @@
-//! `schema`: the keys of quilt files as JSON Schema.
+//! `schema`: the keys of quilt and map files as JSON Schema.
 
 use crate::args;
 use crate::failure::Failure;
 use crate::output;
-use lantern_quilt::files::quilt_schema;
+use lantern_quilt::files::{map_schema, quilt_schema};
 
 pub fn run(args: &args::Schema) -> Result<(), Failure> {
-    output::print(&format!("{:#}\n", quilt_schema(args.included)))
+    let schema = if args.map { map_schema() } else { quilt_schema(args.included) };
+    output::print(&format!("{schema:#}\n"))
 }

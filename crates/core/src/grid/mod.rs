@@ -123,6 +123,14 @@ impl BitPlane {
         plane
     }
 
+    /// A plane of the given bits in cell order, 64 to a word from the lowest; `None` when there are not as
+    /// many words as the cells need, or bits beyond them are set.
+    pub fn from_words(extent: Extent, words: Vec<u64>) -> Option<Self> {
+        let cells = extent.cells();
+        let beyond = words.last().is_some_and(|last| cells % 64 > 0 && last >> (cells % 64) > 0);
+        (words.len() == cells.div_ceil(64) && !beyond).then_some(Self { extent, words })
+    }
+
     /// A plane in which just the cells that `inside` accepts are set.
     pub fn from_fn(extent: Extent, mut inside: impl FnMut(Cell) -> bool) -> Self {
         let mut plane = Self::new(extent);

@@ -25,6 +25,16 @@ pub struct Item {
     pub turn: f32,
     /// Against its natural size.
     pub scale: f32,
+    /// How far it leans over to the side it faces, in degrees.
+    pub tilt: f32,
+    /// How many things of its place stand below it, one upon the other; 0 is the lowest.
+    pub stacked: u32,
+    /// Whether it stands on whatever surface is below it, and not on the floor of its cell.
+    pub stands: bool,
+    /// How high that surface is above the floor of its cell, in cells; 0 until somebody has looked.
+    pub height: f32,
+    /// Things of a higher number are drawn above those of a lower one; equal ones in their order.
+    pub drawn: i32,
     /// Its tags.
     pub tags: Arc<[String]>,
     /// The pass that placed it; empty when none did.
@@ -47,8 +57,13 @@ impl Item {
             facing: None,
             turn: 0.0,
             scale: 1.0,
-            tags: Arc::new([]),
-            pass: "".into(),
+            tilt: 0.0,
+            stacked: 0,
+            stands: false,
+            height: 0.0,
+            drawn: 0,
+            tags: Arc::default(),
+            pass: Arc::default(),
             group: None,
             number: 0,
         }

@@ -1,5 +1,6 @@
 //! A layer of tiles: a palette, and one index (or nothing) a cell.
 
+use super::Numbers;
 use crate::digest::Digest;
 use crate::lattice::{Cell, Extent};
 use crate::orient::Orientation;
@@ -80,6 +81,33 @@ impl Indices {
         Self { store }
     }
 
+    /// No cells, with room for some.
+    pub fn with_capacity(cells: usize) -> Self {
+        Self { store: Store::Narrow(Vec::with_capacity(cells)) }
+    }
+
+    /// One cell more.
+    ///
+    /// # Panics
+    /// When `value` is `u32::MAX`.
+    pub fn push(&mut self, value: Option<u32>) {
+        match &mut self.store {
+            Store::Narrow(values) => values.push(u16::MAX),
+            Store::Wide(values) => values.push(u32::MAX),
+        }
+        if value.is_some() {
+            self.set(self.len() - 1, value);
+        }
+    }
+
+    /// Gives back room that no cell took.
+    pub fn shrink_to_fit(&mut self) {
+        match &mut self.store {
+            Store::Narrow(values) => values.shrink_to_fit(),
+            Store::Wide(values) => values.shrink_to_fit(),
+        }
+    }
+
     /// The number of cells.
     pub fn len(&self) -> usize {
         match &self.store {
@@ -139,13 +167,49 @@ pub struct Layer {
     offset: [f32; 3],
     palette: Vec<Placed>,
     cells: Indices,
+    decided: Option<Numbers>,
 }
 
 impl Layer {
     /// An empty layer.
     pub fn new(name: impl Into<String>, extent: Extent, palette: Vec<Placed>) -> Self {
         let cells = Indices::new(extent.cells(), palette.len());
-        Self { name: name.into(), extent, offset: [0.0; 3], palette, cells }
+        Self { name: name.into(), extent, offset: [0.0; 3], palette, cells, decided: None }
+    }
+
+    /// A layer of such cells; `None` when there is not one number (or nothing) a cell, or one is past the
+    /// palette. O(cells).
+    pub fn from_cells(
+        name: impl Into<String>,
+        extent: Extent,
+        palette: Vec<Placed>,
+        cells: Indices,
+    ) -> Option<Self> {
+        let known = |number: u32| (number as usize) < palette.len();
+        let fits = cells.len() == extent.cells() && cells.iter().flatten().all(known);
+        fits.then_some(Self {
+            name: name.into(),
+            extent,
+            offset: [0.0; 3],
+            palette,
+            cells,
+            decided: None,
+        })
+    }
+
+    /// When each cell was decided, counted from 0, where that is kept.
+    pub const fn decided(&self) -> Option<&Numbers> {
+        self.decided.as_ref()
+    }
+
+    /// Keeps when each cell was decided, or forgets it.
+    ///
+    /// # Panics
+    /// When the plane is of another extent.
+    pub fn set_decided(&mut self, decided: Option<Numbers>) {
+        let extent = self.extent;
+        assert!(decided.as_ref().is_none_or(|one| one.extent() == extent), "of one extent");
+        self.decided = decided;
     }
 
     /// The same, drawn `offset` cells away from its coordinates.

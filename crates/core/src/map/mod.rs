@@ -1,14 +1,20 @@
-//! The tilemap: terrain, heights, tags, tile layers and items over one layout.
+//! The tilemap: terrain, heights, tags, numbers, tile layers, items and connectors over one layout.
 //!
 //! A map stands alone: its layers name their tiles, so reordering tiles in a quilt never changes a
 //! saved map. Planes that are missing cost nothing.
 
+mod connector;
 mod item;
 mod layer;
+mod named;
+mod numbers;
 mod parts;
 
+use self::named::Named;
+pub use connector::Connector;
 pub use item::{Item, Spot};
 pub use layer::{Indices, Layer, Placed};
+pub use numbers::Numbers;
 pub use parts::{MapParts, Names, SavedParts};
 
 use crate::grid::{BitPlane, Plane};
@@ -93,11 +99,13 @@ pub struct Tilemap {
     pub origin: Origin,
     terrain: Option<Arc<Terrain>>,
     heights: Option<Arc<Plane<i32>>>,
-    /// Sorted by name.
-    tags: Vec<(String, Arc<BitPlane>)>,
+    tags: Named<BitPlane>,
+    numbers: Named<Numbers>,
     layers: Vec<Arc<Layer>>,
     /// Sorted by cell and side.
     items: Arc<Vec<Item>>,
+    /// Sorted.
+    connectors: Arc<Vec<Connector>>,
 }
 
 impl Tilemap {
@@ -108,9 +116,11 @@ impl Tilemap {
             origin: Origin::default(),
             terrain: None,
             heights: None,
-            tags: Vec::new(),
+            tags: Named::default(),
+            numbers: Named::default(),
             layers: Vec::new(),
             items: Arc::default(),
+            connectors: Arc::default(),
         }
     }
 
@@ -163,23 +173,18 @@ impl Tilemap {
 
     /// The tags and their cells, sorted by name.
     pub fn tags(&self) -> impl ExactSizeIterator<Item = (&str, &BitPlane)> + '_ {
-        self.tags.iter().map(|(name, plane)| (name.as_str(), &**plane))
+        self.tags.iter()
     }
 
     /// The cells of a tag.
     pub fn tag(&self, name: &str) -> Option<&BitPlane> {
-        let place = self.find_tag(name).ok()?;
-        Some(&self.tags[place].1)
+        self.tags.get(name)
     }
 
     /// The cells of a tag, to change; one that no cell has is added.
     pub fn tag_mut(&mut self, name: &str) -> &mut BitPlane {
-        let place = self.find_tag(name).unwrap_or_else(|place| {
-            let plane = BitPlane::new(self.layout.extent());
-            self.tags.insert(place, (name.to_owned(), Arc::new(plane)));
-            place
-        });
-        Arc::make_mut(&mut self.tags[place].1)
+        let extent = self.layout.extent();
+        self.tags.get_mut(name, || BitPlane::new(extent))
     }
 
     /// Replaces a tag, or takes it off the map.
@@ -187,20 +192,35 @@ impl Tilemap {
     /// # Panics
     /// When the plane is of another extent.
     pub fn set_tag(&mut self, name: &str, plane: Option<BitPlane>) {
-        match (self.find_tag(name), plane) {
-            (_, Some(plane)) => {
-                assert_eq!(plane.extent(), self.layout.extent(), "of one extent");
-                *self.tag_mut(name) = plane;
-            }
-            (Ok(place), None) => {
-                self.tags.remove(place);
-            }
-            (Err(_), None) => {}
-        }
+        let extent = self.layout.extent();
+        assert!(plane.as_ref().is_none_or(|one| one.extent() == extent), "of one extent");
+        self.tags.set(name, plane);
     }
 
-    fn find_tag(&self, name: &str) -> Result<usize, usize> {
-        self.tags.binary_search_by(|(known, _)| known.as_str().cmp(name))
+    /// The planes of whole numbers, sorted by name.
+    pub fn planes(&self) -> impl ExactSizeIterator<Item = (&str, &Numbers)> + '_ {
+        self.numbers.iter()
+    }
+
+    /// The plane of whole numbers of that name.
+    pub fn plane(&self, name: &str) -> Option<&Numbers> {
+        self.numbers.get(name)
+    }
+
+    /// The plane of whole numbers of that name, to change; one without any number is added.
+    pub fn plane_mut(&mut self, name: &str) -> &mut Numbers {
+        let extent = self.layout.extent();
+        self.numbers.get_mut(name, || Numbers::new(extent))
+    }
+
+    /// Replaces a plane of whole numbers, or takes it off the map.
+    ///
+    /// # Panics
+    /// When the plane is of another extent.
+    pub fn set_plane(&mut self, name: &str, plane: Option<Numbers>) {
+        let extent = self.layout.extent();
+        assert!(plane.as_ref().is_none_or(|one| one.extent() == extent), "of one extent");
+        self.numbers.set(name, plane);
     }
 
     /// The layers from the ground up.
@@ -254,14 +274,29 @@ impl Tilemap {
         &self.items
     }
 
-    /// Replaces the items, sorting them by level, row, column and side; equal places keep order.
+    /// Replaces the items, sorting them by level, row, column, side and how high they are stacked; equal
+    /// places keep order.
     pub fn set_items(&mut self, mut items: Vec<Item>) {
-        items.sort_by_key(|item| (item.cell.z, item.cell.y, item.cell.x, item.side));
+        items.sort_by_key(|item| (item.cell.z, item.cell.y, item.cell.x, item.side, item.stacked));
         self.items = Arc::new(items);
     }
 
     /// Takes the items out, to be changed and put back by [`set_items`](Self::set_items).
     pub fn take_items(&mut self) -> Vec<Item> {
         Arc::unwrap_or_clone(std::mem::take(&mut self.items))
+    }
+
+    /// The open connectors, sorted by cell (row by row), side, level, name and piece.
+    pub fn connectors(&self) -> &[Connector] {
+        &self.connectors
+    }
+
+    /// Replaces the open connectors, sorting them. O(n log n).
+    pub fn set_connectors(&mut self, mut connectors: Vec<Connector>) {
+        connectors.sort_by(|a, b| {
+            let place = |one: &Connector| (one.cell.z, one.cell.y, one.cell.x);
+            place(a).cmp(&place(b)).then_with(|| a.cmp(b))
+        });
+        self.connectors = Arc::new(connectors);
     }
 }

@@ -1,6 +1,7 @@
 //! Parts of a map by name: which a pass looks at or changes, what is in them, and how they are put back.
 
-use super::{Item, Layer, Terrain, Tilemap};
+use super::named::Named;
+use super::{Connector, Item, Layer, Numbers, Terrain, Tilemap};
 use crate::digest::Digest;
 use crate::grid::{BitPlane, Plane};
 use std::collections::BTreeSet;
@@ -62,8 +63,12 @@ pub struct MapParts {
     pub heights: bool,
     /// The items.
     pub items: bool,
+    /// The open connectors.
+    pub connectors: bool,
     /// Tags by name.
     pub tags: Names,
+    /// Planes of whole numbers by name.
+    pub planes: Names,
     /// Layers by name.
     pub layers: Names,
 }
@@ -76,8 +81,15 @@ impl MapParts {
 
     /// All of it.
     pub fn all() -> Self {
-        let (tags, layers) = (Names::All, Names::All);
-        Self { terrain: true, heights: true, items: true, tags, layers }
+        Self {
+            terrain: true,
+            heights: true,
+            items: true,
+            connectors: true,
+            tags: Names::All,
+            planes: Names::All,
+            layers: Names::All,
+        }
     }
 
     /// What is in either.
@@ -85,7 +97,9 @@ impl MapParts {
         self.terrain |= other.terrain;
         self.heights |= other.heights;
         self.items |= other.items;
+        self.connectors |= other.connectors;
         self.tags.unite(&other.tags);
+        self.planes.unite(&other.planes);
         self.layers.unite(&other.layers);
     }
 }
@@ -96,23 +110,26 @@ pub struct SavedParts {
     parts: MapParts,
     terrain: Option<Arc<Terrain>>,
     heights: Option<Arc<Plane<i32>>>,
-    tags: Vec<(String, Arc<BitPlane>)>,
+    tags: Named<BitPlane>,
+    numbers: Named<Numbers>,
     layers: Vec<Arc<Layer>>,
     items: Arc<Vec<Item>>,
+    connectors: Arc<Vec<Connector>>,
 }
 
 impl Tilemap {
     /// Some parts as they are now. O(parts).
     pub fn save(&self, parts: &MapParts) -> SavedParts {
-        let tags = self.tags.iter().filter(|(name, _)| parts.tags.contains(name));
         let layers = self.layers.iter().filter(|layer| parts.layers.contains(&layer.name));
         SavedParts {
             parts: parts.clone(),
             terrain: self.terrain.clone().filter(|_| parts.terrain),
             heights: self.heights.clone().filter(|_| parts.heights),
-            tags: tags.cloned().collect(),
+            tags: self.tags.only(&parts.tags),
+            numbers: self.numbers.only(&parts.planes),
             layers: layers.cloned().collect(),
             items: if parts.items { self.items.clone() } else { Arc::default() },
+            connectors: if parts.connectors { self.connectors.clone() } else { Arc::default() },
         }
     }
 
@@ -128,9 +145,11 @@ impl Tilemap {
         if parts.items {
             self.items = saved.items.clone();
         }
-        self.tags.retain(|(name, _)| !parts.tags.contains(name));
-        self.tags.extend(saved.tags.iter().cloned());
-        self.tags.sort_by(|(a, _), (b, _)| a.cmp(b));
+        if parts.connectors {
+            self.connectors = saved.connectors.clone();
+        }
+        self.tags.restore(&parts.tags, &saved.tags);
+        self.numbers.restore(&parts.planes, &saved.numbers);
         let known = |name: &str| saved.layers.iter().any(|layer| layer.name == name);
         self.layers.retain(|layer| !parts.layers.contains(&layer.name) || known(&layer.name));
         for layer in &saved.layers {
@@ -147,8 +166,14 @@ impl Tilemap {
         if parts.heights {
             digest.add(&("heights", &self.heights));
         }
-        for tag in self.tags.iter().filter(|(name, _)| parts.tags.contains(name)) {
-            digest.add(tag);
+        for tag in self.tags().filter(|(name, _)| parts.tags.contains(name)) {
+            digest.add(&tag);
+        }
+        for plane in self.planes().filter(|(name, _)| parts.planes.contains(name)) {
+            digest.add(&plane);
+        }
+        if parts.connectors {
+            digest.add(&("connectors", &self.connectors));
         }
         for layer in self.layers.iter().filter(|layer| parts.layers.contains(&layer.name)) {
             digest.add(layer);
@@ -172,17 +197,20 @@ fn add_items(items: &[Item], digest: &mut Digest) {
             bytes.push(side.map_or(u8::MAX, |side| side as u8));
         }
         bytes.extend(item.look.map_or(u64::MAX, u64::from).to_le_bytes());
-        for number in item.offset.into_iter().chain([item.turn, item.scale]) {
+        let lone = [item.turn, item.scale, item.tilt, item.height];
+        for number in item.offset.into_iter().chain(lone) {
             bytes.extend(number.to_bits().to_le_bytes());
         }
-        bytes.extend(item.number.to_le_bytes());
+        for number in [item.number, item.stacked, item.drawn.cast_unsigned()] {
+            bytes.extend(number.to_le_bytes());
+        }
         let tags = item.tags.iter().map(String::as_str);
         for text in [&*item.name, &*item.pass].into_iter().chain(item.group.as_deref()).chain(tags)
         {
             bytes.extend((text.len() as u32).to_le_bytes());
             bytes.extend(text.as_bytes());
         }
-        bytes.push(u8::from(item.group.is_some()));
+        bytes.extend([item.group.is_some(), item.stands].map(u8::from));
         digest.bytes(&bytes);
     }
 }

@@ -5,7 +5,7 @@ use super::sums::{Around, Sums};
 use crate::grid::{BitPlane, Plane, UNREACHED, steps, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
 use crate::limits::{Pace, Stopped};
-use crate::map::{Layer, MapParts, Names, Tilemap};
+use crate::map::{Layer, MapParts, Names, Numbers, Tilemap};
 use crate::noise::Noise;
 use crate::seed::Seed;
 use std::collections::BTreeSet;
@@ -61,6 +61,15 @@ pub enum Condition {
         /// The lowest.
         least: i32,
         /// The highest.
+        most: i32,
+    },
+    /// Its number in a plane lies in a range, ends included; where it has none, it does not.
+    Value {
+        /// The plane.
+        plane: String,
+        /// The least.
+        least: i32,
+        /// The greatest.
         most: i32,
     },
     /// So many steps from the border of the map; 0 is at it. Edges that close are no border.
@@ -182,6 +191,11 @@ impl Condition {
                 let Some(heights) = map.heights() else { return nowhere() };
                 of(&|index, _| (*least..=*most).contains(&heights.values()[index]))
             }
+            Self::Value { plane, least, most } => {
+                let Some(numbers) = map.plane(plane) else { return nowhere() };
+                let range = *least..=*most;
+                of(&|index, _| numbers.at(index).is_some_and(|number| range.contains(&number)))
+            }
             Self::Border { least, most } => {
                 of(&|_, cell| (*least..=*most).contains(&steps_to_border(layout, cell)))
             }
@@ -279,6 +293,7 @@ impl Condition {
             Self::Height { .. } => parts.heights = true,
             Self::Item(_) => parts.items = true,
             Self::Tag(tag) => parts.tags.add(tag),
+            Self::Value { plane, .. } => parts.planes.add(plane),
             Self::Tile { layer, .. } | Self::Empty(layer) => parts.layers = names(layer),
             Self::Border { .. } | Self::Within(_) | Self::Painted { .. } | Self::Noise { .. } => {}
             Self::Near { what, .. } | Self::Count { what, .. } | Self::Edge(what) => {
@@ -341,6 +356,11 @@ impl fmt::Display for Condition {
             Self::Empty(layer) => write!(f, "empty{}", on(layer)),
             Self::Tag(tag) => write!(f, "tag {tag}"),
             Self::Height { least, most } => write!(f, "height {least} to {most}"),
+            Self::Value { plane, least: Numbers::LEAST, most } => {
+                write!(f, "{plane} {most} at most")
+            }
+            Self::Value { plane, least, most: i32::MAX } => write!(f, "{plane} {least} or more"),
+            Self::Value { plane, least, most } => write!(f, "{plane} {least} to {most}"),
             Self::Border { least, most } => write!(f, "{least} to {most} from the border"),
             Self::Within(area) => {
                 let ([width, height, _], from) = (area.size(), area.origin());

@@ -10,6 +10,7 @@ mod becomes;
 mod clear;
 mod collapse;
 mod condition;
+mod distance;
 mod noise;
 mod place;
 mod plan;
@@ -28,6 +29,7 @@ pub use collapse::{
     Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, layer_of, mark_holes,
 };
 pub use condition::{Condition, Metric};
+pub use distance::DistanceStep;
 pub use noise::{NoiseStep, UpTo};
 pub use place::{
     Choice, Demand, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlaceStep, What,

@@ -12,7 +12,7 @@ mod report;
 
 pub use folder::{Art, Folder, ReadError, open_file, read_file};
 pub use learn::{LearnError, LearnOptions, Learned, MOST_PIECES, learn};
-pub use map::{MapError, read_csv, read_json, write_csv, write_json, write_layers};
+pub use map::{MapError, map_schema, read_csv, read_json, write_cells, write_items, write_json};
 #[cfg(feature = "draw")]
 pub use outputs::write_sheet;
 pub use outputs::{

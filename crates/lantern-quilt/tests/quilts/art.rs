@@ -197,8 +197,7 @@ fn a_tile_of_several_cells_is_drawn_whole() {
         lantern_quilt::files::write_json(&map, &mut json).unwrap();
         assert_eq!(lantern_quilt::files::read_json(&json[..]).unwrap(), map);
         let mut csv = Vec::new();
-        lantern_quilt::files::write_csv(map.layers().next().unwrap(), Lattice::Square, &mut csv)
-            .unwrap();
+        lantern_quilt::files::write_cells(&map, &mut csv).unwrap();
         let again = lantern_quilt::files::read_csv("collapse", Lattice::Square, &csv[..]).unwrap();
         map.layout()
             .extent()

@@ -66,9 +66,7 @@ impl PlaceStep {
                             [self.offset[0] + part.offset[0], self.offset[1] + part.offset[1]];
                         let [x, y] = turned(own, turn);
                         items.push(Item {
-                            cell,
                             side: site.side,
-                            name: name.clone(),
                             look: looks.pick(site.bits(look)).map(|look| look as u32),
                             offset: [
                                 x + shift[0] + site.offset[0],
@@ -82,6 +80,7 @@ impl PlaceStep {
                             pass: pass.clone(),
                             group: group.clone(),
                             number: number as u32 + 1,
+                            ..Item::new(name.clone(), cell)
                         });
                         told.items += 1;
                         standing.items += 1;

@@ -1,17 +1,23 @@
-//! Maps as JSON (whole) and CSV (one layer), both written and read as streams.
+//! Maps as JSON (whole) and CSV (cells, and items), both written and read as streams.
 
+mod cells;
 mod csv;
 mod read;
+mod schema;
+mod tables;
+mod things;
 mod write;
 
-pub use self::csv::{read_csv, write_csv, write_layers};
+pub use self::csv::{read_csv, write_cells, write_items};
 pub use read::read_json;
+pub use schema::map_schema;
 pub use write::write_json;
 
 use thiserror::Error;
 
-/// The envelope version this program writes and reads.
-const VERSION: u32 = 1;
+/// The version that this program writes, and the oldest that it reads.
+const VERSION: u32 = 2;
+const OLDEST: u32 = 1;
 
 /// Why a map cannot be read.
 #[derive(Debug, Error)]

@@ -1,183 +1,200 @@
-//! A map from JSON. Sizes are believed only as far as the rows bear them out.
+//! A map from JSON, value by value. Sizes are believed only as far as the rows bear them out.
 
-use super::{MapError, VERSION};
-use lantern_quilt_core::grid::{BitPlane, Plane};
-use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Side, Wrap};
-use lantern_quilt_core::map::{Indices, Item, Layer, Origin, Placed, Terrain, Tilemap};
-use lantern_quilt_core::orient::Orientation;
-use serde::de::{Error as _, SeqAccess, Visitor};
-use serde::{Deserialize, Deserializer};
-use std::collections::BTreeMap;
-use std::fmt;
+use super::cells::{Bits, Grid, Heights, Kept, room};
+use super::tables::{Each, Keys, Table};
+use super::things::{ConnectorIn, Finite, ItemIn, PlacedIn, Shared, misplaced};
+use super::{MapError, OLDEST, VERSION};
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
+use lantern_quilt_core::map::{Connector, Indices, Item, Layer, Origin, Terrain, Tilemap};
+use serde::Deserialize;
+use serde::de::{DeserializeSeed, MapAccess};
 use std::io::Read;
-use std::marker::PhantomData;
 
-/// Reads a map from JSON. O(cells).
+/// The most planes of one kind, and the most layers; more of them are a slip.
+const MOST_PLANES: usize = 1024;
+
+/// Reads a map from JSON of this version or an older one. O(cells) time; besides the map, memory for one
+/// row. Keys may come in any order; it takes less memory while it works when the size comes before the rows, as
+/// it does in files this program writes.
 ///
 /// # Errors
 /// When it is not JSON of the right shape, or its parts do not fit together.
 pub fn read_json(data: impl Read) -> Result<Tilemap, MapError> {
-    let file: File = serde_json::from_reader(std::io::BufReader::new(data))?;
-    if file.lantern_quilt_map != VERSION {
-        return Err(wrong(format!(
-            "map version {} is not one this program reads (it reads {VERSION})",
-            file.lantern_quilt_map
-        )));
-    }
-    let lattice = Lattice::from_name(&file.lattice)
-        .ok_or_else(|| wrong(format!("no lattice is named `{}`", file.lattice)))?;
-    let extent = extent(file.origin, file.size)?;
-    let mut wrap = Wrap::NONE;
-    for axis in &file.wrap {
-        match axis.as_str() {
-            "x" => wrap.x = true,
-            "y" => wrap.y = true,
-            "z" => wrap.z = true,
-            other => return Err(wrong(format!("no axis is named `{other}`"))),
-        }
-    }
-    let layout = Layout::new(lattice, extent, wrap).map_err(|e| wrong(e.to_string()))?;
-    let mut map = Tilemap::new(layout);
-    map.origin = Origin {
-        quilt: file.quilt.file,
-        hash: file.quilt.hash,
-        seed: file.seed,
-        variant: file.quilt.variant,
-        set: file.quilt.set,
-    };
-    if let Some(terrain) = file.terrain {
-        let cells = indices(terrain.rows, extent, terrain.palette.len(), "terrain")?;
-        map.set_terrain(Some(Terrain { palette: terrain.palette, cells }));
-    }
-    if let Some(rows) = file.heights {
-        rows.check(extent, "heights")?;
-        map.set_heights(Plane::from_values(extent, rows.values));
-    }
-    for (name, rows) in file.tags {
-        let mut plane = BitPlane::new(extent);
-        let lines = extent.height() as usize * extent.depth() as usize;
-        let width = extent.width() as usize;
-        if rows.len() != lines || rows.iter().any(|row| row.len() != width) {
-            return Err(wrong(format!("tag `{name}` does not have {lines} rows of {width}")));
-        }
-        for (index, bit) in rows.iter().flat_map(|row| row.bytes()).enumerate() {
-            plane.set(extent.cell(index), bit == b'#');
-        }
-        map.set_tag(&name, Some(plane));
-    }
-    for layer in file.layers {
-        let layer = read_layer(layer, lattice)?;
-        if map.layer(&layer.name).is_some() {
-            return Err(wrong(format!("two layers are named `{}`", layer.name)));
-        }
-        map.put_layer(layer);
-    }
-    let items: Result<Vec<Item>, MapError> = file.items.into_iter().map(read_item).collect();
-    map.set_items(items?);
-    Ok(map)
+    let mut file = File::default();
+    let mut json = serde_json::Deserializer::from_reader(std::io::BufReader::new(data));
+    Table(&mut file).deserialize(&mut json)?;
+    json.end()?;
+    file.map()
 }
 
-fn wrong(text: String) -> MapError {
-    MapError::Inconsistent(text)
+fn wrong(text: impl Into<String>) -> MapError {
+    MapError::Inconsistent(text.into())
 }
 
-fn extent(origin: [i32; 3], size: [u32; 3]) -> Result<Extent, MapError> {
-    let [x, y, z] = origin;
-    Extent::new(Cell { x, y, z }, size).map_err(|e| wrong(e.to_string()))
-}
-
-fn indices(
-    rows: Rows<Option<u32>>,
-    extent: Extent,
-    palette: usize,
-    what: &str,
-) -> Result<Indices, MapError> {
-    rows.check(extent, what)?;
-    let mut cells = Indices::new(extent.cells(), palette);
-    for (index, value) in rows.values.into_iter().enumerate() {
-        if let Some(number) = value.filter(|&number| number as usize >= palette) {
-            let cell = extent.cell(index);
-            return Err(wrong(format!(
-                "{what}: {number} at {cell} is past the palette of {palette}"
-            )));
-        }
-        cells.set(index, value);
-    }
-    Ok(cells)
-}
-
-fn read_layer(file: LayerFile, lattice: Lattice) -> Result<Layer, MapError> {
-    let extent = extent(file.origin, file.size)?;
-    let palette: Vec<Placed> = file
-        .palette
-        .into_iter()
-        .map(|entry| Placed {
-            tile: entry.tile,
-            orientation: Orientation::new(lattice, entry.turn, entry.mirror),
-            look: entry.look,
-            part: entry.part,
-            pass: entry.pass,
-            group: entry.group,
-        })
-        .collect();
-    let cells = indices(file.rows, extent, palette.len(), &format!("layer `{}`", file.name))?;
-    let mut layer = Layer::new(file.name, extent, palette).offset_by(file.offset);
-    for (index, value) in cells.iter().enumerate() {
-        layer.set(extent.cell(index), value);
-    }
-    Ok(layer)
-}
-
-fn read_item(file: ItemFile) -> Result<Item, MapError> {
-    let side = |name: Option<String>| match name {
-        Some(name) => {
-            let side = Side::from_name(&name);
-            side.map(Some).ok_or_else(|| wrong(format!("no side is named `{name}`")))
-        }
-        None => Ok(None),
-    };
-    let [x, y, z] = file.cell;
-    Ok(Item {
-        cell: Cell { x, y, z },
-        side: side(file.side)?,
-        name: file.name.into(),
-        look: file.look,
-        offset: file.offset,
-        facing: side(file.facing)?,
-        turn: file.turn,
-        scale: file.scale,
-        tags: file.tags.into(),
-        pass: file.pass.into(),
-        group: file.group.map(Into::into),
-        number: file.number,
-    })
-}
-
-#[derive(Deserialize)]
+/// A map as far as it has been read.
+#[derive(Default)]
 struct File {
-    lantern_quilt_map: u32,
-    #[serde(default)]
-    quilt: QuiltFile,
-    #[serde(default)]
+    version: Option<u32>,
+    quilt: QuiltIn,
     seed: String,
-    lattice: String,
-    #[serde(default)]
-    origin: [i32; 3],
-    size: [u32; 3],
-    #[serde(default)]
+    lattice: Option<String>,
+    area: Area,
     wrap: Vec<String>,
-    terrain: Option<TerrainFile>,
-    heights: Option<Rows<i32>>,
-    #[serde(default)]
-    tags: BTreeMap<String, Vec<String>>,
-    #[serde(default)]
-    layers: Vec<LayerFile>,
-    #[serde(default)]
-    items: Vec<ItemFile>,
+    terrain: Option<TerrainIn>,
+    heights: Option<Grid<Heights>>,
+    tags: Vec<(String, Grid<Bits>)>,
+    planes: Vec<(String, Grid<Kept>)>,
+    items: Vec<Item>,
+    connectors: Vec<Connector>,
+    layers: Vec<LayerIn>,
+    shared: Shared,
+}
+
+impl Keys for File {
+    const WHAT: &'static str = "a map";
+
+    fn take<'de, A: MapAccess<'de>>(&mut self, key: &str, table: &mut A) -> Result<bool, A::Error> {
+        // What another version holds is nobody's business.
+        if self.version.is_some_and(|version| !(OLDEST..=VERSION).contains(&version)) {
+            return Ok(false);
+        }
+        let cells = self.area.cells();
+        match key {
+            "lantern_quilt_map" => self.version = Some(table.next_value()?),
+            "quilt" => self.quilt = table.next_value()?,
+            "seed" => self.seed = table.next_value()?,
+            "lattice" => self.lattice = Some(table.next_value()?),
+            "wrap" => self.wrap = table.next_value()?,
+            "terrain" => {
+                let mut terrain = TerrainIn { cells, ..TerrainIn::default() };
+                table.next_value_seed(Table(&mut terrain))?;
+                self.terrain = Some(terrain);
+            }
+            "heights" => {
+                let heights = Heights(Vec::with_capacity(room(cells)));
+                self.heights = Some(Grid::read(heights, table)?);
+            }
+            "tags" => table.next_value_seed(Table(&mut Tags(&mut self.tags, cells)))?,
+            "planes" => table.next_value_seed(Table(&mut Planes(&mut self.planes, cells)))?,
+            "items" => {
+                let (items, shared) = (&mut self.items, &mut self.shared);
+                table.next_value_seed(Each::new(|one: ItemIn| {
+                    items.push(one.item(shared)?);
+                    Ok(())
+                }))?;
+            }
+            "connectors" => {
+                let (connectors, shared) = (&mut self.connectors, &mut self.shared);
+                table.next_value_seed(Each::new(|one: ConnectorIn| {
+                    connectors.push(one.connector(shared)?);
+                    Ok(())
+                }))?;
+            }
+            "layers" => {
+                let layers = &mut self.layers;
+                table.next_value_seed(Layers(layers))?;
+            }
+            _ => return self.area.take(key, table),
+        }
+        Ok(true)
+    }
+}
+
+impl File {
+    fn map(self) -> Result<Tilemap, MapError> {
+        match self.version {
+            Some(version) if (OLDEST..=VERSION).contains(&version) => {}
+            Some(version) => {
+                return Err(wrong(format!(
+                    "map version {version} is not one this program reads (it reads {OLDEST} and \
+                     {VERSION})"
+                )));
+            }
+            None => return Err(wrong("it does not say `lantern_quilt_map`, its version")),
+        }
+        let name = self.lattice.ok_or_else(|| wrong("it does not say its `lattice`"))?;
+        let lattice = Lattice::from_name(&name)
+            .ok_or_else(|| wrong(format!("no lattice is named `{name}`")))?;
+        let extent = self.area.extent("the map")?;
+        let mut wrap = Wrap::NONE;
+        for axis in &self.wrap {
+            match axis.as_str() {
+                "x" => wrap.x = true,
+                "y" => wrap.y = true,
+                "z" => wrap.z = true,
+                other => return Err(wrong(format!("no axis is named `{other}`"))),
+            }
+        }
+        let layout = Layout::new(lattice, extent, wrap).map_err(|e| wrong(e.to_string()))?;
+        let mut map = Tilemap::new(layout);
+        map.origin = Origin {
+            quilt: self.quilt.file,
+            hash: self.quilt.hash,
+            seed: self.seed,
+            variant: self.quilt.variant,
+            set: self.quilt.set,
+        };
+        if let Some(terrain) = self.terrain {
+            map.set_terrain(Some(terrain.terrain(extent)?));
+        }
+        if let Some(heights) = self.heights {
+            map.set_heights(heights.of(extent, "heights")?.plane(extent));
+        }
+        for (name, bits) in self.tags {
+            let bits = bits.of(extent, &format!("tag `{name}`"))?;
+            map.set_tag(&name, bits.plane(extent));
+        }
+        for (name, kept) in self.planes {
+            let kept = kept.of(extent, &format!("plane `{name}`"))?;
+            map.set_plane(&name, kept.numbers(extent));
+        }
+        for layer in self.layers {
+            let layer = layer.layer(lattice)?;
+            if map.layer(&layer.name).is_some() {
+                return Err(wrong(format!("two layers are named `{}`", layer.name)));
+            }
+            map.put_layer(layer);
+        }
+        map.set_items(self.items);
+        if let Some(text) = self.connectors.iter().find_map(|one| misplaced(one, layout)) {
+            return Err(wrong(text));
+        }
+        map.set_connectors(self.connectors);
+        Ok(map)
+    }
+}
+
+/// Where something lies and how large it is.
+#[derive(Default)]
+struct Area {
+    origin: [i32; 3],
+    size: Option<[u32; 3]>,
+}
+
+impl Area {
+    fn take<'de, A: MapAccess<'de>>(&mut self, key: &str, table: &mut A) -> Result<bool, A::Error> {
+        match key {
+            "origin" => self.origin = table.next_value()?,
+            "size" => self.size = Some(table.next_value()?),
+            _ => return Ok(false),
+        }
+        Ok(true)
+    }
+
+    /// How many cells it says it has, where it has said so.
+    fn cells(&self) -> Option<u64> {
+        self.size.map(|size| size.into_iter().map(u64::from).fold(1, u64::saturating_mul))
+    }
+
+    fn extent(&self, what: &str) -> Result<Extent, MapError> {
+        let size = self.size.ok_or_else(|| wrong(format!("{what} does not say its `size`")))?;
+        let [x, y, z] = self.origin;
+        Extent::new(Cell { x, y, z }, size).map_err(|e| wrong(e.to_string()))
+    }
 }
 
 #[derive(Deserialize, Default)]
-struct QuiltFile {
+struct QuiltIn {
     #[serde(default)]
     file: String,
     #[serde(default)]
@@ -188,130 +205,162 @@ struct QuiltFile {
     set: Vec<String>,
 }
 
-#[derive(Deserialize)]
-struct TerrainFile {
+/// Planes of one kind by name, and how many cells each should have.
+struct Tags<'f>(&'f mut Vec<(String, Grid<Bits>)>, Option<u64>);
+struct Planes<'f>(&'f mut Vec<(String, Grid<Kept>)>, Option<u64>);
+
+impl Keys for Tags<'_> {
+    const WHAT: &'static str = "a table of tags";
+
+    fn take<'de, A: MapAccess<'de>>(&mut self, key: &str, table: &mut A) -> Result<bool, A::Error> {
+        check_count::<A::Error>(self.0.len(), "tags")?;
+        let bits = Grid::read(Bits::with_room(room(self.1)), table)?;
+        self.0.push((key.to_owned(), bits));
+        Ok(true)
+    }
+}
+
+impl Keys for Planes<'_> {
+    const WHAT: &'static str = "a table of planes";
+
+    fn take<'de, A: MapAccess<'de>>(&mut self, key: &str, table: &mut A) -> Result<bool, A::Error> {
+        check_count::<A::Error>(self.0.len(), "planes")?;
+        let kept = Grid::read(Kept(Vec::with_capacity(room(self.1))), table)?;
+        self.0.push((key.to_owned(), kept));
+        Ok(true)
+    }
+}
+
+fn check_count<E: serde::de::Error>(count: usize, what: &str) -> Result<(), E> {
+    if count < MOST_PLANES {
+        return Ok(());
+    }
+    Err(E::custom(format!("a map has {MOST_PLANES} {what} at most")))
+}
+
+#[derive(Default)]
+struct TerrainIn {
     palette: Vec<String>,
-    rows: Rows<Option<u32>>,
+    rows: Option<Grid<Indices>>,
+    cells: Option<u64>,
 }
 
-#[derive(Deserialize)]
-struct LayerFile {
-    name: String,
-    #[serde(default)]
-    origin: [i32; 3],
-    size: [u32; 3],
-    #[serde(default, deserialize_with = "finite_three")]
-    offset: [f32; 3],
-    palette: Vec<Entry>,
-    rows: Rows<Option<u32>>,
-}
+impl Keys for TerrainIn {
+    const WHAT: &'static str = "a palette and rows";
 
-#[derive(Deserialize)]
-struct Entry {
-    tile: String,
-    #[serde(default)]
-    turn: u8,
-    #[serde(default)]
-    mirror: bool,
-    #[serde(default)]
-    look: u32,
-    part: Option<[u32; 3]>,
-    pass: Option<String>,
-    group: Option<String>,
-}
-
-#[derive(Deserialize)]
-struct ItemFile {
-    cell: [i32; 3],
-    name: String,
-    side: Option<String>,
-    look: Option<u32>,
-    #[serde(default, deserialize_with = "finite_three")]
-    offset: [f32; 3],
-    #[serde(default, deserialize_with = "finite")]
-    turn: f32,
-    #[serde(default = "one", deserialize_with = "finite")]
-    scale: f32,
-    #[serde(default)]
-    tags: Vec<String>,
-    facing: Option<String>,
-    #[serde(default)]
-    pass: String,
-    group: Option<String>,
-    #[serde(default)]
-    number: u32,
-}
-
-const fn one() -> f32 {
-    1.0
-}
-
-/// A number that is one in 32 bits as well.
-fn finite<'de, D: Deserializer<'de>>(deserializer: D) -> Result<f32, D::Error> {
-    let number = f64::deserialize(deserializer)?;
-    let narrow = number as f32;
-    if narrow.is_finite() {
-        return Ok(narrow);
-    }
-    Err(D::Error::custom(format!("{number:e} is too large a number")))
-}
-
-fn finite_three<'de, D: Deserializer<'de>>(deserializer: D) -> Result<[f32; 3], D::Error> {
-    #[derive(Deserialize)]
-    struct Finite(#[serde(deserialize_with = "finite")] f32);
-    let three = <[Finite; 3]>::deserialize(deserializer)?;
-    Ok(three.map(|Finite(number)| number))
-}
-
-/// A list of rows, kept as one list and the length that all rows share.
-struct Rows<T> {
-    values: Vec<T>,
-    rows: usize,
-    /// The first row whose length differs from the first one's.
-    ragged: Option<usize>,
-}
-
-impl<T> Rows<T> {
-    fn check(&self, extent: Extent, what: &str) -> Result<(), MapError> {
-        let rows = extent.height() as usize * extent.depth() as usize;
-        if let Some(row) = self.ragged {
-            return Err(wrong(format!("{what}: row {row} is not as long as the others")));
+    fn take<'de, A: MapAccess<'de>>(&mut self, key: &str, table: &mut A) -> Result<bool, A::Error> {
+        match key {
+            "palette" => self.palette = table.next_value()?,
+            "rows" => {
+                let cells = Indices::with_capacity(room(self.cells));
+                self.rows = Some(Grid::read(cells, table)?);
+            }
+            _ => return Ok(false),
         }
-        if self.rows != rows || self.values.len() != extent.cells() {
-            let width = self.values.len().checked_div(self.rows).unwrap_or(0);
-            return Err(wrong(format!(
-                "{what}: {} rows of {width} cells where the size says {rows} of {}",
-                self.rows,
-                extent.width()
-            )));
-        }
-        Ok(())
+        Ok(true)
     }
 }
 
-impl<'de, T: Deserialize<'de>> Deserialize<'de> for Rows<T> {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Walk<T>(PhantomData<T>);
-        impl<'de, T: Deserialize<'de>> Visitor<'de> for Walk<T> {
-            type Value = Rows<T>;
+impl TerrainIn {
+    fn terrain(self, extent: Extent) -> Result<Terrain, MapError> {
+        let rows = self.rows.ok_or_else(|| wrong("terrain has no `rows`"))?;
+        let cells = rows.of(extent, "terrain")?;
+        check_numbers(&cells, extent, self.palette.len(), "terrain")?;
+        Ok(Terrain { palette: self.palette, cells })
+    }
+}
 
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a list of rows")
-            }
+/// That every number is one of the palette.
+fn check_numbers(
+    cells: &Indices,
+    extent: Extent,
+    palette: usize,
+    what: &str,
+) -> Result<(), MapError> {
+    let mut numbers = cells.iter().enumerate();
+    let past = numbers
+        .find_map(|(index, number)| Some((index, number.filter(|&n| n as usize >= palette)?)));
+    past.map_or(Ok(()), |(index, number)| {
+        let cell = extent.cell(index);
+        Err(wrong(format!("{what}: {number} at {cell} is past the palette of {palette}")))
+    })
+}
 
-            fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<Rows<T>, A::Error> {
-                let mut rows = Rows { values: Vec::new(), rows: 0, ragged: None };
-                let mut width = None;
-                while let Some(row) = seq.next_element::<Vec<T>>()? {
-                    if *width.get_or_insert(row.len()) != row.len() && rows.ragged.is_none() {
-                        rows.ragged = Some(rows.rows);
-                    }
-                    rows.values.extend(row);
-                    rows.rows += 1;
-                }
-                Ok(rows)
-            }
+/// Reads a list of layers.
+struct Layers<'f>(&'f mut Vec<LayerIn>);
+
+impl<'de> DeserializeSeed<'de> for Layers<'_> {
+    type Value = ();
+
+    fn deserialize<D: serde::Deserializer<'de>>(self, deserializer: D) -> Result<(), D::Error> {
+        deserializer.deserialize_seq(self)
+    }
+}
+
+impl<'de> serde::de::Visitor<'de> for Layers<'_> {
+    type Value = ();
+
+    fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("a list of layers")
+    }
+
+    fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut list: A) -> Result<(), A::Error> {
+        loop {
+            let mut layer = LayerIn::default();
+            let Some(()) = list.next_element_seed(Table(&mut layer))? else { return Ok(()) };
+            check_count::<A::Error>(self.0.len(), "layers")?;
+            self.0.push(layer);
         }
-        deserializer.deserialize_seq(Walk(PhantomData))
+    }
+}
+
+#[derive(Default)]
+struct LayerIn {
+    name: Option<String>,
+    area: Area,
+    offset: [f32; 3],
+    palette: Vec<PlacedIn>,
+    rows: Option<Grid<Indices>>,
+    decided: Option<Grid<Kept>>,
+}
+
+impl Keys for LayerIn {
+    const WHAT: &'static str = "a layer";
+
+    fn take<'de, A: MapAccess<'de>>(&mut self, key: &str, table: &mut A) -> Result<bool, A::Error> {
+        let room = room(self.area.cells());
+        match key {
+            "name" => self.name = Some(table.next_value()?),
+            "offset" => {
+                let offset: [Finite; 3] = table.next_value()?;
+                self.offset = offset.map(|Finite(number)| number);
+            }
+            "palette" => self.palette = table.next_value()?,
+            "rows" => self.rows = Some(Grid::read(Indices::with_capacity(room), table)?),
+            "decided" => {
+                self.decided = Some(Grid::read(Kept(Vec::with_capacity(room)), table)?);
+            }
+            _ => return self.area.take(key, table),
+        }
+        Ok(true)
+    }
+}
+
+impl LayerIn {
+    fn layer(self, lattice: Lattice) -> Result<Layer, MapError> {
+        let name = self.name.ok_or_else(|| wrong("a layer has no `name`"))?;
+        let what = format!("layer `{name}`");
+        let extent = self.area.extent(&what)?;
+        let palette: Vec<_> = self.palette.into_iter().map(|one| one.placed(lattice)).collect();
+        let rows = self.rows.ok_or_else(|| wrong(format!("{what} has no `rows`")))?;
+        let cells = rows.of(extent, &what)?;
+        check_numbers(&cells, extent, palette.len(), &what)?;
+        let layer = Layer::from_cells(name, extent, palette, cells).expect("checked");
+        let mut layer = layer.offset_by(self.offset);
+        if let Some(decided) = self.decided {
+            let decided = decided.of(extent, &format!("`decided` of {what}"))?;
+            layer.set_decided(decided.numbers(extent));
+        }
+        Ok(layer)
     }
 }

@@ -10,7 +10,7 @@ pub use save::{Batch, Committed, SaveError, save, save_with};
 #[cfg(feature = "draw")]
 pub use sheet::write_sheet;
 
-use super::map::{write_json, write_layers};
+use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
 use crate::draw::{DrawError, DrawOptions, draw, picture_size};
@@ -29,7 +29,7 @@ pub enum OutputKind {
     Picture,
     /// The map as JSON.
     Json,
-    /// The tiles of all layers as CSV.
+    /// A row a cell as CSV; the items go into a file beside it.
     Csv,
 }
 
@@ -156,6 +156,17 @@ impl Output {
         self.path.with_file_name(format!("{stem}.partial.{extension}"))
     }
 
+    /// `OUT.items.csv` beside `OUT.csv`, for the items of the map: when it has some, or when such a file is
+    /// there and would be out of date.
+    pub fn items_path(&self, map: &Tilemap, done: bool) -> Option<PathBuf> {
+        if self.kind != OutputKind::Csv || self.is_stdout() {
+            return None;
+        }
+        let path = if done { self.path.clone() } else { self.partial_path() };
+        let path = path.with_extension("items.csv");
+        (!map.items().is_empty() || path.is_file()).then_some(path)
+    }
+
     /// Whether it can be written where it should go; asked before the work, not after it.
     ///
     /// # Errors
@@ -218,9 +229,7 @@ impl Output {
                 picture.write_png(out, &texts).map_err(Into::into)
             }
             OutputKind::Json => write_json(map, out),
-            OutputKind::Csv => {
-                write_layers(map.layers(), map.layout().lattice(), out).map_err(io::Error::other)
-            }
+            OutputKind::Csv => write_cells(map, out).map_err(io::Error::other),
         }
     }
 }

@@ -3,6 +3,7 @@
 mod autotile;
 mod clear;
 mod collapse;
+mod distance;
 mod noise;
 mod parts;
 mod place;
@@ -14,12 +15,13 @@ pub(super) use parts::common::{Common, FillSpec, Kind, Read, Reading};
 pub(super) use parts::names::known_names;
 
 /// Every kind of pass.
-pub(super) const KINDS: [Kind; 8] = [
+pub(super) const KINDS: [Kind; 9] = [
     collapse::KIND,
     plan::KIND,
     autotile::KIND,
     noise::KIND,
     tag::KIND,
+    distance::KIND,
     clear::KIND,
     place::KIND,
     stamp::KIND,

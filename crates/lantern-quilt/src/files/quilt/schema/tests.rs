@@ -47,7 +47,10 @@ pass = "noise"
 bands = [{}]
 [[recipe]]
 pass = "tag"
-where = { near = {}, count = {}, noise = {}, edge = {}, plan = {} }
+where = { near = {}, count = {}, noise = {}, edge = {}, plan = {}, value = {} }
+[[recipe]]
+pass = "distance"
+from = {}
 [[recipe]]
 pass = "clear"
 [[recipe]]

@@ -2,6 +2,7 @@
 
 use super::OneOrMore;
 use schemars::JsonSchema;
+use std::collections::BTreeMap;
 
 /// A table of conditions, with keys of its own before them.
 macro_rules! with_where {
@@ -27,6 +28,8 @@ macro_rules! with_where {
             empty: Option<bool>,
             /// Lowest and highest height.
             height: Option<[i64; 2]>,
+            /// Least and greatest number of each of these planes.
+            value: Option<BTreeMap<String, [i64; 2]>>,
             /// Least and most steps from the border of the map.
             border: Option<[u32; 2]>,
             /// First and last column.

@@ -9,6 +9,7 @@ use crate::files::quilt::items::ItemSpec;
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent};
+use lantern_quilt_core::map::Numbers;
 use lantern_quilt_core::passes::{Around, Condition, Metric};
 use std::collections::BTreeSet;
 
@@ -105,6 +106,9 @@ impl Reader<'_, '_, '_, '_> {
         {
             parts.push(Condition::Height { least: least as i32, most: most as i32 });
         }
+        if let Some(value) = keys.take("value") {
+            self.read_values(&value, &mut parts, notes);
+        }
         let steps = 0..i64::from(u32::MAX);
         if let Some([least, most]) =
             keys.take("border").and_then(|v| v.wholes(steps, Code::BadValue, notes))
@@ -170,6 +174,24 @@ impl Reader<'_, '_, '_, '_> {
             any.push(Condition::Item(items));
         }
         Some(if any.len() == 1 { any.swap_remove(0) } else { Condition::Any(any) })
+    }
+
+    /// `value = { distance = [0, 12] }`: each plane with its least and its greatest number.
+    fn read_values(&self, value: &Value<'_>, parts: &mut Vec<Condition>, notes: &mut Notes) {
+        let Some(keys) = value.table(notes) else { return };
+        let known = &self.names.planes;
+        for (name, span, value) in keys.entries() {
+            if !known.contains(name) {
+                let text = format!("no pass before this one writes a plane `{}`", shorten(name));
+                let finding = Finding::new(Code::UnknownName, value.subject(), text);
+                notes.add(finding.among(name, known.iter().map(String::as_str)), span);
+                continue;
+            }
+            let range = i64::from(Numbers::LEAST)..i64::from(i32::MAX) + 1;
+            let Some([least, most]) = value.wholes(range, Code::BadValue, notes) else { continue };
+            let (least, most) = (least as i32, most as i32);
+            parts.push(Condition::Value { plane: name.to_owned(), least, most });
+        }
     }
 
     /// `plan = { picture = "zones.png", colour = "#c05a2a" }`.

@@ -20,6 +20,8 @@ pub(in crate::files::quilt) struct Names<'a> {
     pub(in crate::files::quilt) tagged: BTreeMap<String, Vec<String>>,
     /// Tags that passes so far give to cells.
     pub(in crate::files::quilt) tags: BTreeSet<String>,
+    /// Planes of numbers that they write.
+    pub(in crate::files::quilt) planes: BTreeSet<String>,
     /// Layers that passes so far make.
     pub(in crate::files::quilt) layers: BTreeSet<String>,
     pub(in crate::files::quilt) items: &'a [ItemSpec],
@@ -110,6 +112,7 @@ pub(in crate::files::quilt) fn known_names<'a>(
         looks,
         tagged,
         tags: BTreeSet::new(),
+        planes: BTreeSet::new(),
         layers: BTreeSet::new(),
         laid: BTreeSet::new(),
         standing: BTreeSet::new(),
