@@ -162,6 +162,9 @@ pub struct Fill {
     /// Leave cells for which nothing is found as holes, marked and listed
     #[arg(long)]
     pub holes: bool,
+    /// Keep in the map when each cell was decided, for a game that shows it growing (JSON and CSV)
+    #[arg(long)]
+    pub decided: bool,
     /// Threads of a fill that goes block by block; 0 is one for each processor. The map is the same
     #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=256))]
     pub threads: u16,

@@ -54,13 +54,19 @@ pub trait Observer {
     /// A cell ran out of poses; the run will backtrack, try again or end.
     fn contradiction(&mut self, _cell: Cell) {}
 
-    /// Whether [`decided`](Self::decided) is wanted: one call a decision, which costs time.
+    /// Whether [`decided`](Self::decided) and [`closed`](Self::closed) are wanted: one call a decision and
+    /// one a cell, which cost time.
     fn wants_decisions(&self) -> bool {
         false
     }
 
     /// `cell` was set to `pose` by choice (not by propagation).
     fn decided(&mut self, _cell: Cell, _pose: PoseId) {}
+
+    /// One pose is left of `cell` after so many decisions of this try, by choice or by what followed from
+    /// one. A cell that is opened again closes again. Fills block by block close whole boxes, which they count
+    /// like decisions.
+    fn closed(&mut self, _cell: Cell, _after: u64) {}
 }
 
 /// Hears nothing.

@@ -4,7 +4,7 @@ use lantern_quilt_core::grid::{BitPlane, UNREACHED, steps_from, straight_from};
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::noise::{Noise, NoiseKind};
 use lantern_quilt_core::passes::{
-    Around, Becomes, ClearStep, Condition, Metric, NoiseStep, TagStep, UpTo,
+    Around, Becomes, ClearStep, Condition, DistanceStep, Metric, NoiseStep, TagStep, UpTo,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::Pass;
@@ -49,6 +49,9 @@ fn conditions() -> impl Strategy<Value = Condition> {
         Just(Condition::Tag("walk".to_owned())),
         Just(Condition::Tag("nobody".to_owned())),
         (0i32..3, 0i32..5).prop_map(|(least, most)| Condition::Height { least, most }),
+        (-2i32..3, 0i32..5, any::<bool>()).prop_map(|(least, most, known)| {
+            Condition::Value { plane: if known { "far" } else { "none" }.to_owned(), least, most }
+        }),
         (0u32..2, 0u32..3).prop_map(|(least, most)| Condition::Border { least, most }),
         Just(Condition::Item(names(&["lamp", "other"]))),
         Just(Condition::Painted {
@@ -105,6 +108,10 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
         Condition::Height { least, most } => {
             let height = map.heights().unwrap().get(cell).unwrap();
             least <= height && height <= most
+        }
+        Condition::Value { plane, least, most } => {
+            let number = map.plane(plane).and_then(|plane| plane.get(cell));
+            number.is_some_and(|number| *least <= number && number <= *most)
         }
         Condition::Border { least, most } => {
             // Walking straight out until the map ends.
@@ -306,4 +313,36 @@ fn marks_are_made_and_cleared(#[case] up_to: UpTo, #[case] want: usize) {
     let cleared = follow(&clear, &mut map, &seed).cells as usize;
     let gone = tiles - map.layers().next().unwrap().cells().iter().flatten().count();
     assert_eq!((cleared, moss.cells(&map, &seed, "x").count()), (count + gone, 0));
+}
+
+/// Planes of numbers: written where the pass is, read by conditions behind it, and blank beyond reach.
+#[rstest]
+fn distances_go_into_a_plane(
+    #[values(0, 1, 2, 3)] lattice: usize,
+    #[values(false, true)] part: bool,
+) {
+    let layout = layout_of(lattice, [5, 4, 2], [lattice == 0, false, false]);
+    let values: Vec<u8> = (0..240).map(|n| (n * 7 % 251) as u8).collect();
+    let (mut map, seed) = (any_map(layout, &values), Seed::default());
+    map.set_plane("far", None);
+    let from = Condition::Tag("walk".to_owned());
+    let place = if part { Condition::Empty(None) } else { Condition::default() };
+    let step = DistanceStep { from: from.clone(), plane: "far".to_owned() };
+    let pass = Pass::new("measure", step).within(place.clone());
+    let cells = place.cells(&map, &seed, "x");
+    assert_eq!(follow(&pass, &mut map, &seed).cells as usize, cells.count());
+    let steps = steps_from(layout, &from.cells(&map, &seed, "x"));
+    let far = map.plane("far").unwrap();
+    for cell in layout.extent().iter() {
+        let want = steps.get(cell).filter(|_| cells.get(cell)).map(|&steps| steps as i32);
+        assert_eq!(far.get(cell), want, "{cell}");
+    }
+    let near = Condition::Value { plane: "far".to_owned(), least: 1, most: 2 };
+    assert!(
+        near.cells(&map, &seed, "x").iter().all(|cell| (1..=2).contains(steps.get(cell).unwrap()))
+    );
+    // From nowhere there is no way.
+    let step = DistanceStep { from: Condition::Tag("nobody".to_owned()), plane: "far".to_owned() };
+    follow(&Pass::new("again", step), &mut map, &seed);
+    assert!(map.plane("far").unwrap().iter().all(|number| number.is_none()));
 }

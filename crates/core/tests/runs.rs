@@ -305,3 +305,61 @@ fn being_watched_changes_nothing(
         assert_eq!(watched.name(), "fill");
     }
 }
+
+/// When a cell was decided is the number of decisions after which one pose was left of it, as anybody
+/// who looks after each of them sees; it depends on no slicing and no engine, and changes no map.
+#[rstest]
+fn cells_are_known_by_when_they_were_decided(
+    #[values(Lattice::Square, Lattice::HexFlat)] lattice: Lattice,
+    #[values(3, 24)] size: u32,
+) {
+    let mut keep = Search::default();
+    keep.keep_when = true;
+    for seed in 0..4 {
+        let mut alone = job(lattice, size, seed).begin().unwrap();
+        alone.fill();
+        let begin = |plain| job(lattice, size, seed).search(keep).plain(plain).begin().unwrap();
+        let mut run = begin(false);
+        let mut seen = vec![None; cells(&run).len()];
+        while run.advance(1) == Status::Working {
+            if !run.progress().choosing {
+                continue;
+            }
+            for (seen, now) in seen.iter_mut().zip(cells(&run)) {
+                // What was taken back is decided anew.
+                *seen = now.and(*seen).or(now.map(|_| run.tally().decisions as u32));
+            }
+        }
+        assert_eq!(cells(&run), cells(&alone));
+        let when = |run: &Run| -> Vec<_> {
+            run.space().layout().extent().iter().map(|cell| run.when(cell)).collect()
+        };
+        if run.tally().attempts == 1 && run.tally().backtracks == 0 {
+            assert_eq!(when(&run), seen);
+        }
+        let (mut twin, mut sliced) = (begin(true), begin(false));
+        twin.fill();
+        while sliced.advance(7) == Status::Working {}
+        assert_eq!((when(&twin), when(&sliced)), (when(&run), when(&run)));
+        assert!(when(&alone).iter().all(Option::is_none));
+    }
+}
+
+/// Boxes count in their own order, whoever is done first, and what lies under them is known from the start.
+#[test]
+fn boxes_are_known_by_their_number() {
+    let mut search = Search::default();
+    (search.keep_when, search.blocks) = (true, true);
+    let when = |steps| {
+        let mut run = job(Lattice::Square, 90, 3).search(search).begin().unwrap();
+        while run.advance(steps) == Status::Working {}
+        assert!(run.tally().blocks > 0);
+        run.space().layout().extent().iter().map(|cell| run.when(cell).unwrap()).collect::<Vec<_>>()
+    };
+    let whole = when(u64::MAX);
+    assert_eq!(when(50), whole);
+    let mut numbers = whole.clone();
+    numbers.sort_unstable();
+    numbers.dedup();
+    assert!(numbers.len() > 4, "{numbers:?}");
+}

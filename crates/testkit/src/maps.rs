@@ -1,7 +1,7 @@
 //! Layouts of every kind, maps with something of everything, and distances the slow way.
 
 use lantern_quilt_core::grid::{BitPlane, Plane, UNREACHED};
-use lantern_quilt_core::map::{Item, Terrain, Tilemap};
+use lantern_quilt_core::map::{Item, Numbers, Terrain, Tilemap};
 use lantern_quilt_core::passes::PassReport;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::{Made, Maker, Pass, Recipe};
@@ -58,6 +58,9 @@ pub fn any_map(layout: Layout, values: &[u8]) -> Tilemap {
     let heights =
         values.iter().take(extent.cells()).map(|value| i32::from(value / 4 % 5)).collect();
     map.set_heights(Plane::from_values(extent, heights));
+    let far = values.iter().take(extent.cells());
+    let far = far.map(|value| (value % 7 > 0).then_some(i64::from(value / 7 % 6)));
+    map.set_plane("far", Numbers::from_values(extent, far));
     let tagged = |cell: Cell| (values[extent.index(cell).unwrap()] / 20).is_multiple_of(3);
     map.set_tag("walk", Some(BitPlane::from_fn(extent, tagged)));
     let mut layer = Layer::new("ground", extent, vec![Placed::new("fern"), Placed::new("stone")]);

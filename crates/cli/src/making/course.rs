@@ -54,7 +54,7 @@ pub fn limits(args: &args::Fill) -> Limits {
 pub fn maker(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Maker, Failure> {
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
     let maker = quilt.maker(quilt.layout, seed).crew(Arc::new(crew));
-    let maker = maker.limits(limits(args)).holes(args.holes);
+    let maker = maker.limits(limits(args)).holes(args.holes).keep_when(args.decided);
     Ok(match args.climb {
         Some(rung) => maker.climb(rung),
         None => maker,

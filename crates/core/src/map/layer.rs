@@ -273,6 +273,20 @@ impl Layer {
                 self.set(other.extent.cell(index), Some(numbers[number as usize]));
             }
         }
+        if self.decided.is_none() && other.decided.is_none() {
+            return;
+        }
+        let mut decided = self.take_decided();
+        for (index, _) in other.cells.iter().enumerate().filter(|(_, number)| number.is_some()) {
+            let when = other.decided.as_ref().and_then(|numbers| numbers.at(index));
+            decided.set(other.extent.cell(index), when.map(i64::from));
+        }
+        self.decided = Some(decided);
+    }
+
+    /// When cells were decided, taken out to be changed; none of them, when that is not kept.
+    pub(crate) fn take_decided(&mut self) -> Numbers {
+        self.decided.take().unwrap_or_else(|| Numbers::new(self.extent))
     }
 
     /// Sets every cell at once; `u16::MAX` is an empty one. Panics when there is not one a cell.

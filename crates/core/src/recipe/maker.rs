@@ -89,6 +89,7 @@ pub struct Maker {
 struct Changes {
     climb: Option<Climb>,
     holes: bool,
+    keep_when: bool,
 }
 
 /// A fill under way.
@@ -163,6 +164,14 @@ impl Maker {
     #[must_use]
     pub fn holes(mut self, holes: bool) -> Self {
         self.changes.holes = holes;
+        self
+    }
+
+    /// The same with all fills keeping when each cell was decided; see
+    /// [`Search::keep_when`](crate::solve::Search::keep_when).
+    #[must_use]
+    pub fn keep_when(mut self, keep: bool) -> Self {
+        self.changes.keep_when = keep;
         self
     }
 
@@ -360,6 +369,7 @@ impl Maker {
         let search = job.search_mut();
         search.climb = self.changes.climb.unwrap_or(search.climb);
         search.holes |= self.changes.holes;
+        search.keep_when |= self.changes.keep_when;
         if let Some(limits) = self.limits {
             job = job.limits(limits);
         }

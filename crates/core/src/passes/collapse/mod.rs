@@ -17,7 +17,7 @@ use crate::grid::Plane;
 use crate::id::{Id, PoseId, TileId};
 use crate::lattice::{Cell, Layout};
 use crate::limits::Limits;
-use crate::map::{Layer, Placed};
+use crate::map::{Layer, Numbers, Placed};
 use crate::rules::{Rules, RulesError};
 use crate::seed::{Keyed, Seed};
 use crate::solve::{Job, Run, RunError, Scratch, Search, Space};
@@ -234,5 +234,13 @@ pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
         let number = run.decided(cell).map(|pose| first[pose.index()] + looks.look(pose, cell));
         layer.set(cell, number);
     }
+    layer.set_decided(moments(run));
     layer
+}
+
+/// When each cell of a run was decided, where that is kept. O(cells).
+fn moments(run: &Run) -> Option<Numbers> {
+    let extent = run.space().layout().extent();
+    let after = |cell| run.when(cell).map(i64::from);
+    Numbers::from_values(extent, extent.iter().map(after)).filter(|_| run.search().keep_when)
 }

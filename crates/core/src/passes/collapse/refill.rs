@@ -231,6 +231,13 @@ impl Refill {
             });
             layer.set(cell, number);
         }
+        if run.search().keep_when {
+            let mut decided = layer.take_decided();
+            for cell in self.open.extent().iter().filter(|&cell| self.open.get(cell)) {
+                decided.set(cell, run.when(cell).map(i64::from));
+            }
+            layer.set_decided(Some(decided));
+        }
         collapse.fill_holes(run, layer);
     }
 

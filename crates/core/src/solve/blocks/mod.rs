@@ -107,15 +107,19 @@ impl Kernel for Blocks {
         &mut self,
         space: &Space,
         steps: &mut u64,
-        _observer: &mut dyn Observer,
+        observer: &mut dyn Observer,
     ) -> Result<Pause, TablesFull> {
+        let tell = observer.wants_decisions();
         while let Some(boxes) = self.classes.get(self.class) {
             if *steps == 0 {
                 return Ok(Pause::Working);
             }
             let room = self.at_once - self.pieces.len();
-            let next = boxes.iter().skip(self.begun).take(room);
-            self.pieces.extend(next.map(|&box_of| Mutex::new(Piece::new(space, box_of))));
+            let before: usize = self.classes[..self.class].iter().map(Vec::len).sum();
+            let next = boxes.iter().enumerate().skip(self.begun).take(room);
+            self.pieces.extend(next.map(|(number, &box_of)| {
+                Mutex::new(Piece::new(space, box_of, (before + number) as u64 + 1))
+            }));
             self.begun = boxes.len().min(self.begun + room);
             let took = self.work_on_pieces(space, PIECE_STEPS.min(*steps));
             *steps = steps.saturating_sub(took);
@@ -131,6 +135,10 @@ impl Kernel for Blocks {
                 if let Some(poses) = piece.became() {
                     tally.blocks += 1;
                     fill.paste(piece.box_of, &poses);
+                    if tell {
+                        let closed = piece.box_of.iter().filter(|&cell| space.contains(cell));
+                        closed.for_each(|cell| observer.closed(cell, piece.number));
+                    }
                 }
                 false
             });

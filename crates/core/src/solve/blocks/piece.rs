@@ -36,6 +36,8 @@ pub(super) struct Around<'a> {
 #[derive(Debug)]
 pub(super) struct Piece {
     pub(super) box_of: Extent,
+    /// Counted from 1 through all classes, in whatever order boxes are done.
+    pub(super) number: u64,
     pub(super) tally: Tally,
     state: State,
 }
@@ -58,10 +60,10 @@ enum State {
 }
 
 impl Piece {
-    pub(super) fn new(space: &Space, box_of: Extent) -> Self {
+    pub(super) fn new(space: &Space, box_of: Extent, number: u64) -> Self {
         let layout = layout_of(space.layout(), box_of);
         let state = State::Part(Box::new(Parting::new(space, layout, None)));
-        Self { box_of, tally: Tally::default(), state }
+        Self { box_of, number, tally: Tally::default(), state }
     }
 
     pub(super) fn is_done(&self) -> bool {

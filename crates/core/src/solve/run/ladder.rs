@@ -115,6 +115,7 @@ impl Run {
         learner.go_on(conflicts);
         self.past = self.past.without(learner.tally());
         self.rung = Some(Rung::Learn(learner));
+        self.forget_when();
         true
     }
 
@@ -229,6 +230,7 @@ impl Run {
             self.ladder.prepares = Some(prepares);
         } else if rung.is_some() {
             self.rung = rung;
+            self.forget_when();
             if stuck.is_some() {
                 observer.rung(self.climbed);
             }

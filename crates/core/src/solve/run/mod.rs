@@ -1,8 +1,10 @@
 //! A fill as a value: begun, advanced, read, stopped, used again.
 
 mod ladder;
+mod moments;
 mod rungs;
 
+use self::moments::{Keeping, Moments};
 use self::rungs::{Ladder, Rung};
 
 use crate::id::PoseId;
@@ -14,6 +16,7 @@ use crate::seed::Seed;
 use crate::solve::engines::{kernel, most_bytes, plain_kernel};
 use crate::solve::kernel::{Dead, Kernel, Pause, Tries};
 use crate::solve::outcome::{Contradiction, Outcome, StopReason, Tally};
+use crate::solve::propagate::TablesFull;
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
 use std::borrow::Cow;
@@ -241,7 +244,9 @@ impl Job {
             attempt: 0,
             past: Tally::default(),
             outcome: None,
+            when: None,
         };
+        run.when = run.job.search.keep_when.then(|| Moments::new(layout));
         run.next_attempt(&mut Silent);
         if run.job.search.blocks {
             run.lay_blocks();
@@ -285,6 +290,7 @@ pub struct Run {
     attempt: u32,
     past: Tally,
     outcome: Option<Outcome>,
+    when: Option<Moments>,
 }
 
 impl Debug for Run {
@@ -332,10 +338,7 @@ impl Run {
                 left += slice;
                 continue;
             }
-            let work = match &mut self.rung {
-                Some(rung) => rung.work(&self.job.space, &mut slice, observer),
-                None => self.kernel.work(&self.job.space, &mut slice, observer),
-            };
+            let work = self.work(&mut slice, observer);
             self.note_born_dead();
             match work {
                 Ok(Pause::Working) => {}
@@ -347,6 +350,20 @@ impl Run {
             left += slice;
         }
         if self.outcome.is_some() { Status::Ended } else { Status::Working }
+    }
+
+    /// Goes on with the search, or the rung that it stands on.
+    fn work(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<Pause, TablesFull> {
+        let kernel: &mut dyn Kernel = match &mut self.rung {
+            Some(rung) => &mut **rung,
+            None => &mut *self.kernel,
+        };
+        match &mut self.when {
+            Some(moments) => {
+                kernel.work(&self.job.space, steps, &mut Keeping { moments, observer })
+            }
+            None => kernel.work(&self.job.space, steps, observer),
+        }
     }
 
     /// Works until the run ends.
@@ -386,6 +403,11 @@ impl Run {
     /// The seed it fills with.
     pub const fn seed(&self) -> &Seed {
         &self.job.seed
+    }
+
+    /// How it searches.
+    pub const fn search(&self) -> Search {
+        self.job.search
     }
 
     /// The name it fills under: that of the pass and of the layer it makes.
@@ -435,6 +457,14 @@ impl Run {
         single(&self.words(cell)?)
     }
 
+    /// After how many decisions of its try one pose was left of a cell that is decided, where
+    /// [`Search::keep_when`] asked for it. What is found all at once has one number: 0 is known before any
+    /// decision, also what a fill by learning found; a fill block by block counts its boxes.
+    pub fn when(&self, cell: Cell) -> Option<u32> {
+        let moments = self.when.as_ref()?;
+        self.decided(cell).and(moments.of(cell))
+    }
+
     /// Cells left as holes, in the order in which they ran out; see [`Search::holes`].
     pub fn holes(&self) -> &[Cell] {
         &self.holes
@@ -482,6 +512,13 @@ impl Run {
             self.kernel.begin(space, *search, stream).expect("bits hold any domain");
         }
         self.holes.clear();
+        self.forget_when();
+    }
+
+    fn forget_when(&mut self) {
+        if let Some(moments) = &mut self.when {
+            moments.forget();
+        }
     }
 
     /// Cells that restrictions alone leave nothing are holes from the start, where holes are left.

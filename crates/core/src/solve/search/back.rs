@@ -67,6 +67,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
         self.state.head = mark;
         self.mid.followed = mark;
+        self.mid.heard = self.mid.heard.min(mark);
     }
 
     /// Takes back the newest decision after a cell ran out, or opens cells around it again.

@@ -27,6 +27,8 @@ pub(super) struct Midway {
     pub(super) own: Option<OwnWeights>,
     /// Changes before this are known to steering and own weights.
     pub(super) followed: usize,
+    /// Changes before this are known to an observer that wants them.
+    pub(super) heard: usize,
     /// The rules of the whole map, when there are any.
     pub(super) watching: Option<Watching>,
     /// The one of them that was broken last.
@@ -64,6 +66,7 @@ impl Midway {
             steering: None,
             own: None,
             followed: 0,
+            heard: 0,
             watching: None,
             broken: None,
             laying: None,

@@ -133,6 +133,19 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.mid.followed = self.state.trail.end();
     }
 
+    /// Tells an observer which cells one pose is left of since it last heard.
+    fn tell_closed(&mut self, observer: &mut dyn Observer) {
+        let (trail, decisions) = (&self.state.trail, self.mid.tally.decisions);
+        for position in self.mid.heard.max(trail.end() - trail.len())..trail.end() {
+            let change = trail.get(position);
+            let dom = self.state.cells[change.at as usize];
+            if self.domains.is_decided(dom) && !self.domains.is_decided(change.before) {
+                observer.closed(self.state.padded.cell(change.at), decisions);
+            }
+        }
+        self.mid.heard = self.state.trail.end();
+    }
+
     fn dead(&self, at: u32) -> Dead {
         Dead { broken: self.mid.broken, ..Dead::at(self.state.padded.cell(at)) }
     }
@@ -301,6 +314,9 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         match self.domains.wave(&mut self.state, changes)? {
             Wave::More => {}
             Wave::Done => {
+                if observer.wants_decisions() {
+                    self.tell_closed(observer);
+                }
                 if self.mid.steering.is_some() || self.mid.own.is_some() {
                     self.follow();
                 }
