@@ -38,6 +38,8 @@ pub enum Command {
     Draw(Draw),
     /// Say what is wrong, missing or impossible in a quilt before anything is filled
     Check(Check),
+    /// Write values into a quilt; all else stays as its author wrote it
+    Set(Set),
     /// Write a quilt and a sheet from a painted map: its cells, what touches, and how common it is
     Learn(Learn),
     /// Write placeholders of every shape to be painted over, or an empty plan with its colours
@@ -275,6 +277,27 @@ pub struct Check {
     /// Cells a side of each trial map
     #[arg(long, value_name = "N", default_value_t = 64, value_parser = clap::value_parser!(u32).range(4..=512))]
     pub trial_size: u32,
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+#[derive(Debug, ClapArgs)]
+pub struct Set {
+    /// The quilt file; what it includes is changed where a value lies there
+    #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: PathBuf,
+    /// A value by its path: `ground.scale=12`, `tiles.moss.weight=3`; what is no TOML is taken as text
+    #[arg(value_name = "PATH=VALUE", required_unless_present = "remove")]
+    pub change: Vec<String>,
+    /// Take a value, a table or a whole pass out, before values are set; comments above it stay
+    #[arg(long, value_name = "PATH")]
+    pub remove: Vec<String>,
+    /// Print what would change, as a patch, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+    /// Say nothing when all goes well
+    #[arg(short, long)]
+    pub quiet: bool,
     #[command(flatten)]
     pub reading: Reading,
 }

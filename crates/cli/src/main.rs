@@ -48,6 +48,7 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Draw(draw) => commands::draw::run(draw)?,
         Command::Template(template) => commands::template::run(template)?,
         Command::Learn(learn) => commands::learn::run(learn)?,
+        Command::Set(set) => commands::set::run(set)?,
         Command::Schema(schema) => commands::schema::run(schema)?,
         Command::Check(check) => return commands::check::run(check),
     }

@@ -7,4 +7,5 @@ pub mod draw;
 pub mod fill;
 pub mod learn;
 pub mod schema;
+pub mod set;
 pub mod template;

@@ -19,5 +19,7 @@ pub use outputs::{
     Batch, Committed, Output, OutputError, OutputKind, OutputOptions, SaveError, picture_texts,
     save, save_with,
 };
-pub use quilt::{Blame, Changes, Check, Quilt, QuiltOptions, Said, quilt_schema};
+pub use quilt::{
+    Blame, Changes, Check, Edit, EditError, Editor, Quilt, QuiltOptions, Said, quilt_schema,
+};
 pub use report::{Located, Report, Source, UnknownCells};

@@ -98,6 +98,19 @@ impl Batch {
         self.failed.last().is_none_or(|failed| failed.path != path)
     }
 
+    /// Gives all files their names when every one of them was written, and says which.
+    ///
+    /// # Errors
+    /// The first file that was not written. Then no other has its name either, unless giving names itself
+    /// failed half way.
+    pub fn commit_all(mut self) -> Result<Vec<PathBuf>, SaveError> {
+        if !self.failed.is_empty() {
+            return Err(self.failed.remove(0));
+        }
+        let mut done = self.commit();
+        if done.failed.is_empty() { Ok(done.written) } else { Err(done.failed.remove(0)) }
+    }
+
     /// Gives all files their names.
     pub fn commit(self) -> Committed {
         let mut done = Committed { written: Vec::new(), failed: self.failed };

@@ -34,7 +34,7 @@ impl Changes {
 }
 
 /// `path=value` as TOML: what is none is put in quotes.
-fn quoted(text: &str) -> String {
+pub(super) fn quoted(text: &str) -> String {
     let (_, errors) = DeTable::parse_recoverable(text);
     if errors.is_empty() {
         return text.to_owned();
@@ -129,7 +129,9 @@ fn lay_variant(
 }
 
 /// Every value below a table that is no table itself, with its path. Keys may hold whole paths.
-fn flat<'a>(table: &DeTable<'a>) -> Vec<(Vec<String>, Range<usize>, Spanned<DeValue<'a>>)> {
+pub(super) fn flat<'a>(
+    table: &DeTable<'a>,
+) -> Vec<(Vec<String>, Range<usize>, Spanned<DeValue<'a>>)> {
     let mut all = Vec::new();
     for (key, value) in table {
         let own: Vec<String> = key.get_ref().split('.').map(str::to_owned).collect();
@@ -144,10 +146,10 @@ fn flat<'a>(table: &DeTable<'a>) -> Vec<(Vec<String>, Range<usize>, Spanned<DeVa
 }
 
 /// A path that leads nowhere.
-struct Wrong {
-    what: String,
-    part: String,
-    known: Vec<String>,
+pub(super) struct Wrong {
+    pub(super) what: String,
+    pub(super) part: String,
+    pub(super) known: Vec<String>,
 }
 
 impl Wrong {
@@ -186,7 +188,10 @@ fn lay<'a>(
 }
 
 /// Which file a path leads into, and which pass of its recipe.
-fn find(parsed: &[Spanned<DeTable<'_>>], path: &[String]) -> Result<(usize, Option<usize>), Wrong> {
+pub(super) fn find(
+    parsed: &[Spanned<DeTable<'_>>],
+    path: &[String],
+) -> Result<(usize, Option<usize>), Wrong> {
     let first = path.first().map_or("", String::as_str);
     let rest = path.get(1).map_or("", String::as_str);
     let last = parsed.len() - 1;

@@ -4,7 +4,7 @@
 //! `tile` make sockets and tiles of it, `kinds` lists of pairs. `load` reads the files it names, `sheets`
 //! says how pictures are laid out, `cut` cuts tiles of them. `passes` has one kind of pass a file,
 //! `recipe` puts them in order, `read` does all of that and makes a quilt of it (`checked`). `check` looks
-//! for more. Each adds to the same findings, so one run reports all mistakes.
+//! for more, `edit` changes the files of a quilt. Each adds to the same findings, so one run reports all mistakes.
 
 mod accepted;
 mod around;
@@ -16,6 +16,7 @@ mod coverage;
 mod cursor;
 mod cut;
 mod documents;
+mod edit;
 mod grounds;
 mod guide;
 mod items;
@@ -44,6 +45,7 @@ pub use blame::Blame;
 pub use changes::Changes;
 pub use check::Check;
 pub use checked::Quilt;
+pub use edit::{Edit, EditError, Editor};
 pub use options::QuiltOptions;
 pub use said::Said;
 pub use schema::quilt_schema;

@@ -41,7 +41,7 @@ use xxhash_rust::xxh3::Xxh3;
 const VERSION: i64 = 1;
 
 /// The most bytes of a quilt's text: 16 MiB.
-const MOST_TEXT: u64 = 16 << 20;
+pub(super) const MOST_TEXT: u64 = 16 << 20;
 
 impl Quilt {
     /// Reads a quilt and its art, which must lie in the quilt's folder.
