@@ -125,6 +125,9 @@ pub struct Fill {
     /// A text or a number that decides the map; `new` draws one [default: the quilt's]
     #[arg(short, long)]
     pub seed: Option<String>,
+    /// Fill as many maps, with seeds made of the seed, and write each where {n} stands for its number
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness"])]
+    pub seeds: Option<u32>,
     /// Where to write: .png, .json or .csv; `-` is JSON on standard output; may be repeated
     /// [default: NAME.png and NAME.map.json beside the quilt]
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
@@ -167,7 +170,7 @@ pub struct Fill {
     /// Keep in the map when each cell was decided, for a game that shows it growing (JSON and CSV)
     #[arg(long)]
     pub decided: bool,
-    /// Threads of a fill that goes block by block; 0 is one for each processor. The map is the same
+    /// Threads of a fill that goes block by block, or maps of --seeds at once; 0 is one for each processor. Maps are the same
     #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=256))]
     pub threads: u16,
     /// Print what was done as JSON

@@ -67,8 +67,8 @@ pub fn filming(quiet: bool) -> Frames {
 }
 
 /// A bar that counts maps.
-pub fn counting(maps: u64, quiet: bool) -> ProgressBar {
-    counted("comparing {wide_bar} {pos} of {len} maps, {eta} left", maps, quiet)
+pub fn counting(verb: &str, maps: u64, quiet: bool) -> ProgressBar {
+    counted(&format!("{verb} {{wide_bar}} {{pos}} of {{len}} maps, {{eta}} left"), maps, quiet)
 }
 
 fn counted(template: &str, all: u64, quiet: bool) -> ProgressBar {

@@ -74,6 +74,11 @@ impl Files {
 }
 
 impl Written {
+    /// What went wrong.
+    pub fn failures(&self) -> &[String] {
+        &self.failures
+    }
+
     /// How a command ends whose answer is `ended`: not well when any file is missing.
     pub fn end<T>(self, ended: Result<T, Failure>) -> Result<T, Failure> {
         if self.failures.is_empty() {

@@ -5,7 +5,7 @@ use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::limits::Limits;
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::observe::Silent;
-use lantern_quilt_core::recipe::MakeError;
+use lantern_quilt_core::recipe::{Made, MakeError};
 use lantern_quilt_core::seed::Seed;
 use std::collections::BTreeMap;
 use std::fmt;
@@ -203,17 +203,8 @@ impl Shot {
         stop: &Arc<AtomicBool>,
     ) -> Taken {
         let mut maker = quilt.maker(layout, &self.seed).limits(*limits);
-        let failure = maker.make_with(stop, &mut Silent).err();
-        let made = maker.finish();
-        let failure = failure.or_else(|| made.check().err()).map(|error| match error {
-            MakeError::Unfilled { .. } => "not filled".to_owned(),
-            MakeError::TooFew { findings } => {
-                findings.into_iter().next().map(|first| first.message).unwrap_or_default()
-            }
-            error => error.with_causes(),
-        });
-        let tries = made.fills.iter().map(|fill| fill.tally.attempts).sum();
-        Taken { tallies: Tallies::of(&made.map), map: made.map, tries, failure }
+        let error = maker.make_with(stop, &mut Silent).err();
+        Taken::of(maker.finish(), error)
     }
 }
 
@@ -234,6 +225,21 @@ pub struct Taken {
     pub tries: u32,
     /// Why it is not what the quilt demands.
     pub failure: Option<String>,
+}
+
+impl Taken {
+    /// What was made, and the error that ended it early. O(cells x layers).
+    pub fn of(made: Made, error: Option<MakeError>) -> Self {
+        let failure = error.or_else(|| made.check().err()).map(|error| match error {
+            MakeError::Unfilled { .. } => "not filled".to_owned(),
+            MakeError::TooFew { findings } => {
+                findings.into_iter().next().map(|first| first.message).unwrap_or_default()
+            }
+            error => error.with_causes(),
+        });
+        let tries = made.fills.iter().map(|fill| fill.tally.attempts).sum();
+        Self { tallies: Tallies::of(&made.map), map: made.map, tries, failure }
+    }
 }
 
 /// How much there is of everything.

@@ -2,7 +2,7 @@
 
 use crate::args;
 use crate::failure::Failure;
-use crate::making::asked::{now, quoted, seed_text, sized};
+use crate::making::asked::{command, now, seed_text, sized};
 use crate::output;
 use crate::progress::{counting, interrupted};
 use lantern_quilt::compare::{Axis, MOST_SHOTS, Shot, Tallies};
@@ -133,7 +133,7 @@ fn take(
     let stop = interrupted();
     let rows: Mutex<Vec<Option<Result<Row, String>>>> =
         Mutex::new(shots.iter().map(|_| None).collect());
-    let bar = counting(shots.len() as u64, args.quiet);
+    let bar = counting("comparing", shots.len() as u64, args.quiet);
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
     crew.each(shots.len(), &|number| {
         if stop.load(Ordering::Relaxed) {
@@ -173,19 +173,7 @@ fn take(
 }
 
 fn tell(args: &args::Compare, shots: &[Shot], rows: &[Row]) -> Result<(), Failure> {
-    let command = |shot: &Shot| {
-        let mut words = vec!["lantern-quilt".to_owned(), "fill".to_owned()];
-        words.push(args.quilt.display().to_string());
-        words.extend(shot.words());
-        if let Some([width, height, depth]) = args.size {
-            let depth = if depth > 1 { format!("x{depth}") } else { String::new() };
-            words.extend(["--size".to_owned(), format!("{width}x{height}{depth}")]);
-        }
-        if let Some(root) = &args.reading.root {
-            words.extend(["--root".to_owned(), root.display().to_string()]);
-        }
-        words.iter().map(|word| quoted(word)).collect::<Vec<_>>().join(" ")
-    };
+    let command = |shot: &Shot| command(&args.quilt, shot, args.size, &args.reading);
     let failed = rows.iter().filter(|row| row.failure.is_some()).count();
     if args.json {
         let maps = shots.iter().zip(rows).map(|(shot, row)| {

@@ -3,19 +3,18 @@
 use crate::args;
 use crate::failure::Failure;
 use crate::making::asked::{
-    check_inputs, check_sizes, drawn, filmed_outputs, now, outputs, seed_of, sheet_outputs, sized,
+    check_inputs, check_sizes, drawn, filmed_outputs, now, open, outputs, seed_of, sheet_outputs,
 };
 use crate::making::course::{follow, limits};
 use crate::making::film;
 use crate::making::kept::Kept;
 use crate::making::made::{show_where, tell_made};
+use crate::making::many;
 use crate::making::summary::Summary;
 use crate::making::words::{add_sheet, add_steps, refused};
-use crate::output::complain;
 use crate::progress::{Bar, interrupted};
 use crate::written::Files;
 use lantern_quilt::files::{Blame, Output, Quilt};
-use lantern_quilt::finding::{Severity, allowed, nearest};
 use lantern_quilt::passes::{Collapse, FillStep};
 use lantern_quilt::solve::{Outcome, Run};
 use lantern_quilt::threads::Threads;
@@ -36,20 +35,11 @@ impl args::Fill {
 }
 
 pub fn run(args: &args::Fill) -> Result<(), Failure> {
-    let outputs = outputs(args)?;
-    let options = args.reading.options().with(args.changes.changes());
-    let mut quilt = Quilt::open_with(&args.quilt, &options)
-        .map_err(|report| Failure::Quilt(Box::new(report)))?;
-    if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
-        let count = quilt.findings.count(Severity::Warning);
-        let s = if count == 1 { "" } else { "s" };
-        complain(&format!(
-            "{count} warning{s} in {}; `lantern-quilt check` says more\n",
-            quilt.findings.source.name
-        ));
+    if let Some(count) = args.seeds {
+        return many::run(args, count);
     }
-    check_until(args, &quilt)?;
-    quilt.layout = sized(quilt.layout, args.size)?;
+    let outputs = outputs(args)?;
+    let quilt = open(args)?;
     let beside = [sheet_outputs(args)?, filmed_outputs(&args.filming)?].concat();
     for output in outputs.iter().chain(&beside) {
         output.check_place().map_err(Failure::job)?;
@@ -196,17 +186,4 @@ fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fail
     }
     let course = follow(args, quilt, &seed)?;
     tell_made(args, quilt, &seed, &course, outputs)
-}
-
-/// That `--until` and `--show-where` name a pass.
-fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
-    let Some(until) = args.until.as_ref().or(args.show_where.as_ref()) else { return Ok(()) };
-    let names: Vec<&str> = quilt.recipe.passes().iter().map(|pass| &*pass.name).collect();
-    if names.contains(&until.as_str()) {
-        return Ok(());
-    }
-    let near = nearest(until, names.iter().copied());
-    let near = near.map(|name| format!("; did you mean `{name}`?")).unwrap_or_default();
-    let text = format!("no pass is named `{until}`{near} ({})", allowed(&names));
-    Err(Failure::Usage(text))
 }

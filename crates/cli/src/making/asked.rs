@@ -2,14 +2,48 @@
 
 use crate::args;
 use crate::failure::Failure;
+use crate::output::complain;
 use crate::written::drawn_so;
 use lantern_quilt::art::TileArt;
+use lantern_quilt::compare::Shot;
 use lantern_quilt::draw::{DrawOptions, picture_size};
 use lantern_quilt::files::{Output, OutputKind, Quilt};
+use lantern_quilt::finding::{Severity, allowed, nearest};
 use lantern_quilt::lattice::{Extent, Layout};
 use lantern_quilt::seed::Seed;
 use std::path::{Path, PathBuf};
 use std::time::{Instant, SystemTime, UNIX_EPOCH};
+
+/// The quilt of a fill as the arguments change it, in the size that they ask for.
+pub fn open(args: &args::Fill) -> Result<Quilt, Failure> {
+    let options = args.reading.options().with(args.changes.changes());
+    let mut quilt = Quilt::open_with(&args.quilt, &options)
+        .map_err(|report| Failure::Quilt(Box::new(report)))?;
+    if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
+        let count = quilt.findings.count(Severity::Warning);
+        let s = if count == 1 { "" } else { "s" };
+        complain(&format!(
+            "{count} warning{s} in {}; `lantern-quilt check` says more\n",
+            quilt.findings.source.name
+        ));
+    }
+    check_until(args, &quilt)?;
+    quilt.layout = sized(quilt.layout, args.size)?;
+    Ok(quilt)
+}
+
+/// That `--until` and `--show-where` name a pass.
+fn check_until(args: &args::Fill, quilt: &Quilt) -> Result<(), Failure> {
+    let Some(until) = args.until.as_ref().or(args.show_where.as_ref()) else { return Ok(()) };
+    let names: Vec<&str> = quilt.recipe.passes().iter().map(|pass| &*pass.name).collect();
+    if names.contains(&until.as_str()) {
+        return Ok(());
+    }
+    let near = nearest(until, names.iter().copied());
+    let near = near.map(|name| format!("; did you mean `{name}`?")).unwrap_or_default();
+    let text = format!("no pass is named `{until}`{near} ({})", allowed(&names));
+    Err(Failure::Usage(text))
+}
 
 /// The film and the picture of openness that were asked for.
 pub fn filmed_outputs(filming: &args::Filming) -> Result<Vec<Output>, Failure> {
@@ -55,6 +89,26 @@ pub fn quoted(word: &str) -> String {
         return word.to_owned();
     }
     format!("'{}'", word.replace('\'', "'\\''"))
+}
+
+/// The command that makes one of several maps by itself.
+pub fn command(
+    quilt: &Path,
+    shot: &Shot,
+    size: Option<[u32; 3]>,
+    reading: &args::Reading,
+) -> String {
+    let mut words = vec!["lantern-quilt".to_owned(), "fill".to_owned()];
+    words.push(quilt.display().to_string());
+    words.extend(shot.words());
+    if let Some([width, height, depth]) = size {
+        let depth = if depth > 1 { format!("x{depth}") } else { String::new() };
+        words.extend(["--size".to_owned(), format!("{width}x{height}{depth}")]);
+    }
+    if let Some(root) = &reading.root {
+        words.extend(["--root".to_owned(), root.display().to_string()]);
+    }
+    words.iter().map(|word| quoted(word)).collect::<Vec<_>>().join(" ")
 }
 
 /// How the picture is drawn.

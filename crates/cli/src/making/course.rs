@@ -20,7 +20,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 /// Steps of a fill between two looks at whether it has ended.
-const STEPS: u64 = 1 << 20;
+pub const STEPS: u64 = 1 << 20;
 
 /// A recipe that was followed as far as was asked for.
 pub struct Course {
@@ -53,12 +53,17 @@ pub fn limits(args: &args::Fill) -> Limits {
 /// A recipe to be followed, with what the arguments ask of its fills.
 pub fn maker(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Maker, Failure> {
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
-    let maker = quilt.maker(quilt.layout, seed).crew(Arc::new(crew));
-    let maker = maker.limits(limits(args)).holes(args.holes).keep_when(args.decided);
-    Ok(match args.climb {
+    Ok(alone(args, quilt, seed).crew(Arc::new(crew)))
+}
+
+/// The same on one thread.
+pub fn alone(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Maker {
+    let maker = quilt.maker(quilt.layout, seed).limits(limits(args));
+    let maker = maker.holes(args.holes).keep_when(args.decided);
+    match args.climb {
         Some(rung) => maker.climb(rung),
         None => maker,
-    })
+    }
 }
 
 /// Follows a recipe up to the pass that `--until` names.

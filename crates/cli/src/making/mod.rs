@@ -1,12 +1,13 @@
 //! From arguments to maps, files and words: what `fill` and its relatives share.
 //!
 //! `asked` says what the arguments ask for, `course` follows the recipe, `kept` reads a saved map, `film`
-//! follows the recipe again for pictures of its course; `words`, `summary` and `made` tell of the end.
+//! follows the recipe again for pictures of its course, `many` fills many maps at once; `words`, `summary` and `made` tell of the end.
 
 pub mod asked;
 pub mod course;
 pub mod film;
 pub mod kept;
 pub mod made;
+pub mod many;
 pub mod summary;
 pub mod words;

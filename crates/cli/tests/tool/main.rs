@@ -12,6 +12,7 @@ use tempfile::TempDir;
 mod files;
 mod recipes;
 mod shapes;
+mod writing;
 
 fn tool(folder: &Path, words: &[&str]) -> Assert {
     let mut command = Command::cargo_bin("lantern-quilt").unwrap();

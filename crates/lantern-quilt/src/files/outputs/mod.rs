@@ -156,6 +156,15 @@ impl Output {
         self.path.with_file_name(format!("{stem}.partial.{extension}"))
     }
 
+    /// Every file that a finished map may come to be written to.
+    pub fn may_write(&self) -> Vec<PathBuf> {
+        let mut paths = vec![self.path.clone()];
+        if self.kind == OutputKind::Csv && !self.is_stdout() {
+            paths.push(self.path.with_extension("items.csv"));
+        }
+        paths
+    }
+
     /// `OUT.items.csv` beside `OUT.csv`, for the items of the map: when it has some, or when such a file is
     /// there and would be out of date.
     pub fn items_path(&self, map: &Tilemap, done: bool) -> Option<PathBuf> {
