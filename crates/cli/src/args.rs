@@ -125,7 +125,8 @@ pub struct Fill {
     /// A text or a number that decides the map; `new` draws one [default: the quilt's]
     #[arg(short, long)]
     pub seed: Option<String>,
-    /// Fill as many maps, with seeds made of the seed, and write each where {n} stands for its number
+    /// Fill so many maps, with the seeds S/1, S/2 and so on of the seed S; an n in braces in the names
+    /// of -o stands for the number of a map
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness"])]
     pub seeds: Option<u32>,
     /// Where to write: .png, .json or .csv; `-` is JSON on standard output; may be repeated

@@ -102,11 +102,11 @@ fn the_terrace_fills_by_entropy_too() {
 
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
-#[case("terrace", "d7c66f749c8c38bd")]
-#[case("comb", "5683818714a8afea")]
-#[case("weave", "e7d746917cd05e1f")]
-#[case("patchwork", "af56d688099e965c")]
-#[case("festival", "c39bad1965ee218c")]
+#[case("terrace", "a7cb6960fa88b2f7")]
+#[case("comb", "5d170a3f58f673de")]
+#[case("weave", "ae9371a2a1ec262d")]
+#[case("patchwork", "4af2c3e85332df55")]
+#[case("festival", "34ceb038b6778145")]
 fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     let quilt = open(name);
     let map = fill(&quilt, quilt.layout, &quilt.seed);
@@ -122,7 +122,7 @@ fn the_mats_are_pinned_and_miss_no_shape() {
     assert_eq!(made.stand_ins().next(), None);
     let mut data = Vec::new();
     write_json(&made.map, &mut data).unwrap();
-    assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), "f5c817f6aceb4eee");
+    assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), "bd5c68c533eb5375");
     assert!(quilt.check(None).report.findings.is_empty());
     // What was written is read back whole: terrain, and a layer that lies between cells.
     assert_eq!(lantern_quilt::files::read_json(&data[..]).unwrap(), made.map);

@@ -300,7 +300,7 @@ fn a_value_written_is_the_value_set(#[case] change: &str) {
     let written = Quilt::open(&path).unwrap();
     let map = |quilt: &Quilt| {
         let mut map = quilt.make(&quilt.seed).unwrap().map;
-        map.origin = Default::default();
+        map.origin = lantern_quilt::map::Origin::default();
         map
     };
     assert_eq!(map(&set), map(&written));
@@ -388,7 +388,7 @@ fn included_files_are_changed_where_a_value_lies() {
     assert!(editor.check().unwrap().is_none());
     let names: Vec<&str> = editor.edits().map(|edit| edit.name).collect();
     assert!(names.len() == 1 && names[0].ends_with("parts/tiles.toml"), "{names:?}");
-    assert_eq!(editor.save().unwrap(), [tiles.clone()]);
+    assert_eq!(editor.save().unwrap(), std::slice::from_ref(&tiles));
     assert_eq!(fs::read_to_string(&path).unwrap(), own);
     assert_eq!(
         fs::read_to_string(&tiles).unwrap(),

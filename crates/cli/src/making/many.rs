@@ -16,7 +16,7 @@ use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Outcome;
 use lantern_quilt::threads::Threads;
 use serde_json::json;
-use std::collections::HashSet;
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::Mutex;
@@ -80,7 +80,7 @@ fn names(asked: &[PathBuf], count: u32) -> Result<Vec<Vec<Output>>, Failure> {
         return Err(Failure::Usage(text));
     }
     let width = count.to_string().len();
-    let mut taken = HashSet::new();
+    let mut taken = BTreeSet::new();
     let mut all = Vec::new();
     for number in 1..=count {
         let mut outputs = Vec::new();

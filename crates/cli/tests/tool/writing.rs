@@ -39,7 +39,7 @@ fn files(folder: &Path) -> Vec<String> {
     let names = fs::read_dir(folder).unwrap();
     let mut names: Vec<String> =
         names.map(|entry| entry.unwrap().file_name().into_string().unwrap()).collect();
-    names.retain(|name| !name.ends_with(".toml"));
+    names.retain(|name| name != "ponds.quilt.toml");
     names.sort();
     names
 }

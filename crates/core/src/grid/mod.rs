@@ -127,7 +127,8 @@ impl BitPlane {
     /// many words as the cells need, or bits beyond them are set.
     pub fn from_words(extent: Extent, words: Vec<u64>) -> Option<Self> {
         let cells = extent.cells();
-        let beyond = words.last().is_some_and(|last| cells % 64 > 0 && last >> (cells % 64) > 0);
+        let beyond =
+            words.last().is_some_and(|last| !cells.is_multiple_of(64) && last >> (cells % 64) > 0);
         (words.len() == cells.div_ceil(64) && !beyond).then_some(Self { extent, words })
     }
 

@@ -1,6 +1,6 @@
 //! A layer of tiles: a palette, and one index (or nothing) a cell.
 
-use super::Numbers;
+use super::numbers::Numbers;
 use crate::digest::Digest;
 use crate::lattice::{Cell, Extent};
 use crate::orient::Orientation;

@@ -7,6 +7,7 @@ mod connector;
 mod item;
 mod layer;
 mod named;
+mod names;
 mod numbers;
 mod parts;
 
@@ -14,8 +15,9 @@ use self::named::Named;
 pub use connector::Connector;
 pub use item::{Item, Spot};
 pub use layer::{Indices, Layer, Placed};
+pub use names::Names;
 pub use numbers::Numbers;
-pub use parts::{MapParts, Names, SavedParts};
+pub use parts::{MapParts, SavedParts};
 
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Extent, Layout};

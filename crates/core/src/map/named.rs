@@ -1,6 +1,6 @@
 //! Planes by name, sorted, each shared with earlier states of its map.
 
-use super::Names;
+use super::names::Names;
 use std::sync::Arc;
 
 /// Planes of one kind by name.

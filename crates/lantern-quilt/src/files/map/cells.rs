@@ -158,7 +158,7 @@ impl Visitor<'_> for &mut Bits {
                     return Err(E::custom(text));
                 }
             };
-            if self.count % 64 == 0 {
+            if self.count.is_multiple_of(64) {
                 self.words.push(0);
             }
             let last = self.words.last_mut().expect("just pushed");

@@ -2,7 +2,7 @@
 
 use serde::de::{DeserializeSeed, Error as _, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
-use std::collections::HashSet;
+use std::collections::BTreeSet;
 use std::fmt;
 use std::marker::PhantomData;
 
@@ -34,7 +34,7 @@ impl<'de, K: Keys> Visitor<'de> for Table<'_, K> {
     }
 
     fn visit_map<A: MapAccess<'de>>(self, mut table: A) -> Result<(), A::Error> {
-        let mut seen = HashSet::new();
+        let mut seen = BTreeSet::new();
         while let Some(key) = table.next_key::<String>()? {
             if seen.contains(&key) {
                 return Err(A::Error::custom(format!("the key `{key}` comes twice")));

@@ -5,14 +5,14 @@ use lantern_quilt_core::map::{Connector, Item, Placed};
 use lantern_quilt_core::orient::Orientation;
 use serde::de::Error as _;
 use serde::{Deserialize, Deserializer};
-use std::collections::HashMap;
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// Names of which each is kept once.
 #[derive(Debug, Default)]
 pub(super) struct Shared {
-    texts: HashMap<String, Arc<str>>,
-    lists: HashMap<Vec<String>, Arc<[String]>>,
+    texts: BTreeMap<String, Arc<str>>,
+    lists: BTreeMap<Vec<String>, Arc<[String]>>,
 }
 
 impl Shared {
@@ -102,11 +102,11 @@ impl ItemIn {
         let [x, y, z] = self.cell;
         Ok(Item {
             cell: Cell { x, y, z },
-            side: self.side.map(side).transpose()?,
+            side: self.side.as_deref().map(side).transpose()?,
             name: shared.text(self.name),
             look: self.look,
             offset: self.offset,
-            facing: self.facing.map(side).transpose()?,
+            facing: self.facing.as_deref().map(side).transpose()?,
             turn: self.turn,
             tilt: self.tilt,
             scale: self.scale,
@@ -140,7 +140,7 @@ impl ConnectorIn {
         let [x, y, z] = self.cell;
         Ok(Connector {
             cell: Cell { x, y, z },
-            side: side(self.side)?,
+            side: side(&self.side)?,
             level: self.level,
             name: shared.text(self.name),
             piece: shared.text(self.piece),
@@ -160,8 +160,8 @@ pub(super) fn misplaced(one: &Connector, layout: Layout) -> Option<String> {
     })
 }
 
-fn side(name: String) -> Result<Side, String> {
-    Side::from_name(&name).ok_or_else(|| format!("no side is named `{name}`"))
+fn side(name: &str) -> Result<Side, String> {
+    Side::from_name(name).ok_or_else(|| format!("no side is named `{name}`"))
 }
 
 const fn one() -> f32 {

@@ -2,7 +2,7 @@
 
 use super::parts::common::{Common, Kind, Read, Reading};
 use crate::files::quilt::cursor::{Keys, Notes};
-use lantern_quilt_core::passes::{Condition, DistanceStep};
+use lantern_quilt_core::passes::DistanceStep;
 
 pub(super) const KIND: Kind = Kind {
     name: "distance",
@@ -25,7 +25,7 @@ fn read(
     let plane = plane.map_or_else(|| common.name.clone(), str::to_owned);
     keys.finish(notes);
     reading.names.planes.insert(plane.clone());
-    Read::step(DistanceStep { from: from.unwrap_or_else(Condition::default), plane })
+    Read::step(DistanceStep { from: from.unwrap_or_default(), plane })
 }
 
 mod schema {

@@ -49,9 +49,6 @@ bands = [{}]
 pass = "tag"
 where = { near = {}, count = {}, noise = {}, edge = {}, plan = {}, value = {} }
 [[recipe]]
-pass = "distance"
-from = {}
-[[recipe]]
 pass = "clear"
 [[recipe]]
 pass = "noise"
@@ -69,6 +66,9 @@ marks = {}
 [[recipe]]
 pass = "stamp"
 stamps = {}
+[[recipe]]
+pass = "distance"
+from = {}
 "#;
 
 /// The reader asks for just those keys that the schema has, table by table.
@@ -139,6 +139,8 @@ fn the_schema_has_the_keys_of_the_reader() {
         ("recipe.7.marks", "Mark"),
         ("recipe.8", "StampPass"),
         ("recipe.8.stamps", "Stamp"),
+        ("recipe.9", "DistancePass"),
+        ("recipe.9.from", "Where"),
         ("items.i", "Item"),
         ("items.i.looks.0", "ItemLook"),
         ("items.i.turned.0", "Picture"),
