@@ -278,7 +278,7 @@ fn a_file_that_is_no_map_says_why(#[case] text: &str, #[case] why: &str) {
 #[case::word_plane(r#""planes": {"depth": [["1"]]}"#, "expected a whole number or null")]
 #[case::plane_twice(r#""planes": {"depth": [[1]], "depth": [[1]]}"#, "the key `depth` comes twice")]
 #[case::tag_twice(r##""tags": {"lit": ["#"], "lit": ["#"]}"##, "the key `lit` comes twice")]
-#[case::tag_letter(r##""tags": {"lit": ["x"]}"##, "`x` stands in a row of `#` and `.`")]
+#[case::tag_letter(r#""tags": {"lit": ["x"]}"#, "`x` stands in a row of `#` and `.`")]
 #[case::outside(
     r#""connectors": [{"cell": [0, 4, 0], "side": "north", "name": "door"}]"#,
     "connector `door` at (0, 4) lies outside the map"
@@ -331,11 +331,11 @@ fn a_million_planes_are_refused_early() {
 /// The first version had no planes and no connectors; all else is as it was.
 #[test]
 fn the_first_version_is_read() {
-    let text = r##"{"lantern_quilt_map": 1, "made_by": "x", "quilt": {"file": "q", "hash": ""},
+    let text = r#"{"lantern_quilt_map": 1, "made_by": "x", "quilt": {"file": "q", "hash": ""},
         "seed": "7", "lattice": "hex_flat", "origin": [1, 2, 0], "size": [2, 1, 1], "wrap": ["x"],
         "terrain": {"palette": ["moss"], "rows": [[0, null]]}, "tags": {"lit": [".#"]},
         "items": [{"cell": [1, 2, 0], "facing": "north", "name": "post", "offset": [0.6000000238418579, 0.0, 0.0]}],
-        "layers": [{"name": "a", "origin": [1, 2, 0], "size": [2, 1, 1], "palette": [{"look": 1, "tile": "t"}], "rows": [[null, 0]]}]}"##;
+        "layers": [{"name": "a", "origin": [1, 2, 0], "size": [2, 1, 1], "palette": [{"look": 1, "tile": "t"}], "rows": [[null, 0]]}]}"#;
     let map = read_json(text.as_bytes()).unwrap();
     let mut again = Vec::new();
     write_json(&map, &mut again).unwrap();
