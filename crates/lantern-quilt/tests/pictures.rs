@@ -365,6 +365,35 @@ fn items_stand_where_they_say(
     assert_eq!(lit as f32, 4.0 * scale * scale);
 }
 
+/// Which of two things in one cell lies above: the later one, the one that is stacked, the one drawn later.
+#[rstest]
+#[case::as_listed([0, 0], [0, 0], 1)]
+#[case::stacked([1, 0], [0, 0], 0)]
+#[case::drawn([0, 0], [0, -1], 0)]
+#[case::drawn_above_all([0, 3], [1, 0], 0)]
+fn things_lie_above_each_other(
+    #[case] stacked: [u32; 2],
+    #[case] drawn: [i32; 2],
+    #[case] top: usize,
+) {
+    let (mut map, mut art) = map_of(Lattice::Square, [9, 9], 3, 3);
+    drop(map.remove_layer("ground"));
+    let items = [0, 1].map(|number| {
+        let colour = [200 - number as u8, 0, 0, 255];
+        let name = format!("thing{number}");
+        art.add_item(
+            &name,
+            lantern_quilt::art::Look::new(Picture::new(3, 3, colour).unwrap()),
+            None,
+        );
+        let (stacked, drawn) = (stacked[number], drawn[number]);
+        Item { look: Some(0), stacked, drawn, ..Item::new(name, Cell::new(1, 1)) }
+    });
+    map.set_items(items.into());
+    let picture = draw(&map, &art, &DrawOptions::default()).unwrap();
+    assert_eq!(picture.get(13, 13).unwrap()[0], 200 - top as u8);
+}
+
 #[test]
 fn markers_are_pins_and_what_has_no_picture_is_hatched() {
     let (mut map, art) = map_of(Lattice::Square, [40, 40], 3, 3);

@@ -27,7 +27,7 @@ fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
     [at[0] + f64::from(item.offset[0]) * wide, at[1] + f64::from(item.offset[1]) * high]
 }
 
-/// Draws the items that have pictures, row by row from the north.
+/// Draws the items that have pictures, row by row from the north; those of a higher number above all others.
 pub(super) fn lay(
     picture: &mut Picture,
     map: &Tilemap,
@@ -37,7 +37,9 @@ pub(super) fn lay(
 ) {
     let lattice = map.layout().lattice();
     let drawn = map.items().iter().filter(|item| item.cell.z == level && item.look.is_some());
+    let mut drawn: Vec<&Item> = drawn.collect();
     // Row by row as they lie in the map; parts of one cell in the order in which they were placed.
+    drawn.sort_by_key(|item| item.drawn);
     for item in drawn {
         let [x, y] = stands(item, place, lattice);
         let look = item.look.unwrap_or(0);

@@ -9,6 +9,7 @@ pub(crate) mod map;
 mod outputs;
 mod quilt;
 mod report;
+mod words;
 
 pub use folder::{Art, Folder, ReadError, open_file, read_file};
 pub use learn::{LearnError, LearnOptions, Learned, MOST_PIECES, learn};

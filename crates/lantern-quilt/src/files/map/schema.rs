@@ -4,6 +4,7 @@
 
 #![allow(dead_code, reason = "these types describe a file and are never made")]
 
+use crate::files::words::{Axis, Lattice, Side};
 use schemars::JsonSchema;
 use schemars::generate::SchemaSettings;
 use std::collections::BTreeMap;
@@ -30,7 +31,7 @@ struct Map {
     quilt: Option<Quilt>,
     /// As it was written.
     seed: Option<String>,
-    lattice: LatticeName,
+    lattice: Lattice,
     /// The cell of least column, row and level.
     origin: Option<[i32; 3]>,
     /// Columns, rows and levels.
@@ -51,24 +52,6 @@ struct Map {
     connectors: Option<Vec<Connector>>,
     /// From the ground up.
     layers: Option<Vec<Layer>>,
-}
-
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-enum LatticeName {
-    Square,
-    HexPointy,
-    HexFlat,
-    Box,
-}
-
-/// Columns, rows or levels.
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-enum Axis {
-    X,
-    Y,
-    Z,
 }
 
 /// Where the map came from.
@@ -168,20 +151,4 @@ struct Connector {
     name: String,
     /// What it belongs to.
     piece: Option<String>,
-}
-
-/// A side of a cell.
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-enum Side {
-    North,
-    NorthEast,
-    East,
-    SouthEast,
-    South,
-    SouthWest,
-    West,
-    NorthWest,
-    Up,
-    Down,
 }

@@ -175,7 +175,8 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema_parts::{OneOrMore, Side, choosing};
+    use crate::files::quilt::schema_parts::{OneOrMore, choosing};
+    use crate::files::words::Side;
     use schemars::JsonSchema;
 
     choosing! {

@@ -1,7 +1,8 @@
 //! Items and variants, as types.
 
 use super::Picture;
-use crate::files::quilt::schema_parts::{OneOrMore, Side};
+use crate::files::quilt::schema_parts::OneOrMore;
+use crate::files::words::Side;
 use schemars::JsonSchema;
 use std::collections::BTreeMap;
 

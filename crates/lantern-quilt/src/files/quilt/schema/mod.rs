@@ -10,7 +10,8 @@
 )]
 
 use super::passes::KINDS;
-use super::schema_parts::{Kind, OneOrMore, Place, Side};
+use super::schema_parts::{Kind, OneOrMore, Place};
+use crate::files::words::{Axis, Lattice, Side};
 use schemars::generate::SchemaSettings;
 use schemars::transform::{Transform, transform_subschemas};
 use schemars::{JsonSchema, Schema, SchemaGenerator};
@@ -145,23 +146,6 @@ struct Map {
     wrap: Option<Vec<Axis>>,
     /// What chance begins with.
     seed: Option<Seed>,
-}
-
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-enum Lattice {
-    Square,
-    HexPointy,
-    HexFlat,
-    Box,
-}
-
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-enum Axis {
-    X,
-    Y,
-    Z,
 }
 
 #[derive(JsonSchema)]

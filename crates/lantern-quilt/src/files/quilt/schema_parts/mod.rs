@@ -29,21 +29,6 @@ pub(super) enum Place {
     Solid([i64; 3]),
 }
 
-#[derive(JsonSchema)]
-#[schemars(rename_all = "snake_case")]
-pub(super) enum Side {
-    North,
-    NorthEast,
-    East,
-    SouthEast,
-    South,
-    SouthWest,
-    West,
-    NorthWest,
-    Up,
-    Down,
-}
-
 /// Tiles, tags or sockets; in any pose, or in one.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]

@@ -1,7 +1,8 @@
 //! What all passes share, and what those share that choose places.
 
+use super::OneOrMore;
 use super::condition::{NoiseKind, Where};
-use super::{OneOrMore, Side};
+use crate::files::words::Side;
 use schemars::JsonSchema;
 
 /// The keys that all passes share, and those of one kind.
