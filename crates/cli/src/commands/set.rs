@@ -71,10 +71,14 @@ fn lines(edit: &Edit<'_>) -> [usize; 2] {
 fn difference(edit: &Edit<'_>) -> String {
     let difference = TextDiff::from_lines(edit.before, edit.after);
     let text = difference.unified_diff().header(edit.name, edit.name).to_string();
-    let painted = text.split_inclusive('\n').map(|line| match line.as_bytes().first() {
-        Some(b'+') => format!("\x1b[32m{}\x1b[0m", line.trim_end_matches('\n')) + "\n",
-        Some(b'-') => format!("\x1b[31m{}\x1b[0m", line.trim_end_matches('\n')) + "\n",
-        _ => line.to_owned(),
+    let painted = text.split_inclusive('\n').enumerate().map(|(number, line)| {
+        let style = match line.as_bytes().first() {
+            _ if number < 2 => "1",
+            Some(b'+') => "92",
+            Some(b'-') => "91",
+            _ => return line.to_owned(),
+        };
+        format!("\x1b[{style}m{}\x1b[0m\n", line.trim_end_matches('\n'))
     });
     painted.collect()
 }
