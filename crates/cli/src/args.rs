@@ -81,10 +81,10 @@ pub struct Template {
     /// Hexagons with a side at the top, not a corner
     #[arg(long)]
     pub flat: bool,
-    /// Columns and rows of a plan
-    #[arg(long, value_name = "WxH", default_value = "40x25", value_parser = parse_size)]
-    pub size: [u32; 3],
-    /// The quilt whose terrains a plan is painted with
+    /// Columns and rows of a plan [default: those of the quilt's map, or 40x25]
+    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    pub size: Option<[u32; 3]>,
+    /// The quilt whose terrains a plan is painted with; it may name the plan already
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub quilt: Option<PathBuf>,
 }

@@ -12,13 +12,15 @@ pub enum Failure {
     Usage(String),
     /// Mistakes in a quilt: exit 2.
     Quilt(Box<Report>),
+    /// The same for a script: JSON on standard output, exit 2.
+    Findings(Box<Report>),
 }
 
 impl fmt::Display for Failure {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Job(text) | Self::Usage(text) => f.write_str(text),
-            Self::Quilt(report) => write!(f, "{report}"),
+            Self::Quilt(report) | Self::Findings(report) => write!(f, "{report}"),
         }
     }
 }
@@ -35,7 +37,7 @@ impl Failure {
     pub fn exit_code(&self) -> ExitCode {
         match self {
             Self::Job(_) => ExitCode::from(1),
-            Self::Usage(_) | Self::Quilt(_) => ExitCode::from(2),
+            Self::Usage(_) | Self::Quilt(_) | Self::Findings(_) => ExitCode::from(2),
         }
     }
 }

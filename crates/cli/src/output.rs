@@ -23,6 +23,12 @@ pub fn complain_of(failure: &Failure) {
             complain(&format!("\x1b[1;31merror\x1b[0m: {text}\n"));
         }
         Failure::Quilt(report) => print_report(report),
+        Failure::Findings(report) => {
+            let told = serde_json::json!({ "outcome": "mistakes", "findings": report.to_json() });
+            if let Err(failure) = print(&format!("{told}\n")) {
+                complain_of(&failure);
+            }
+        }
     }
 }
 
@@ -47,9 +53,24 @@ pub fn print_report(report: &Report) {
     complain(&format!("{} in {}\n", counts.join(", "), report.source.name));
 }
 
+/// `1 backtrack`, `2 backtracks`.
+pub fn counted(number: impl Into<u64>, one: &str) -> String {
+    let number = number.into();
+    format!("{number} {one}{}", if number == 1 { "" } else { "s" })
+}
+
 /// Prints plain text.
 pub fn print(text: &str) -> Result<(), Failure> {
     write_with(|out| out.write_all(text.as_bytes()))
+}
+
+/// Prints a summary for a script; on standard error where a map has standard output.
+pub fn tell_json(told: &serde_json::Value, stdout_taken: bool) -> Result<(), Failure> {
+    if stdout_taken {
+        complain(&format!("{told}\n"));
+        return Ok(());
+    }
+    print(&format!("{told}\n"))
 }
 
 /// Prints a summary and the files that were written; on standard error where a map has standard output.

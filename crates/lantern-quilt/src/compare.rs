@@ -84,14 +84,33 @@ impl Axis {
             return Err(wrong());
         }
         let whole = !from.contains('.') && !to.contains('.');
-        let value = |number: usize| {
+        let values = (0..count).map(|number| {
             let part = number as f64 / (count - 1) as f64;
-            let value = first + (last - first) * part;
-            if whole { format!("{}", value.round()) } else { decimal(value) }
+            first + (last - first) * part
+        });
+        let rounded: Vec<String> =
+            values.clone().map(|value| format!("{}", value.round())).collect();
+        // Whole numbers, unless two steps would be one.
+        let apart = rounded.windows(2).all(|two| two[0] != two[1]);
+        let values = if whole && apart {
+            rounded
+        } else if whole {
+            let fraction =
+                |value: f64| if value.fract() == 0.0 { format!("{value}") } else { decimal(value) };
+            values.map(fraction).collect()
+        } else {
+            values.map(decimal).collect()
         };
-        let mut values: Vec<String> = (0..count).map(value).collect();
-        values.dedup();
         Ok(Self::Values { path, values })
+    }
+
+    /// The same with whole numbers only, for a key that takes no others, and what is left out then.
+    pub fn whole(&self) -> (Self, Vec<String>) {
+        let Self::Values { path, values } = self else { return (self.clone(), Vec::new()) };
+        let is_fraction = |value: &&String| value.contains('.') && value.parse::<f64>().is_ok();
+        let left_out = values.iter().filter(is_fraction).cloned().collect();
+        let values = values.iter().filter(|value| !is_fraction(value)).cloned().collect();
+        (Self::Values { path: path.clone(), values }, left_out)
     }
 
     /// How many there are.

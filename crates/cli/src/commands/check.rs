@@ -2,7 +2,7 @@
 
 use crate::args;
 use crate::failure::Failure;
-use crate::output::{self, print_report};
+use crate::output::{self, counted, print_report};
 use crate::reading;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
@@ -208,20 +208,23 @@ fn say(
     if let Some(collapse) = quilt.collapse() {
         let tileset = collapse.tileset();
         text = format!(
-            "{} tiles in {} poses, {} sockets\n",
-            tileset.tiles().iter().filter(|tile| tile.is_first()).count(),
-            collapse.rules().poses().len(),
-            tileset.sockets().iter().filter(|socket| !socket.is_internal()).count()
+            "{} in {}, {}\n",
+            counted(tileset.tiles().iter().filter(|tile| tile.is_first()).count() as u64, "tile"),
+            counted(collapse.rules().poses().len() as u64, "pose"),
+            counted(
+                tileset.sockets().iter().filter(|one| !one.is_internal()).count() as u64,
+                "socket"
+            ),
         );
     }
     for set in quilt.shapes() {
         let coverage = Coverage::of(set);
         text.push_str(&format!(
-            "`{}`: {} of {} neighbourhoods have a tile, {} tiles\n",
+            "`{}`: {} of {} neighbourhoods have a tile, {}\n",
             set.name(),
             coverage.all - coverage.missing.len(),
             coverage.all,
-            set.tiles().iter().filter(|tile| tile.tile.is_some()).count()
+            counted(set.tiles().iter().filter(|tile| tile.tile.is_some()).count() as u64, "tile"),
         ));
     }
     if let Some(trials) = &check.trials {

@@ -46,7 +46,15 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
     let plain = open(&changes)?;
     let layout = sized(plain.layout, args.size)?;
     let seed = args.seed.as_deref().map_or_else(|| plain.seed.clone(), seed_text);
-    let axes = axes(args, &plain)?;
+    let mut axes = axes(args, &plain)?;
+    // Sweeps come first. Fractions that are written are meant.
+    let is_whole_range = |sweep: &String| {
+        let values = sweep.split_once('=').map_or("", |(_, values)| values);
+        values.split_once("..").is_some_and(|(from, to)| !from.contains('.') && !to.contains('.'))
+    };
+    for (axis, _) in axes.iter_mut().zip(&args.sweep).filter(|(_, sweep)| is_whole_range(sweep)) {
+        leave_fractions_out(axis, &changes, &open)?;
+    }
     let shots = Shot::all(&axes, &changes, &seed);
     if shots.len() > MOST_SHOTS {
         let text =
@@ -85,6 +93,30 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
     save_with(&args.out, |out| sheet.write_png(out, &[]).map_err(Into::into))
         .map_err(Failure::job)?;
     tell(args, &shots, &rows)
+}
+
+/// A sweep between whole numbers has fractions where the key takes them; else it is said what is left out.
+fn leave_fractions_out(
+    axis: &mut Axis,
+    changes: &Changes,
+    open: &dyn Fn(&Changes) -> Result<Quilt, Failure>,
+) -> Result<(), Failure> {
+    let (whole, left_out) = axis.whole();
+    let (Some(fraction), false) = (left_out.first(), whole.is_empty()) else { return Ok(()) };
+    let Axis::Values { path, .. } = &whole else { return Ok(()) };
+    let with = |value: &str| {
+        let mut changes = changes.clone();
+        changes.set.push(format!("{path}={value}"));
+        open(&changes)
+    };
+    let Err(failure) = with(fraction) else { return Ok(()) };
+    let Axis::Values { values, .. } = &whole else { return Ok(()) };
+    if with(&values[0]).is_err() {
+        return Err(failure);
+    }
+    output::complain(&format!("`{path}` takes whole numbers; left out: {}\n", left_out.join(", ")));
+    *axis = whole;
+    Ok(())
 }
 
 /// What differs from map to map, at most two things.

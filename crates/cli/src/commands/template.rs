@@ -6,9 +6,9 @@ use crate::output;
 use crate::written::Files;
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{TemplateOptions, plan_template, template};
-use lantern_quilt::files::Quilt;
+use lantern_quilt::files::{Art, Folder, Quilt, ReadError};
 use lantern_quilt::lattice::Lattice;
-use lantern_quilt::picture::Rgba;
+use lantern_quilt::picture::{Picture, Rgba};
 use std::path::{Path, PathBuf};
 
 pub fn run(args: &args::Template) -> Result<(), Failure> {
@@ -71,10 +71,48 @@ fn shapes(scheme: Scheme, args: &args::Template) -> Result<(), Failure> {
     ))
 }
 
+/// A quilt that may name the plan that is to be written: until then it is one blank cell.
+fn open(path: &Path, plan: &Path) -> Result<Quilt, Failure> {
+    struct Blank<'a> {
+        folder: Folder,
+        plan: Option<&'a str>,
+        picture: Vec<u8>,
+    }
+    impl Art for Blank<'_> {
+        fn read(&self, path: &str) -> Result<Vec<u8>, ReadError> {
+            match self.folder.read(path) {
+                Err(ReadError::Missing { .. }) if self.plan == Some(path) => {
+                    Ok(self.picture.clone())
+                }
+                read => read,
+            }
+        }
+
+        fn near(&self, path: &str) -> Vec<String> {
+            self.folder.near(path)
+        }
+    }
+    let text = std::fs::read_to_string(path);
+    let Ok(text) = text else {
+        return Quilt::open(path).map_err(|report| Failure::Quilt(Box::new(report)));
+    };
+    let folder = path.parent().unwrap_or(Path::new(""));
+    let plan = plan.strip_prefix(folder).ok().and_then(Path::to_str);
+    let mut picture = Vec::new();
+    let blank = Picture::new(1, 1, [0; 4]).map_err(Failure::job)?;
+    blank.write_png(&mut picture, &[]).map_err(Failure::job)?;
+    let beside = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+    let art = Blank { folder: Folder::new(beside), plan, picture };
+    Quilt::read(&text, &path.display().to_string(), &art)
+        .map_err(|report| Failure::Quilt(Box::new(report)))
+}
+
 fn plan(args: &args::Template) -> Result<(), Failure> {
     let mut terrains: Vec<(String, Rgba)> = Vec::new();
+    let mut size = [40, 25, 1];
     if let Some(path) = &args.quilt {
-        let quilt = Quilt::open(path).map_err(|r| Failure::Quilt(Box::new(r)))?;
+        let quilt = open(path, &args.out)?;
+        size = quilt.layout.extent().size();
         for (name, colours) in &quilt.terrains {
             terrains.extend(colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255])));
         }
@@ -83,7 +121,7 @@ fn plan(args: &args::Template) -> Result<(), Failure> {
             return Err(Failure::Usage(text));
         }
     }
-    let [width, height, _] = args.size;
+    let [width, height, _] = args.size.unwrap_or(size);
     if width == 0 || height == 0 {
         return Err(Failure::Usage("a plan has at least one column and row".to_owned()));
     }

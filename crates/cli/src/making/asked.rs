@@ -17,8 +17,13 @@ use std::time::{Instant, SystemTime, UNIX_EPOCH};
 /// The quilt of a fill as the arguments change it, in the size that they ask for.
 pub fn open(args: &args::Fill) -> Result<Quilt, Failure> {
     let options = args.reading.options().with(args.changes.changes());
-    let mut quilt = Quilt::open_with(&args.quilt, &options)
-        .map_err(|report| Failure::Quilt(Box::new(report)))?;
+    let mut quilt = Quilt::open_with(&args.quilt, &options).map_err(|report| {
+        if args.json {
+            Failure::Findings(Box::new(report))
+        } else {
+            Failure::Quilt(Box::new(report))
+        }
+    })?;
     if !args.quiet && quilt.findings.count(Severity::Warning) > 0 {
         let count = quilt.findings.count(Severity::Warning);
         let s = if count == 1 { "" } else { "s" };
@@ -192,9 +197,15 @@ pub fn check_inputs<'o>(
         art.chain([path.to_owned()]).filter_map(|input| input.canonicalize().ok()).collect();
     for output in outputs.filter(|output| !output.is_stdout()) {
         if output.path().canonicalize().is_ok_and(|real| inputs.contains(&real)) {
+            let path = output.path();
+            let shown = path.display();
+            let stem = path.file_stem().unwrap_or_default().to_string_lossy();
+            let ending = path.extension().unwrap_or_default().to_string_lossy();
+            let other = path.with_file_name(format!("{stem}-map.{ending}"));
             return Err(Failure::Usage(format!(
-                "{} is read by the quilt and will not be written over; choose another name with -o",
-                output.path().display()
+                "{shown} is read by the quilt and will not be written over; choose another name, \
+                 such as -o {}",
+                quoted(&other.display().to_string())
             )));
         }
     }

@@ -3,6 +3,7 @@
 use super::asked::{drawn, now};
 use crate::args;
 use crate::failure::Failure;
+use crate::output::counted;
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::{draw, side_by_side};
 use lantern_quilt::files::Quilt;
@@ -154,12 +155,15 @@ impl Course {
         let mut text = String::new();
         for (report, took) in self.told() {
             let mut did = Vec::new();
-            let s = |number: u64| if number == 1 { "" } else { "s" };
-            if report.cells > 0 || report.items == 0 {
-                did.push(format!("{} cell{}", report.cells, s(report.cells)));
+            let places = report.placing.is_some() && report.cells == 0;
+            if report.cells > 0 || report.items == 0 && !places {
+                did.push(counted(report.cells, "cell"));
             }
-            if report.items > 0 {
-                did.push(format!("{} item{}", report.items, s(report.items)));
+            if report.items > 0 || places {
+                did.push(counted(report.items, "item"));
+            }
+            if report.outside > 0 {
+                did.push(format!("{} of its own outside the map", counted(report.outside, "cell")));
             }
             text.push_str(&format!(
                 "\n  {:widest$}  {:>6.1} ms  {}",
@@ -179,6 +183,7 @@ impl Course {
                 "seconds": took.as_secs_f64(),
                 "changed": report.cells,
                 "items": report.items,
+                "outside": report.outside,
                 "left": report.placing.as_ref().map(|placing| &placing.funnel),
             })
         };

@@ -4,11 +4,12 @@ use super::asked::drawn;
 use super::course::{Course, before};
 use super::film;
 use super::words::{
-    add_sheet, add_steps, forbidden, refused, stand_ins_json, stand_ins_said, with_items,
+    add_sheet, add_steps, forbidden, items_json, refused, stand_ins_json, stand_ins_said, title_of,
+    with_items,
 };
 use crate::args;
 use crate::failure::Failure;
-use crate::output;
+use crate::output::{self, counted};
 use crate::written::Files;
 use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::passes::StandIn;
@@ -41,29 +42,28 @@ pub fn tell_made(
         "seed": seed.text(),
         "size": extent.size(),
         "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
-        "items": made.map.items().len(),
+        "items": items_json(&made.map),
         "passes": course.json(),
         "stand_ins": stand_ins_json(&stand_ins),
         "seconds": course.took().as_secs_f64(),
         "written": written.paths,
     });
     let stdout_taken = outputs.iter().any(Output::is_stdout);
-    if args.json && !stdout_taken {
-        output::print(&format!("{told}\n"))?;
+    if args.json {
+        output::tell_json(&told, stdout_taken)?;
     }
     if let Some(text) = refused {
         return written.end(Err(Failure::Job(text)));
     }
-    if args.quiet || args.json && !stdout_taken {
+    if args.quiet || args.json {
         return written.end(Ok(()));
     }
-    let title = if quilt.title.is_empty() { "map" } else { &quilt.title };
-    let layers = made.map.layers().len();
     let mut text = format!(
-        "{title}: {} x {} cells in {layers} layer{}{} made in {:.0} ms, seed \"{seed}\"",
+        "{}: {} x {} cells in {}{} made in {:.0} ms, seed \"{seed}\"",
+        title_of(quilt, args),
         extent.width(),
         extent.height(),
-        if layers == 1 { "" } else { "s" },
+        counted(made.map.layers().len() as u64, "layer"),
         with_items(&made.map),
         course.took().as_secs_f64() * 1000.0,
     );

@@ -1,10 +1,10 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
 use super::course::Course;
-use super::words::{stand_ins_json, stand_ins_said, with_items};
+use super::words::{items_json, stand_ins_json, stand_ins_said, title_of, with_items};
 use crate::args;
 use crate::failure::Failure;
-use crate::output;
+use crate::output::{self, counted};
 use lantern_quilt::explain::{By, Explanation, explain};
 use lantern_quilt::files::{Blame, Quilt, Said};
 use lantern_quilt::lattice::Cell;
@@ -63,7 +63,7 @@ impl Summary<'_> {
             "failure": failed.map(|at| self.failure_json(at)),
             "cause": self.blame.as_ref().map(blame_json),
             "passes": self.course.map(Course::json),
-            "items": self.course.map(|course| course.made.map.items().len()),
+            "items": self.course.map(|course| items_json(&course.made.map)),
             "stand_ins": stand_ins_json(&self.stand_ins),
             "written": self.written,
         })
@@ -82,27 +82,27 @@ impl Summary<'_> {
             return self.print(args, stdout_taken);
         }
         if args.json {
-            output::print(&format!("{}\n", self.json()))?;
+            output::tell_json(&self.json(), stdout_taken)?;
         }
         Err(Failure::Job(refused.filter(|_| filled).unwrap_or_else(|| self.failure(args))))
     }
 
     fn print(&self, args: &args::Fill, stdout_taken: bool) -> Result<(), Failure> {
-        if args.json && !stdout_taken {
-            return output::print(&format!("{}\n", self.json()));
+        if args.json {
+            return output::tell_json(&self.json(), stdout_taken);
         }
         if args.quiet {
             return Ok(());
         }
         let tally = self.run.tally();
         let extent = self.quilt.layout.extent();
-        let title = if self.quilt.title.is_empty() { "map" } else { &self.quilt.title };
         let mut text = format!(
-            "{title}: {}{} x {} cells of {} poses{} filled in {:.0} ms, seed \"{}\"",
-            self.again.map_or_else(String::new, |again| format!("{again} of ")),
+            "{}: {}{} x {} cells of {}{} filled in {:.0} ms, seed \"{}\"",
+            title_of(self.quilt, args),
+            self.again.map_or_else(String::new, |again| format!("{again} of the ")),
             extent.width(),
             extent.height(),
-            self.run.rules().poses().len(),
+            counted(self.run.rules().poses().len() as u64, "pose"),
             self.course.map(|course| with_items(&course.made.map)).unwrap_or_default(),
             self.filled_in.as_secs_f64() * 1000.0,
             self.seed
@@ -311,11 +311,6 @@ fn recovery(tally: &Tally) -> Vec<String> {
         did.push(tries(tally.attempts));
     }
     did
-}
-
-/// `1 backtrack`, `2 backtracks`.
-fn counted(number: u64, one: &str) -> String {
-    format!("{number} {one}{}", if number == 1 { "" } else { "s" })
 }
 
 fn tries(number: u32) -> String {

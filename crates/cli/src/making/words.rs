@@ -9,6 +9,7 @@ use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
 use lantern_quilt::recipe::MakeError;
 use serde_json::json;
+use std::collections::BTreeMap;
 
 /// Missing shapes that are listed.
 const LISTED: usize = 6;
@@ -41,6 +42,23 @@ pub fn with_items(map: &Tilemap) -> String {
         1 => ", 1 item".to_owned(),
         many => format!(", {many} items"),
     }
+}
+
+/// What a map is called: the title of its quilt, or else the name of its file.
+pub fn title_of(quilt: &Quilt, args: &args::Fill) -> String {
+    if !quilt.title.is_empty() {
+        return quilt.title.clone();
+    }
+    args.quilt.file_name().unwrap_or_default().to_string_lossy().into_owned()
+}
+
+/// How many items there are of each name.
+pub fn items_json(map: &Tilemap) -> serde_json::Value {
+    let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
+    for item in map.items() {
+        *counts.entry(&item.name).or_default() += 1;
+    }
+    json!(counts)
 }
 
 /// Why a map that was made is not written.

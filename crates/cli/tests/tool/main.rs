@@ -456,7 +456,7 @@ fn part_of_a_map_is_filled_again() {
     let named = [&again[..], &["-o", "b.json"]].concat();
     tool(&folder, &named)
         .success()
-        .stdout(contains("48 of 60 x 36 cells").and(contains("seed \"third lamp again\"")));
+        .stdout(contains("48 of the 60 x 36 cells").and(contains("seed \"third lamp again\"")));
     let after = fs::read_to_string(folder.join("b.json")).unwrap();
     let rows = |text: &str| -> Vec<Vec<serde_json::Value>> {
         let map: serde_json::Value = serde_json::from_str(text).unwrap();

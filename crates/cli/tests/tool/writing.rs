@@ -236,3 +236,110 @@ fn mistakes_that_were_there_before_do_not_stand_in_the_way() {
     let missing = tool(&folder, &["set", "none.quilt.toml", "a.b=1"]);
     missing.code(2).stderr(contains("cannot read the quilt"));
 }
+
+/// Sweeps between whole numbers have fractions where they need them and the key takes them.
+#[rstest]
+#[case::fractions("ground.scale=1..2/3", &["ground.scale 1 ", "ground.scale 1.5 ", "ground.scale 2 "], "")]
+#[case::to_one("posts.chance=0..1/3", &["posts.chance 0 ", "posts.chance 0.5 ", "posts.chance 1 "], "")]
+#[case::whole("posts.most=1..2/3", &["posts.most 1 ", "posts.most 2 "], "`posts.most` takes whole numbers; left out: 1.5")]
+#[case::apart("ground.scale=4..12/4", &["ground.scale 4 ", "ground.scale 7 ", "ground.scale 9 ", "ground.scale 12 "], "")]
+fn sweeps_have_as_many_values_as_they_say(
+    #[case] sweep: &str,
+    #[case] maps: &[&str],
+    #[case] said: &str,
+) {
+    let (_keep, folder) = ponds();
+    let quilt = PONDS.replace("exactly = 14\n", "");
+    fs::write(folder.join("ponds.quilt.toml"), quilt).unwrap();
+    let done =
+        tool(&folder, &["compare", "ponds.quilt.toml", "-o", "s.png", "--sweep", sweep]).success();
+    let text = |data: &[u8]| String::from_utf8(data.to_vec()).unwrap();
+    let (told, errors) = (text(&done.get_output().stdout), text(&done.get_output().stderr));
+    let found: Vec<&str> = told.lines().filter(|line| line.contains("  |  ")).collect();
+    assert_eq!(found.len(), maps.len(), "{told}");
+    assert!(found.iter().zip(maps).all(|(line, map)| line.contains(map)), "{told}");
+    assert_eq!(errors.trim_end(), said);
+}
+
+#[test]
+fn fractions_that_are_written_are_meant() {
+    let (_keep, folder) = ponds();
+    let words = ["compare", "ponds.quilt.toml", "-o", "s.png", "--sweep", "posts.exactly=1,1.5"];
+    tool(&folder, &words)
+        .code(2)
+        .stderr(contains("`exactly` must be a whole number, not a fraction"));
+}
+
+/// A plan is written for a quilt that names it already, in the size of its map.
+#[test]
+fn a_plan_is_written_that_its_quilt_already_names() {
+    let (_keep, folder) = ponds();
+    let quilt = PONDS.replace("pass = \"noise\"", "pass = \"plan\"\npicture = \"area.png\"");
+    let quilt =
+        quilt.lines().filter(|line| !line.starts_with("bands")).collect::<Vec<_>>().join("\n");
+    fs::write(folder.join("area.quilt.toml"), quilt).unwrap();
+    tool(&folder, &["fill", "area.quilt.toml"]).code(2).stderr(contains("area.png"));
+    tool(&folder, &["template", "plan", "--quilt", "area.quilt.toml", "-o", "area.png"])
+        .success()
+        .stdout(contains("an empty plan of 8 x 6 cells"));
+    let decoder = png::Decoder::new(std::io::BufReader::new(
+        fs::File::open(folder.join("area.png")).unwrap(),
+    ));
+    assert_eq!(decoder.read_info().unwrap().info().size(), (8, 6));
+    // Any other picture that is missing is still a mistake.
+    let words = ["template", "plan", "--quilt", "area.quilt.toml", "-o", "other.png"];
+    fs::remove_file(folder.join("area.png")).unwrap();
+    tool(&folder, &words).code(2).stderr(contains("area.png"));
+    // The picture of the map would be written over the plan.
+    tool(
+        &folder,
+        &["template", "plan", "--quilt", "area.quilt.toml", "-o", "area.png", "--size", "8x6"],
+    )
+    .code(2)
+    .stderr(contains("area-colours.png is there already"));
+    fs::remove_file(folder.join("area-colours.png")).unwrap();
+    tool(&folder, &["template", "plan", "--quilt", "area.quilt.toml", "-o", "area.png"]).success();
+    tool(&folder, &["fill", "area.quilt.toml"]).code(2).stderr(contains(
+        "area.png is read by the quilt and will not be written over; choose another name, such as -o area-map.png",
+    ));
+    // A plan that is larger than the map is cut, and that is said.
+    tool(
+        &folder,
+        &["fill", "area.quilt.toml", "--size", "5x4", "--set", "posts.on=false", "-o", "a.json"],
+    )
+    .success()
+    .stdout(contains("28 cells of its own outside the map"));
+}
+
+/// Scripts get JSON whatever happens.
+#[test]
+fn json_is_json_whatever_happens() {
+    let (_keep, folder) = ponds();
+    let read = |data: &[u8]| -> serde_json::Value { serde_json::from_slice(data).unwrap() };
+    let wrong =
+        ["fill", "ponds.quilt.toml", "--set", "posts.wat=1", "--set", "ground.scael=2", "--json"];
+    let done = tool(&folder, &wrong).code(2).stderr("");
+    let told = read(&done.get_output().stdout);
+    assert_eq!(told["outcome"], "mistakes");
+    assert_eq!(told["findings"].as_array().unwrap().len(), 2);
+    assert_eq!(told["findings"][1]["nearest"], "scale", "{told}");
+    let picture = [
+        "fill",
+        "ponds.quilt.toml",
+        "--set",
+        "posts.where={ plan = { picture = \"ponds.pgn\", colour = \"#000000\" } }",
+        "--json",
+    ];
+    fs::write(folder.join("ponds.png"), "").unwrap();
+    let told = read(&tool(&folder, &picture).code(2).get_output().stdout.clone());
+    assert_eq!(told["findings"][0]["nearest"], "ponds.png", "no quotes in quotes: {told}");
+    // Where the map has standard output, the summary goes to standard error.
+    let words = ["fill", "ponds.quilt.toml", "--set", "posts.exactly=3", "--json", "-o", "-"];
+    let done = tool(&folder, &words).success();
+    assert_eq!(read(&done.get_output().stdout)["lantern_quilt_map"], 2);
+    let told = read(&done.get_output().stderr);
+    assert_eq!(
+        (&told["outcome"], &told["items"]),
+        (&"made".into(), &serde_json::json!({ "post": 3 }))
+    );
+}

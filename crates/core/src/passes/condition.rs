@@ -364,7 +364,22 @@ impl fmt::Display for Condition {
             Self::Border { least, most } => write!(f, "{least} to {most} from the border"),
             Self::Within(area) => {
                 let ([width, height, _], from) = (area.size(), area.origin());
-                write!(f, "the {width} x {height} cells from {from}")
+                // What one axis alone limits is as long as any map.
+                const ANY: u32 = 40_001;
+                let range = |what, from: i32, length: u32| {
+                    let to = i64::from(from) + i64::from(length) - 1;
+                    if to == i64::from(from) {
+                        format!("{what} {from}")
+                    } else {
+                        format!("{what}s {from} to {to}")
+                    }
+                };
+                match (width >= ANY, height >= ANY) {
+                    (true, true) => f.write_str("every cell"),
+                    (false, true) => f.write_str(&range("column", from.x, width)),
+                    (true, false) => f.write_str(&range("row", from.y, height)),
+                    _ => write!(f, "the {width} x {height} cells from {from}"),
+                }
             }
             Self::Item(items) => write!(f, "item {}", names(items)),
             Self::Painted { of, .. } => f.write_str(of),

@@ -88,7 +88,7 @@ pub fn board(
         let parts = tile.part().map_or(1, |part| part.span.into_iter().product::<u32>());
         let share = tile.weight() as f64 * f64::from(parts) / total as f64 * 100.0;
         let count = tile.orientations().len();
-        let poses = if count == 1 { "1 pose".to_owned() } else { format!("{count} poses") };
+        let poses = counted(count, "pose");
         board.caption(at, tile.name(), INK, &format!("{poses}, {share:.1} %"));
         board.alone(at, id, rules);
     }
@@ -160,11 +160,16 @@ struct Board<'a> {
     card: [u32; 2],
 }
 
+/// `1 pose`, `2 poses`.
+fn counted(number: usize, one: &str) -> String {
+    format!("{number} {one}{}", if number == 1 { "" } else { "s" })
+}
+
 impl Board<'_> {
     fn header(&mut self, title: &str, rules: &Rules, trials: Option<&TrialReport>) {
         let tiles = self.tileset.tiles().iter().filter(|tile| tile.is_first()).count();
         let poses = rules.poses().len();
-        let mut said = format!("{tiles} tiles in {poses} poses");
+        let mut said = format!("{} in {}", counted(tiles, "tile"), counted(poses, "pose"));
         if let Some(trials) = trials {
             let TrialReport { fills, size, filled, .. } = trials;
             said.push_str(&format!(
@@ -320,7 +325,7 @@ impl Board<'_> {
             vec![piece.faces[number]]
         });
         let told = if piece.with_it > trials.filled {
-            format!("{} to {} of {} fill", trials.filled, piece.with_it, trials.fills)
+            format!("{} of {} fill, {} without", piece.with_it, trials.fills, trials.filled)
         } else {
             let percent = [trials.reached, piece.reached].map(|part| part / 10);
             format!("{} % to {} % of the way", percent[0], percent[1])

@@ -173,7 +173,8 @@ impl Report {
                     "column": place.map(|p| p.1),
                     "message": located.finding.message,
                     "help": located.finding.help,
-                    "nearest": located.finding.nearest,
+                    // A patch has the quotes of a text; a name has none.
+                    "nearest": located.finding.nearest.as_deref().map(|near| near.trim_matches('"')),
                 })
             })
             .collect()

@@ -101,6 +101,7 @@ impl Notes {
         let found = match value.value {
             DeValue::String(_) => "text",
             DeValue::Integer(_) => "a whole number",
+            DeValue::Float(_) if want.contains("whole") => "a fraction",
             DeValue::Float(_) => "a number",
             DeValue::Boolean(_) => "true or false",
             DeValue::Datetime(_) => "a date",

@@ -96,7 +96,12 @@ pub(super) fn read_side(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) 
     let sides = || lattice.sides().iter().filter(|side| !side.is_flat());
     let side = Side::from_name(name).filter(|side| sides().any(|one| one == side));
     if side.is_none() {
-        let text = format!("a {lattice} cell has no side `{}`", shorten(name));
+        let flat = Side::from_name(name).is_some_and(|side| lattice.sides().contains(&side));
+        let text = if flat {
+            format!("things stand on and face sides around a cell, not `{name}`")
+        } else {
+            format!("a {lattice} cell has no side `{}`", shorten(name))
+        };
         let finding = Finding::new(Code::UnknownSide, value.subject(), text);
         let finding = finding.among(name, sides().map(|side| side.name()));
         notes.add(finding, value.span.clone());
