@@ -87,7 +87,23 @@ impl Crew for Alone {
     }
 }
 
-/// Asked now and then whether to stop; the answer never changes what has been filled so far.
+/// Asked now and then whether to stop; the answer never changes what has been filled so far. A closure
+/// is one.
+///
+/// ```
+/// use lantern_quilt_core::prelude::*;
+/// use std::cell::Cell as Count;
+///
+/// let rules = Rules::from_pairs(Lattice::Square, &[3, 1], |_, a, b| a == 0 || b == 0)?;
+/// let space = Space::new(Layout::flat(Lattice::Square, 300, 300)?);
+/// let asked = Count::new(0);
+/// let third = || asked.replace(asked.get() + 1) == 2;
+/// let mut run = Job::new(&rules, space).begin()?;
+/// run.fill_with(&third, &mut lantern_quilt_core::observe::Silent);
+/// assert!(matches!(run.outcome(), Some(Outcome::Stopped(_))));
+/// assert!(run.fill().is_filled(), "it goes on");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub trait Stop {
     /// Whether to stop now.
     fn requested(&self) -> bool;
@@ -155,6 +171,12 @@ pub struct Never;
 impl Stop for Never {
     fn requested(&self) -> bool {
         false
+    }
+}
+
+impl<F: Fn() -> bool> Stop for F {
+    fn requested(&self) -> bool {
+        self()
     }
 }
 

@@ -34,7 +34,9 @@ pub mod art;
 pub mod colour;
 #[cfg(feature = "files")]
 pub mod compare;
+pub mod frame;
 pub mod picture;
+#[cfg(feature = "threads")]
 pub mod threads;
 
 /// What most users name.

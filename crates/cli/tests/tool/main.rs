@@ -484,7 +484,7 @@ fn part_of_a_map_is_filled_again() {
     let festival = folder.join("festival");
     let lit = ["fill", "festival.quilt.toml", "--from", "festival.map.json", "--again"];
     let lit = [&lit[..], &["festival-light.png", "-o", "lit.json"]].concat();
-    tool(&festival, &lit).success().stdout(contains(" of 36 x 22 cells"));
+    tool(&festival, &lit).success().stdout(contains(" of the 36 x 22 cells"));
     let judge = ["check", "festival.quilt.toml", "--trials", "0", "--map", "lit.json"];
     tool(&festival, &judge).success().stdout(contains("the map keeps every rule"));
     let odd = ["fill", "terrace.quilt.toml", "--from", "terrace.map.json", "--again"];
