@@ -65,7 +65,7 @@ pub mod prelude {
     pub use crate::map::{Layer, Placed, Tilemap};
     pub use crate::observe::{Flow, Observer, Progress};
     pub use crate::orient::Orientation;
-    pub use crate::passes::{Collapse, layer_of};
+    pub use crate::passes::{Collapse, Filling, layer_of};
     pub use crate::rules::{PoseSet, Rules};
     pub use crate::seed::Seed;
     pub use crate::solve::{Job, Outcome, Run, Search, Space, Status};

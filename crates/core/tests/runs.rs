@@ -363,3 +363,87 @@ fn boxes_are_known_by_their_number() {
     numbers.dedup();
     assert!(numbers.len() > 4, "{numbers:?}");
 }
+
+/// Whoever draws what `drain_changes` says, and clears what it takes back, always sees the run as it is:
+/// however it is sliced, on any engine, over backtracks, tries, holes and boxes.
+#[rstest]
+#[case::plain_sailing(Lattice::HexFlat, 24, |_: &mut Search| {})]
+#[case::often_stuck(Lattice::Square, 40, |_: &mut Search| {})]
+#[case::small_window(Lattice::Square, 40, |search: &mut Search| search.window = 32)]
+#[case::impatient(Lattice::HexPointy, 30, |search: &mut Search| { search.patience = 0; search.climb = Climb::Backtrack; })]
+#[case::holes(Lattice::Square, 40, |search: &mut Search| { search.holes = true; search.attempts = 1; search.climb = Climb::Backtrack; search.patience = 0; })]
+#[case::blocks(Lattice::Square, 70, |search: &mut Search| search.blocks = true)]
+#[case::steered(Lattice::Square, 30, |search: &mut Search| search.steer = true)]
+fn changes_are_all_that_changed(
+    #[case] lattice: Lattice,
+    #[case] size: u32,
+    #[case] change: fn(&mut Search),
+    #[values(3, 300)] steps: u64,
+    #[values(false, true)] plain: bool,
+) {
+    let mut search = Search::default();
+    change(&mut search);
+    for seed in 0..3 {
+        let mut run = job(lattice, size, seed).search(search).plain(plain).begin().unwrap();
+        let extent = run.space().layout().extent();
+        let mut drawn = vec![None; extent.cells()];
+        let mut ended = false;
+        while !ended {
+            ended = run.advance(steps) == Status::Ended;
+            let mut last = None;
+            for change in run.drain_changes() {
+                let index = extent.index(change.cell);
+                assert!(index > last, "in cell order, each once");
+                let slot = &mut drawn[index.unwrap()];
+                assert_ne!(*slot, change.pose, "only what changed");
+                (*slot, last) = (change.pose, index);
+            }
+            assert_eq!(drawn, cells(&run));
+            assert!(run.drain_changes().is_empty());
+        }
+        let mut alone = job(lattice, size, seed).search(search).begin().unwrap();
+        alone.fill();
+        assert_eq!(cells(&alone), drawn, "looking changes nothing");
+    }
+}
+
+/// Runs, recipes and fills of tiles go wherever a game keeps them.
+#[test]
+fn everything_can_be_kept_and_sent() {
+    fn kept<T: Send + Sync + 'static>() {}
+    kept::<Run>();
+    kept::<Job>();
+    kept::<lantern_quilt_core::passes::Filling>();
+    kept::<lantern_quilt_core::recipe::Maker>();
+    kept::<lantern_quilt_core::recipe::Made>();
+    kept::<Tilemap>();
+    kept::<Scratch>();
+}
+
+/// What a fill of tiles shows is what its layer holds when it is done.
+#[rstest]
+fn tiles_are_those_of_the_layer(#[values(Lattice::Square, Lattice::HexFlat)] lattice: Lattice) {
+    use lantern_quilt_core::passes::Filling;
+    let mut stream = Seed::from_number(2).stream(&["runs"]);
+    let set = sets::random_turning(lattice, 8, 3, &mut stream);
+    let ground = Arc::new(Collapse::new("ground", set, Constraints::default()).unwrap());
+    let layout = Layout::flat(lattice, 20, 14).unwrap();
+    let mut filling = Filling::new(ground.clone(), layout, &Seed::from_number(4)).unwrap();
+    let mut drawn = vec![None; layout.extent().cells()];
+    loop {
+        let status = filling.run_mut().advance(50);
+        for (cell, tile) in filling.drain_changes() {
+            let name = tile.map(|tile| (tile.name.to_owned(), tile.orientation(layout), tile.look));
+            drawn[layout.extent().index(cell).unwrap()] = name;
+        }
+        if status == Status::Ended {
+            break;
+        }
+    }
+    let layer = ground.layer(filling.run());
+    for (cell, drawn) in layout.extent().iter().zip(drawn) {
+        let placed = layer.get(cell).map(|one| (one.tile.clone(), one.orientation, one.look));
+        assert_eq!(drawn, placed);
+        assert_eq!(filling.tile(cell).map(|tile| tile.part), layer.get(cell).map(|one| one.part));
+    }
+}

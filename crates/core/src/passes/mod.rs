@@ -26,7 +26,8 @@ pub use autotile::{Autotile, Changed, STAND_IN};
 pub use becomes::Becomes;
 pub use clear::ClearStep;
 pub use collapse::{
-    Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, layer_of, mark_holes,
+    Coarse, Collapse, FillStep, Filling, HOLE, Refill, RefillError, Shade, TileShown, layer_of,
+    mark_holes,
 };
 pub use condition::{Condition, Metric};
 pub use distance::DistanceStep;

@@ -133,7 +133,7 @@ pub enum Work {
 }
 
 /// What becomes of a fill when its run has ended, well or not.
-pub trait Lay: Debug + Send {
+pub trait Lay: Debug + Send + Sync {
     /// Puts what was decided on the map.
     ///
     /// # Errors

@@ -44,7 +44,7 @@ impl Dead {
 }
 
 /// A search under way; what [`Run`](super::Run) drives.
-pub(super) trait Kernel: Debug + Send {
+pub(super) trait Kernel: Debug + Send + Sync {
     /// Works for up to `steps` units and counts them down.
     fn work(
         &mut self,
@@ -62,6 +62,14 @@ pub(super) trait Kernel: Debug + Send {
     fn choosing(&self) -> bool;
     /// Counts since it began.
     fn tally(&self) -> Tally;
+    /// How many changes of cells there have been that were not taken back.
+    fn changes(&self) -> usize {
+        0
+    }
+    /// The cells of all changes but the first so many, when they are still known.
+    fn changed_since(&self, _changes: usize) -> Option<Vec<Cell>> {
+        None
+    }
 }
 
 /// A search over some engine that can be begun again and again.

@@ -47,6 +47,6 @@ pub use constrain::Broken;
 pub(crate) use constrain::Counts;
 pub use count::{CountError, Fills, count, fills};
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};
-pub use run::{Job, Run, RunError, Scratch, Status};
+pub use run::{Change, Job, Run, RunError, Scratch, Status};
 pub use settings::Search;
 pub use space::{Place, Restriction, Scale, Space};

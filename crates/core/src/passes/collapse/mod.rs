@@ -5,10 +5,12 @@
 
 mod coarse;
 mod fill;
+mod filling;
 mod refill;
 
 pub use coarse::Coarse;
 pub use fill::FillStep;
+pub use filling::{Filling, TileShown};
 pub use refill::{Refill, RefillError, mark_holes};
 
 use crate::constraints::{Constraints, Kind};

@@ -42,9 +42,9 @@ pub(super) enum Restricted<D> {
 pub(super) struct TablesFull;
 
 /// Domains of one rule table.
-pub(super) trait Domains: Debug + Send + Sized {
+pub(super) trait Domains: Debug + Send + Sync + Sized {
     /// What a cell holds.
-    type Dom: Copy + Eq + Debug + Send;
+    type Dom: Copy + Eq + Debug + Send + Sync;
     /// The restriction a domain puts on the cell beyond a side.
     type Support: Copy;
 

@@ -4,7 +4,7 @@ use super::{Domains, Restricted, TablesFull};
 use crate::id::{Id, PoseId};
 use crate::rules::{Rules, bits};
 use crate::solve::measure::Weights;
-use std::cell::Cell;
+use std::sync::Mutex;
 
 /// Domains as `W` words; one bit at least is spare, and marks a ghost.
 #[derive(Debug)]
@@ -14,7 +14,7 @@ pub(crate) struct Plain<const W: usize> {
     full: [u64; W],
     sides: Vec<SideRows<W>>,
     /// Domains ranked lately, and their levels.
-    levels: Vec<Cell<([u64; W], u8)>>,
+    levels: Mutex<Vec<([u64; W], u8)>>,
 }
 
 #[derive(Debug)]
@@ -158,7 +158,7 @@ impl<const W: usize> Domains for Plain<W> {
             })
             .collect();
         let full = wide(crate::rules::PoseSet::full(rules.poses().len()).words());
-        let levels = vec![Cell::new(([0; W], 0)); kept::<W>()];
+        let levels = Mutex::new(vec![([0; W], 0); kept::<W>()]);
         Self { weights, full, sides, levels }
     }
 
@@ -175,14 +175,13 @@ impl<const W: usize> Domains for Plain<W> {
     }
 
     fn level(&self, dom: Self::Dom) -> u8 {
-        let known = &self.levels[slot(&dom)];
-        let (of, level) = known.get();
-        if of == dom {
-            return level;
+        // One run asks at a time: it is never waited for.
+        let mut levels = self.levels.lock().expect("nothing panics here");
+        let (of, level) = &mut levels[slot(&dom)];
+        if *of != dom {
+            (*of, *level) = (dom, self.weights.level(&dom));
         }
-        let level = self.weights.level(&dom);
-        known.set((dom, level));
-        level
+        *level
     }
 
     fn pick(&mut self, dom: Self::Dom, random: u64) -> usize {

@@ -1,9 +1,13 @@
 //! A fill as a value: begun, advanced, read, stopped, used again.
 
+mod changes;
 mod ladder;
 mod moments;
 mod rungs;
 
+pub use self::changes::Change;
+
+use self::changes::Seen;
 use self::moments::{Keeping, Moments};
 use self::rungs::{Ladder, Rung};
 
@@ -245,6 +249,7 @@ impl Job {
             past: Tally::default(),
             outcome: None,
             when: None,
+            seen: None,
         };
         run.when = run.job.search.keep_when.then(|| Moments::new(layout));
         run.next_attempt(&mut Silent);
@@ -291,6 +296,7 @@ pub struct Run {
     past: Tally,
     outcome: Option<Outcome>,
     when: Option<Moments>,
+    seen: Option<Seen>,
 }
 
 impl Debug for Run {

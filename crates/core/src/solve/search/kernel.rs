@@ -68,6 +68,19 @@ impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     fn tally(&self) -> Tally {
         self.mid.tally
     }
+
+    fn changes(&self) -> usize {
+        self.state.trail.end()
+    }
+
+    fn changed_since(&self, changes: usize) -> Option<Vec<Cell>> {
+        let trail = &self.state.trail;
+        let known = trail.end() - trail.len()..=trail.end();
+        let cell = |position| self.state.padded.cell(trail.get(position).at);
+        // What is known before the first choice is in no window.
+        (self.mid.choosing && known.contains(&changes))
+            .then(|| (changes..trail.end()).map(cell).collect())
+    }
 }
 
 impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {

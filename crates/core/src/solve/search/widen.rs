@@ -161,6 +161,14 @@ impl<E: Domains + 'static, const S: usize> Kernel for Widening<E, S> {
     fn tally(&self) -> Tally {
         self.now().tally()
     }
+
+    fn changes(&self) -> usize {
+        self.now().changes()
+    }
+
+    fn changed_since(&self, changes: usize) -> Option<Vec<Cell>> {
+        self.now().changed_since(changes)
+    }
 }
 
 impl<E: Domains + 'static, const S: usize> Tries for Widening<E, S> {

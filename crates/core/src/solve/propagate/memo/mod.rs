@@ -20,7 +20,7 @@ use crate::seed::Stream;
 use crate::solve::measure::{PickTable, Weights};
 use crate::solve::state::State;
 use hashbrown::HashTable;
-use std::cell::Cell;
+use std::sync::atomic::AtomicBool;
 
 const OUTSIDE: u16 = 1;
 const GHOST: u16 = 2;
@@ -59,7 +59,7 @@ pub(crate) struct Memo {
     sets: Vec<u64>,
     picks: Vec<Option<Box<Picks>>>,
     /// Whether a domain was picked from: ways to pick are made only where it happens again.
-    picked: Vec<Cell<bool>>,
+    picked: Vec<AtomicBool>,
     known: HashTable<u16>,
     /// One past the last domain of a single pose; all poses are there, in order, from `REAL`.
     decided: u16,
@@ -137,7 +137,7 @@ impl Memo {
         self.domains.push(Domain::new(classes, self.weights.level(set)));
         self.sets.extend_from_slice(set);
         self.picks.push(None);
-        self.picked.push(Cell::new(false));
+        self.picked.push(AtomicBool::new(false));
         debug_assert!(
             self.picks.len() == self.domains.len() && self.picked.len() == self.picks.len()
         );
@@ -194,7 +194,7 @@ impl Domains for Memo {
             common: OUTSIDE,
             sets: vec![0; usize::from(REAL) * width],
             picks: (0..REAL).map(|_| None).collect(),
-            picked: (0..REAL).map(|_| Cell::new(false)).collect(),
+            picked: (0..REAL).map(|_| AtomicBool::new(false)).collect(),
             known: HashTable::with_capacity(FEW),
             decided: REAL,
             classes: Classes::new(rules),

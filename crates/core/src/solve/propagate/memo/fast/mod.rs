@@ -33,6 +33,7 @@ use crate::solve::padded::Ways;
 use crate::solve::propagate::sprint::{Course, Halt, Sprint};
 use crate::solve::state::State;
 use crate::solve::undo::{Change, MADE, SPARE};
+use std::sync::atomic::Ordering;
 
 /// Changes of one decision that concern others, at most; with more, the slow way goes on.
 const NOTES: usize = 64;
@@ -398,7 +399,9 @@ impl Memo {
         match &self.picks[usize::from(dom)] {
             Some(pick) => (pick.table.pick(bits), true),
             None => {
-                let again = self.picked[usize::from(dom)].replace(true);
+                let picked = &self.picked[usize::from(dom)];
+                let again = picked.load(Ordering::Relaxed);
+                picked.store(true, Ordering::Relaxed);
                 (self.weights.pick(self.set(dom), bits), !again)
             }
         }
