@@ -25,8 +25,8 @@
 //! # Layers
 //!
 //! Four stages, four types, each buildable in code without the one before: text (in the outer
-//! crate), the checked [`Tileset`](tileset::Tileset), compiled [`Rules`](rules::Rules), and a
-//! [`Run`](solve::Run). Modules are listed in dependency order: each uses only those above it.
+//! crate), the checked [`Tileset`], compiled [`Rules`](rules::Rules), and a
+//! [`Run`]. Modules are listed in dependency order: each uses only those above it.
 //!
 //! # Limits
 //!
@@ -55,6 +55,16 @@ pub mod audit;
 pub mod autotile;
 pub mod passes;
 pub mod recipe;
+
+pub use crate::constraints::Constraints;
+pub use crate::lattice::{Cell, Lattice, Layout};
+pub use crate::limits::Limits;
+pub use crate::map::Tilemap;
+pub use crate::passes::{Collapse, Filling};
+pub use crate::recipe::{Made, Maker, Recipe};
+pub use crate::seed::Seed;
+pub use crate::solve::{Job, Outcome, Run, Search, Status};
+pub use crate::tileset::{Tile, Tileset, TilesetBuilder};
 
 /// What most users name.
 pub mod prelude {
