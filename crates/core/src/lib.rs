@@ -60,7 +60,7 @@ pub use crate::constraints::Constraints;
 pub use crate::lattice::{Cell, Lattice, Layout};
 pub use crate::limits::Limits;
 pub use crate::map::Tilemap;
-pub use crate::passes::{Collapse, Filling};
+pub use crate::passes::{Collapse, TileFill};
 pub use crate::recipe::{Made, Maker, Recipe};
 pub use crate::seed::Seed;
 pub use crate::solve::{Job, Outcome, Run, Search, Status};
@@ -75,7 +75,7 @@ pub mod prelude {
     pub use crate::map::{Layer, Placed, Tilemap};
     pub use crate::observe::{Flow, Observer, Progress};
     pub use crate::orient::Orientation;
-    pub use crate::passes::{Collapse, Filling, layer_of};
+    pub use crate::passes::{Collapse, TileFill, layer_of};
     pub use crate::rules::{PoseSet, Rules};
     pub use crate::seed::Seed;
     pub use crate::solve::{Job, Outcome, Run, Search, Space, Status};

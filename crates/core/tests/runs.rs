@@ -314,7 +314,7 @@ fn cells_are_known_by_when_they_were_decided(
     #[values(3, 24)] size: u32,
 ) {
     let mut keep = Search::default();
-    keep.keep_when = true;
+    keep.record_decisions = true;
     for seed in 0..4 {
         let mut alone = job(lattice, size, seed).begin().unwrap();
         alone.fill();
@@ -332,7 +332,7 @@ fn cells_are_known_by_when_they_were_decided(
         }
         assert_eq!(cells(&run), cells(&alone));
         let when = |run: &Run| -> Vec<_> {
-            run.space().layout().extent().iter().map(|cell| run.when(cell)).collect()
+            run.space().layout().extent().iter().map(|cell| run.decision_of(cell)).collect()
         };
         if run.tally().attempts == 1 && run.tally().backtracks == 0 {
             assert_eq!(when(&run), seen);
@@ -349,12 +349,17 @@ fn cells_are_known_by_when_they_were_decided(
 #[test]
 fn boxes_are_known_by_their_number() {
     let mut search = Search::default();
-    (search.keep_when, search.blocks) = (true, true);
+    (search.record_decisions, search.blocks) = (true, true);
     let when = |steps| {
         let mut run = job(Lattice::Square, 90, 3).search(search).begin().unwrap();
         while run.advance(steps) == Status::Working {}
         assert!(run.tally().blocks > 0);
-        run.space().layout().extent().iter().map(|cell| run.when(cell).unwrap()).collect::<Vec<_>>()
+        run.space()
+            .layout()
+            .extent()
+            .iter()
+            .map(|cell| run.decision_of(cell).unwrap())
+            .collect::<Vec<_>>()
     };
     let whole = when(u64::MAX);
     assert_eq!(when(50), whole);
@@ -413,7 +418,7 @@ fn everything_can_be_kept_and_sent() {
     fn kept<T: Send + Sync + 'static>() {}
     kept::<Run>();
     kept::<Job>();
-    kept::<lantern_quilt_core::passes::Filling>();
+    kept::<lantern_quilt_core::passes::TileFill>();
     kept::<lantern_quilt_core::recipe::Maker>();
     kept::<lantern_quilt_core::recipe::Made>();
     kept::<Tilemap>();
@@ -423,12 +428,12 @@ fn everything_can_be_kept_and_sent() {
 /// What a fill of tiles shows is what its layer holds when it is done.
 #[rstest]
 fn tiles_are_those_of_the_layer(#[values(Lattice::Square, Lattice::HexFlat)] lattice: Lattice) {
-    use lantern_quilt_core::passes::Filling;
+    use lantern_quilt_core::passes::TileFill;
     let mut stream = Seed::from_number(2).stream(&["runs"]);
     let set = sets::random_turning(lattice, 8, 3, &mut stream);
     let ground = Arc::new(Collapse::new("ground", set, Constraints::default()).unwrap());
     let layout = Layout::flat(lattice, 20, 14).unwrap();
-    let mut filling = Filling::new(ground.clone(), layout, &Seed::from_number(4)).unwrap();
+    let mut filling = TileFill::new(ground.clone(), layout, &Seed::from_number(4)).unwrap();
     let mut drawn = vec![None; layout.extent().cells()];
     loop {
         let status = filling.run_mut().advance(50);

@@ -9,7 +9,7 @@ use std::time::Duration;
 
 /// What a game keeps from frame to frame.
 struct Game {
-    ground: Filling,
+    ground: TileFill,
     art: TileArt,
     /// One number a pixel: red, green and blue, 8 bits each.
     screen: Vec<u32>,
@@ -23,7 +23,7 @@ impl Game {
         let [columns, rows, _] = quilt.layout.extent().size().map(|length| length as usize);
         let width = columns * cell_width;
         Ok(Self {
-            ground: Filling::new(ground, quilt.layout, &quilt.seed)?,
+            ground: TileFill::new(ground, quilt.layout, &quilt.seed)?,
             art: quilt.art.clone(),
             screen: vec![0x14_16_2e; width * rows * cell_height],
             width,

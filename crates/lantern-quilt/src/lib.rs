@@ -45,7 +45,7 @@
 //! let ground = Collapse::new("ground", set.build().expect("sound"), Constraints::default())?;
 //!
 //! let layout = Layout::flat(Lattice::Square, 40, 25)?;
-//! let mut ground = Filling::new(ground, layout, &Seed::from_number(7))?;
+//! let mut ground = TileFill::new(ground, layout, &Seed::from_number(7))?;
 //! assert!(ground.run_mut().fill().is_filled());
 //! let tile = ground.tile(Cell::new(3, 2)).expect("all are decided");
 //! assert!(["moss", "bend", "straight"].contains(&tile.name) && tile.turn < 4);
@@ -66,7 +66,7 @@
 //! # set.tile(Tile::new("moss").all(moss));
 //! # let ground = Collapse::new("ground", set.build().expect("sound"), Constraints::default())?;
 //! # let layout = Layout::flat(Lattice::HexFlat, 40, 25)?;
-//! let mut ground = Filling::new(ground, layout, &Seed::from_text("first lamp"))?;
+//! let mut ground = TileFill::new(ground, layout, &Seed::from_text("first lamp"))?;
 //! let mut drawn = 0;
 //! loop {
 //!     let status = Budget::of(Duration::from_millis(2)).advance(ground.run_mut());

@@ -105,7 +105,7 @@ fn asked_of(args: &args::Fill, collapse: &Collapse) -> Collapse {
     collapse.limits = limits(args);
     collapse.search.climb = args.climb.unwrap_or(collapse.search.climb);
     collapse.search.holes |= args.holes;
-    collapse.search.keep_when |= args.decided;
+    collapse.search.record_decisions |= args.decided;
     collapse
 }
 

@@ -60,7 +60,7 @@ pub fn maker(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Maker, Fai
 /// The same on one thread.
 pub fn alone(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Maker {
     let maker = quilt.maker(quilt.layout, seed).limits(limits(args));
-    let maker = maker.holes(args.holes).keep_when(args.decided);
+    let maker = maker.holes(args.holes).record_decisions(args.decided);
     match args.climb {
         Some(rung) => maker.climb(rung),
         None => maker,

@@ -89,7 +89,7 @@ pub struct Maker {
 struct Changes {
     climb: Option<Climb>,
     holes: bool,
-    keep_when: bool,
+    record_decisions: bool,
 }
 
 /// A fill under way.
@@ -168,10 +168,10 @@ impl Maker {
     }
 
     /// The same with all fills keeping when each cell was decided; see
-    /// [`Search::keep_when`](crate::solve::Search::keep_when).
+    /// [`Search::record_decisions`](crate::solve::Search::record_decisions).
     #[must_use]
-    pub fn keep_when(mut self, keep: bool) -> Self {
-        self.changes.keep_when = keep;
+    pub fn record_decisions(mut self, keep: bool) -> Self {
+        self.changes.record_decisions = keep;
         self
     }
 
@@ -369,7 +369,7 @@ impl Maker {
         let search = job.search_mut();
         search.climb = self.changes.climb.unwrap_or(search.climb);
         search.holes |= self.changes.holes;
-        search.keep_when |= self.changes.keep_when;
+        search.record_decisions |= self.changes.record_decisions;
         if let Some(limits) = self.limits {
             job = job.limits(limits);
         }

@@ -73,7 +73,7 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     let own = if scaled { own::most_bytes(rules, cells) } else { 0 };
     // A rule may take something from every cell at once, and all of that can be taken back.
     let undone = if space.constraints().is_empty() { 0 } else { cells * 2 * (widest + 8) };
-    let own = own + if search.keep_when { layout.extent().cells() as u64 * 4 } else { 0 };
+    let own = own + if search.record_decisions { layout.extent().cells() as u64 * 4 } else { 0 };
     let own = own + constrain::most_bytes(space.constraints(), cells) + undone;
     let memo = engine(size_of::<<Memo as Domains>::Dom>() as u64, Memo::most_bytes(rules));
     // Few poses cannot make enough domains to fill the tables.

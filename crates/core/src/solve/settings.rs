@@ -27,9 +27,9 @@ pub struct Search {
     pub holes: bool,
     /// Tries before the fill ends as a contradiction. Default 20, at least 1.
     pub attempts: u32,
-    /// Whether it is kept when each cell was decided: see [`Run::when`](super::Run::when). Default no. Takes
+    /// Whether it is kept when each cell was decided: see [`Run::decision_of`](super::Run::decision_of). Default no. Takes
     /// four bytes a cell, and half as long again; the map does not change.
-    pub keep_when: bool,
+    pub record_decisions: bool,
 }
 
 impl Default for Search {
@@ -43,7 +43,7 @@ impl Default for Search {
             blocks: false,
             holes: false,
             attempts: 20,
-            keep_when: false,
+            record_decisions: false,
         }
     }
 }

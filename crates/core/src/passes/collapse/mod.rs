@@ -5,13 +5,13 @@
 
 mod coarse;
 mod fill;
-mod filling;
+mod tile_fill;
 mod refill;
 
 pub use coarse::Coarse;
 pub use fill::FillStep;
-pub use filling::{Filling, TileShown};
 pub use refill::{Refill, RefillError, mark_holes};
+pub use tile_fill::{CellTile, TileFill};
 
 use crate::constraints::{Constraints, Kind};
 use crate::domains::FirstDomains;
@@ -243,6 +243,6 @@ pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
 /// When each cell of a run was decided, where that is kept. O(cells).
 fn moments(run: &Run) -> Option<Numbers> {
     let extent = run.space().layout().extent();
-    let after = |cell| run.when(cell).map(i64::from);
-    Numbers::from_values(extent, extent.iter().map(after)).filter(|_| run.search().keep_when)
+    let after = |cell| run.decision_of(cell).map(i64::from);
+    Numbers::from_values(extent, extent.iter().map(after)).filter(|_| run.search().record_decisions)
 }

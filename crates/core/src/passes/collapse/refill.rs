@@ -231,10 +231,10 @@ impl Refill {
             });
             layer.set(cell, number);
         }
-        if run.search().keep_when {
+        if run.search().record_decisions {
             let mut decided = layer.take_decided();
             for cell in self.open.extent().iter().filter(|&cell| self.open.get(cell)) {
-                decided.set(cell, run.when(cell).map(i64::from));
+                decided.set(cell, run.decision_of(cell).map(i64::from));
             }
             layer.set_decided(Some(decided));
         }

@@ -115,7 +115,7 @@ impl Run {
         learner.go_on(conflicts);
         self.past = self.past.without(learner.tally());
         self.rung = Some(Rung::Learn(learner));
-        self.forget_when();
+        self.forget_moments();
         true
     }
 
@@ -230,7 +230,7 @@ impl Run {
             self.ladder.prepares = Some(prepares);
         } else if rung.is_some() {
             self.rung = rung;
-            self.forget_when();
+            self.forget_moments();
             if stuck.is_some() {
                 observer.rung(self.climbed);
             }

@@ -248,10 +248,10 @@ impl Job {
             attempt: 0,
             past: Tally::default(),
             outcome: None,
-            when: None,
+            moments: None,
             seen: None,
         };
-        run.when = run.job.search.keep_when.then(|| Moments::new(layout));
+        run.moments = run.job.search.record_decisions.then(|| Moments::new(layout));
         run.next_attempt(&mut Silent);
         if run.job.search.blocks {
             run.lay_blocks();
@@ -295,7 +295,7 @@ pub struct Run {
     attempt: u32,
     past: Tally,
     outcome: Option<Outcome>,
-    when: Option<Moments>,
+    moments: Option<Moments>,
     seen: Option<Seen>,
 }
 
@@ -364,7 +364,7 @@ impl Run {
             Some(rung) => &mut **rung,
             None => &mut *self.kernel,
         };
-        match &mut self.when {
+        match &mut self.moments {
             Some(moments) => {
                 kernel.work(&self.job.space, steps, &mut Keeping { moments, observer })
             }
@@ -464,10 +464,10 @@ impl Run {
     }
 
     /// After how many decisions of its try one pose was left of a cell that is decided, where
-    /// [`Search::keep_when`] asked for it. What is found all at once has one number: 0 is known before any
+    /// [`Search::record_decisions`] asked for it. What is found all at once has one number: 0 is known before any
     /// decision, also what a fill by learning found; a fill block by block counts its boxes.
-    pub fn when(&self, cell: Cell) -> Option<u32> {
-        let moments = self.when.as_ref()?;
+    pub fn decision_of(&self, cell: Cell) -> Option<u32> {
+        let moments = self.moments.as_ref()?;
         self.decided(cell).and(moments.of(cell))
     }
 
@@ -518,11 +518,11 @@ impl Run {
             self.kernel.begin(space, *search, stream).expect("bits hold any domain");
         }
         self.holes.clear();
-        self.forget_when();
+        self.forget_moments();
     }
 
-    fn forget_when(&mut self) {
-        if let Some(moments) = &mut self.when {
+    fn forget_moments(&mut self) {
+        if let Some(moments) = &mut self.moments {
             moments.forget();
         }
     }

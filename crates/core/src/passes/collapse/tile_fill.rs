@@ -11,7 +11,7 @@ use std::sync::Arc;
 /// What a decided cell shows.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
-pub struct TileShown<'f> {
+pub struct CellTile<'f> {
     /// The tile.
     pub name: &'f str,
     /// How often it is turned, clockwise.
@@ -24,7 +24,7 @@ pub struct TileShown<'f> {
     pub part: Option<[u32; 3]>,
 }
 
-impl TileShown<'_> {
+impl CellTile<'_> {
     /// Turn and mirror as one.
     pub fn orientation(&self, layout: Layout) -> Orientation {
         Orientation::new(layout.lattice(), self.turn, self.mirror)
@@ -37,7 +37,7 @@ impl TileShown<'_> {
 /// [`Collapse::layer`].
 ///
 /// ```
-/// use lantern_quilt_core::passes::Filling;
+/// use lantern_quilt_core::passes::TileFill;
 /// use lantern_quilt_core::prelude::*;
 ///
 /// let mut set = TilesetBuilder::new(Lattice::Square);
@@ -47,7 +47,7 @@ impl TileShown<'_> {
 /// let ground = Collapse::new("ground", set.build().unwrap(), Constraints::default())?;
 ///
 /// let layout = Layout::flat(Lattice::Square, 40, 25)?;
-/// let mut ground = Filling::new(ground, layout, &Seed::from_number(7))?;
+/// let mut ground = TileFill::new(ground, layout, &Seed::from_number(7))?;
 /// while ground.run_mut().advance(60) == Status::Working {
 ///     for (cell, tile) in ground.drain_changes() {
 ///         assert_eq!(ground.tile(cell), tile); // draw it, or clear the cell
@@ -57,12 +57,12 @@ impl TileShown<'_> {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Debug)]
-pub struct Filling {
+pub struct TileFill {
     collapse: Arc<Collapse>,
     run: Run,
 }
 
-impl Filling {
+impl TileFill {
     /// Begins to fill a layout.
     ///
     /// # Errors
@@ -93,16 +93,16 @@ impl Filling {
     }
 
     /// What a cell shows, when it is decided. O(poses / 64).
-    pub fn tile(&self, cell: Cell) -> Option<TileShown<'_>> {
+    pub fn tile(&self, cell: Cell) -> Option<CellTile<'_>> {
         self.run.decided(cell).map(|pose| self.shown(pose, cell))
     }
 
-    fn shown(&self, pose: PoseId, cell: Cell) -> TileShown<'_> {
+    fn shown(&self, pose: PoseId, cell: Cell) -> CellTile<'_> {
         let tileset = self.collapse.tileset();
         let looks = Looks::new(&self.run, tileset, self.run.name());
         let posed = self.run.rules().poses()[pose];
         let tile = &tileset.tiles()[posed.tile];
-        TileShown {
+        CellTile {
             name: tile.name(),
             turn: posed.orientation.turns(),
             mirror: posed.orientation.mirrored(),
@@ -113,7 +113,7 @@ impl Filling {
 
     /// The cells that changed since it was last asked, with what they show now; see
     /// [`Run::drain_changes`].
-    pub fn drain_changes(&mut self) -> Vec<(Cell, Option<TileShown<'_>>)> {
+    pub fn drain_changes(&mut self) -> Vec<(Cell, Option<CellTile<'_>>)> {
         let changes = self.run.drain_changes();
         let shown = |change: crate::solve::Change| {
             (change.cell, change.pose.map(|pose| self.shown(pose, change.cell)))
