@@ -12,9 +12,9 @@ Start here:
   lantern-quilt demo                 writes a tea terrace, fills it and draws it
   lantern-quilt fill FILE            fills the map of a quilt and draws it
   lantern-quilt fill FILE --seed 7   the same with another seed
-  lantern-quilt compare FILE -o seeds.png   twelve seeds in one picture, and how to make each
-  lantern-quilt check FILE           names mistakes and missing pieces before a fill
-  lantern-quilt template eight -o shapes.png   placeholders of all shapes, to be painted over
+  lantern-quilt compare FILE -o seeds.png   twelve seeds in one picture, with their commands
+  lantern-quilt check FILE           reports mistakes and missing pieces before a fill
+  lantern-quilt template eight -o shapes.png   placeholders of all shapes, to paint over
 
 Exit codes: 0 done, 1 the job could not be done, 2 wrong usage or a mistake in a file.";
 
@@ -30,30 +30,30 @@ pub struct Args {
 pub enum Command {
     /// Write a demo quilt with its art, fill it and draw it
     Demo(Demo),
-    /// Fill the map of a quilt and write it as picture, JSON or CSV
+    /// Make the map of a quilt and write it as a picture, JSON or CSV
     Fill(Box<Fill>),
-    /// Draw one quilt many times over in one picture: seeds, swept values or variants side by side
+    /// Draw many maps of one quilt in one picture: seeds, swept values or variants side by side
     Compare(Compare),
     /// Draw a saved map again, at another scale or with a grid
     Draw(Draw),
-    /// Say what is wrong, missing or impossible in a quilt before anything is filled
+    /// Report what is wrong, missing or impossible in a quilt, before filling it
     Check(Check),
-    /// Write values into a quilt; all else stays as its author wrote it
+    /// Set values in a quilt file, keeping its comments and layout
     Set(Set),
-    /// Write a quilt and a sheet from a painted map: its cells, what touches, and how common it is
+    /// Write a quilt and a sheet from a painted map: its distinct cells, what touches, and how often
     Learn(Learn),
-    /// Write placeholders of every shape to be painted over, or an empty plan with its colours
+    /// Write a placeholder for every shape, to paint over, or an empty plan with its colours
     Template(Template),
-    /// Print the JSON Schema of quilt or map files, for editors that complete and check by it
+    /// Print the JSON Schema of quilt or map files, for editors and scripts
     Schema(Schema),
 }
 
 #[derive(Debug, ClapArgs)]
 pub struct Schema {
-    /// That of the files that quilts include
+    /// Print the schema of included files
     #[arg(long)]
     pub included: bool,
-    /// That of saved maps
+    /// Print the schema of saved maps
     #[arg(long, conflicts_with = "included")]
     pub map: bool,
 }
@@ -63,28 +63,28 @@ pub struct Template {
     /// four, dual, eight or six; or `plan`
     #[arg(value_name = "SCHEME", value_parser = parse_what)]
     pub what: What,
-    /// The sheet or plan to write; a quilt or the colours go beside it
+    /// The sheet or plan to write; its quilt or colours are written beside it
     #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub out: PathBuf,
     /// Width and height of a cell in pixels [default: 32x32, hexagons 28x32]
     #[arg(long, value_name = "WxH", value_parser = parse_cell)]
     pub cell: Option<[u32; 2]>,
-    /// Draw only what others are not turned from: 1, 2 or 4; on hexagons 1, 2, 3 or 6
+    /// Leave out shapes that are rotations of others; how many turns there are: 1, 2 or 4, on hexagons 1, 2, 3 or 6
     #[arg(long, value_name = "N", default_value_t = 1)]
     pub turns: u8,
-    /// Draw only what others are not mirrored from
+    /// Leave out shapes that are mirror images of others
     #[arg(long)]
     pub mirror: bool,
-    /// Draw five cells, of whose quarters all shapes of `eight` are made
+    /// Draw five cells, from whose quarters all shapes of `eight` are composed
     #[arg(long)]
     pub quarters: bool,
-    /// Hexagons with a side at the top, not a corner
+    /// Draw flat-topped hexagons
     #[arg(long)]
     pub flat: bool,
     /// Columns and rows of a plan [default: those of the quilt's map, or 40x25]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<[u32; 3]>,
-    /// The quilt whose terrains a plan is painted with; it may name the plan already
+    /// Take the terrains from this quilt, which may already name the plan
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub quilt: Option<PathBuf>,
 }
@@ -106,13 +106,13 @@ fn parse_what(text: &str) -> Result<What, String> {
 
 #[derive(Debug, ClapArgs)]
 pub struct Demo {
-    /// Which demo
+    /// The demo to write
     #[arg(default_value = "terrace")]
     pub name: String,
-    /// The folder to write into; made when missing [default: the demo's name]
+    /// The folder to write to; it is created if missing [default: the demo's name]
     #[arg(short, long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub out: Option<PathBuf>,
-    /// Name the demos and what they show
+    /// List the demos and what they show
     #[arg(long)]
     pub list: bool,
 }
@@ -122,28 +122,28 @@ pub struct Fill {
     /// The quilt file
     #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub quilt: PathBuf,
-    /// A text or a number that decides the map; `new` draws one [default: the quilt's]
+    /// The seed, a text or a number; `new` picks one at random [default: the quilt's]
     #[arg(short, long)]
     pub seed: Option<String>,
-    /// Fill so many maps, with the seeds S/1, S/2 and so on of the seed S; an n in braces in the names
-    /// of -o stands for the number of a map
+    /// Make this many maps, with the seeds S/1, S/2 and so on, where S is the seed. An n in braces in
+    /// the names of -o is replaced by the number of the map
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness"])]
     pub seeds: Option<u32>,
-    /// Where to write: .png, .json or .csv; `-` is JSON on standard output; may be repeated
+    /// Where to write: .png, .json or .csv; `-` writes JSON to standard output; can be repeated
     /// [default: NAME.png and NAME.map.json beside the quilt]
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: Vec<PathBuf>,
-    /// Follow the recipe up to the pass of this name
+    /// Stop after this pass
     #[arg(long, value_name = "NAME")]
     pub until: Option<String>,
-    /// Stop before the pass of this name and draw the cells that it would use, all others dimmed
+    /// Stop before this pass and draw the cells it would use; all others are dimmed
     #[arg(long, value_name = "PASS", conflicts_with_all = ["until", "steps", "from"])]
     pub show_where: Option<String>,
     /// Draw the map after each pass, side by side
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, conflicts_with = "from")]
     pub steps: Option<PathBuf>,
-    /// Write one sheet of every picture that the map shows, turned and put together, and a JSON beside
-    /// it that says where in it each palette entry is
+    /// Write one sheet with every picture that the map shows, turned and composed, and a JSON file
+    /// beside it with the place of each palette entry
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub sheet: Option<PathBuf>,
     #[command(flatten)]
@@ -152,43 +152,43 @@ pub struct Fill {
     pub filming: Filming,
     #[command(flatten)]
     pub changes: ChangeArgs,
-    /// Fill a map of another size than the quilt's
+    /// The size of the map [default: the quilt's]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<[u32; 3]>,
-    /// Keep the tiles of a saved map and fill what it leaves open; `-` reads standard input
+    /// Keep the tiles of a saved map and fill its empty cells; `-` reads standard input
     #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath, conflicts_with_all = ["size", "film", "openness"])]
     pub from: Option<PathBuf>,
     /// Fill these cells of that map again: column, row and size, such as 12,4,8x6, or a PNG of the
-    /// map's size in which they are light
+    /// map's size with these cells in a light colour
     #[arg(long, value_name = "X,Y,WxH|MASK.png", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
     pub again: Option<Region>,
-    /// How far to climb where cells run out [default: the quilt's]
+    /// The last recovery step to try when a cell runs out of tiles [default: the quilt's]
     #[arg(long, value_name = "RUNG", value_parser = parse_rung)]
     pub climb: Option<Climb>,
-    /// Leave cells for which nothing is found as holes, marked and listed
+    /// Leave a hole where no tile fits; holes are marked and listed
     #[arg(long)]
     pub holes: bool,
-    /// Keep in the map when each cell was decided, for a game that shows it growing (JSON and CSV)
+    /// Save when each cell was decided, to replay the fill in a game (JSON and CSV)
     #[arg(long)]
     pub decided: bool,
-    /// Threads of a fill that goes block by block, or maps of --seeds at once; 0 is one for each processor. Maps are the same
+    /// Threads for block-by-block fills and for --seeds; 0 uses all processors. The maps do not depend on it
     #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=256))]
     pub threads: u16,
-    /// Print what was done as JSON
+    /// Print the summary as JSON
     #[arg(long)]
     pub json: bool,
-    /// Say nothing but errors
+    /// Print only errors
     #[arg(short, long)]
     pub quiet: bool,
     #[command(flatten)]
     pub reading: Reading,
-    /// Most cells of a map
+    /// The most cells a map may have
     #[arg(long, value_name = "N", default_value_t = 1 << 26)]
     pub limit_cells: u64,
-    /// Most working memory in MiB
+    /// The most working memory, in MiB
     #[arg(long, value_name = "MIB", default_value_t = 2048)]
     pub limit_memory: u64,
-    /// Most steps before the fill stops with a partial map [default: none]
+    /// Stop after this many steps, with a partial map [default: none]
     #[arg(long, value_name = "N")]
     pub limit_steps: Option<u64>,
 }
@@ -201,14 +201,13 @@ pub struct Compare {
     /// The picture to write
     #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub out: PathBuf,
-    /// So many seeds: S/1, S/2 and so on of the seed S [default: 12 when nothing else is said]
+    /// Compare this many seeds: S/1, S/2 and so on, where S is the seed [default: 12, without other options]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=400))]
     pub seeds: Option<u32>,
-    /// A value by its path, as ground.scale=0.02..0.2/6 or ground.kind=simplex,perlin; the second one
-    /// goes down the sheet
+    /// Vary a value: ground.scale=0.02..0.2/6 or ground.kind=simplex,perlin. A second sweep makes rows
     #[arg(long, value_name = "PATH=VALUES")]
     pub sweep: Vec<String>,
-    /// The quilt as it is, and each of its variants
+    /// Compare the quilt and each of its variants
     #[arg(long, conflicts_with = "variant")]
     pub variants: bool,
     /// The seed S [default: the quilt's]
@@ -216,37 +215,37 @@ pub struct Compare {
     pub seed: Option<String>,
     #[command(flatten)]
     pub changes: ChangeArgs,
-    /// Maps of another size than the quilt's
+    /// The size of the maps [default: the quilt's]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<[u32; 3]>,
-    /// Pictures in a row [default: about as many as make the sheet square]
+    /// Pictures per row [default: so that the sheet is about square]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=40))]
     pub columns: Option<u32>,
-    /// Threads; 0 is one for each processor. The sheet is the same
+    /// Threads; 0 uses all processors. The sheet does not depend on it
     #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=256))]
     pub threads: u16,
     /// Print the table as JSON
     #[arg(long)]
     pub json: bool,
-    /// Say nothing but errors
+    /// Print only errors
     #[arg(short, long)]
     pub quiet: bool,
     #[command(flatten)]
     pub reading: Reading,
-    /// Most cells of a map
+    /// The most cells a map may have
     #[arg(long, value_name = "N", default_value_t = 1 << 22)]
     pub limit_cells: u64,
 }
 
 #[derive(Debug, ClapArgs)]
 pub struct Draw {
-    /// A map that was written by `fill`; `-` reads standard input
+    /// The map, as JSON; `-` reads standard input
     #[arg(value_name = "MAP.json", value_hint = ValueHint::FilePath)]
     pub map: PathBuf,
-    /// Where to write the picture; `-` for standard output
+    /// The picture to write; `-` writes to standard output
     #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub out: PathBuf,
-    /// The quilt with the art [default: the one named in the map, beside it]
+    /// The quilt with the art [default: the quilt named in the map, in its folder]
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub quilt: Option<PathBuf>,
     #[command(flatten)]
@@ -263,22 +262,22 @@ pub struct Check {
     /// Print findings as JSON
     #[arg(long)]
     pub json: bool,
-    /// Draw every tile with what its sides show, the missing pieces and the roughest seams
+    /// Draw every tile with its sides, the missing pieces and the roughest seams
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub picture: Option<PathBuf>,
-    /// Verify a saved or hand-edited map against the quilt as well, and name each broken place
+    /// Verify a saved or hand-edited map against the quilt, and list each broken rule
     #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath)]
     pub map: Option<PathBuf>,
-    /// Write a table of all pairs that may touch, and where that comes from; `-` for standard output
+    /// Write a table of all allowed pairs and where each comes from; `-` writes to standard output
     #[arg(long, value_name = "OUT.csv", value_hint = ValueHint::FilePath)]
     pub pairs: Option<PathBuf>,
-    /// Where to draw that map with its broken places marked
+    /// Draw that map with its broken rules marked
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, requires = "map")]
     pub marked: Option<PathBuf>,
-    /// Trial fills that look for missing pieces; 0 makes none
+    /// Trial fills to find missing pieces; 0 makes none
     #[arg(long, value_name = "N", default_value_t = 100, value_parser = clap::value_parser!(u32).range(0..=10_000))]
     pub trials: u32,
-    /// Cells a side of each trial map
+    /// The width and height of each trial map, in cells
     #[arg(long, value_name = "N", default_value_t = 64, value_parser = clap::value_parser!(u32).range(4..=512))]
     pub trial_size: u32,
     #[command(flatten)]
@@ -287,19 +286,19 @@ pub struct Check {
 
 #[derive(Debug, ClapArgs)]
 pub struct Set {
-    /// The quilt file; what it includes is changed where a value lies there
+    /// The quilt file; values in included files are set there
     #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub quilt: PathBuf,
-    /// A value by its path: `ground.scale=12`, `tiles.moss.weight=3`; what is no TOML is taken as text
+    /// A path and a TOML value: `ground.scale=12`, `tiles.moss.weight=3`; anything else is taken as text
     #[arg(value_name = "PATH=VALUE", required_unless_present = "remove")]
     pub change: Vec<String>,
-    /// Take a value, a table or a whole pass out, before values are set; comments above it stay
+    /// Remove a value, a table or a whole pass, before values are set; comments above it stay
     #[arg(long, value_name = "PATH")]
     pub remove: Vec<String>,
-    /// Print what would change, as a patch, and write nothing
+    /// Print the change as a patch, and write nothing
     #[arg(long)]
     pub dry_run: bool,
-    /// Say nothing when all goes well
+    /// Print only errors
     #[arg(short, long)]
     pub quiet: bool,
     #[command(flatten)]
@@ -311,16 +310,16 @@ pub struct Learn {
     /// A map painted with tiles, as PNG
     #[arg(value_name = "SAMPLE.png", value_hint = ValueHint::FilePath)]
     pub sample: PathBuf,
-    /// The quilt to write; its pictures go beside it
+    /// The quilt to write; its pictures are written beside it
     #[arg(short, long, value_name = "NEW.quilt.toml", value_hint = ValueHint::FilePath)]
     pub out: PathBuf,
     /// Width and height of a cell in pixels
     #[arg(long, value_name = "WxH", default_value = "16x16", value_parser = parse_cell)]
     pub cell: [u32; 2],
-    /// Take turned copies of a cell as one tile, in as many poses as the sample shows
+    /// Join rotated copies of a cell into one tile, in the poses that the sample shows
     #[arg(long)]
     pub join: bool,
-    /// The edges of the sample meet
+    /// The sample wraps around
     #[arg(long)]
     pub wrap: bool,
 }
@@ -328,10 +327,10 @@ pub struct Learn {
 /// How a quilt's files are read.
 #[derive(Clone, Debug, ClapArgs)]
 pub struct Reading {
-    /// The folder that pictures may lie in [default: the quilt's own]
+    /// The folder that all pictures must be in [default: the quilt's own]
     #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub root: Option<PathBuf>,
-    /// Most pixels of all pictures of a quilt together
+    /// The most pixels that all pictures of a quilt may have together
     #[arg(long, value_name = "N", default_value_t = QuiltOptions::MOST_PIXELS)]
     pub limit_pixels: u64,
 }
@@ -349,10 +348,10 @@ impl Reading {
 /// What is changed in a quilt before it is read.
 #[derive(Clone, Debug, Default, ClapArgs)]
 pub struct ChangeArgs {
-    /// Take this variant of the quilt
+    /// Use this variant of the quilt
     #[arg(long, value_name = "NAME")]
     pub variant: Option<String>,
-    /// Change a value of the quilt, as ground.scale=12; may be repeated
+    /// Override a value for this run: ground.scale=12; can be repeated
     #[arg(long, value_name = "PATH=VALUE")]
     pub set: Vec<String>,
 }
@@ -366,19 +365,19 @@ impl ChangeArgs {
 /// How the course of a fill is shown.
 #[derive(Debug, ClapArgs)]
 pub struct Filming {
-    /// Write the fill as an animated PNG: open cells by how open they are, the newest with a rim
+    /// Write the fill as an animated PNG; undecided cells are tinted by their options
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub film: Option<PathBuf>,
-    /// Seconds of the film from the empty to the full map
+    /// Length of the film in seconds
     #[arg(long, value_name = "S", default_value_t = 6.0, requires = "film", value_parser = parse_seconds)]
     pub film_seconds: f32,
-    /// Frames a second of the film
+    /// Frames per second of the film
     #[arg(long, value_name = "N", default_value_t = 20, requires = "film", value_parser = clap::value_parser!(u16).range(1..=60))]
     pub film_rate: u16,
-    /// Draw how many poses each cell could still hold, with a legend
+    /// Draw how many poses are left for each cell, with a legend
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub openness: Option<PathBuf>,
-    /// When openness is drawn: at this share of decided cells, or where the fill ended before it
+    /// Draw openness when this share of the cells is decided, or at the end of the fill
     #[arg(long, value_name = "PERCENT", default_value_t = 0, requires = "openness", value_parser = clap::value_parser!(u8).range(0..=100))]
     pub openness_at: u8,
 }

@@ -45,7 +45,7 @@ pub const ALL: &[Demo] = &[
     ),
     demo!(
         "weave",
-        "woven cloths whose sides are told by their pixels: no labels at all",
+        "woven cloths whose sides are matched by their pixels: no labels at all",
         ["weave.quilt.toml", "weave-tiles.png"]
     ),
     demo!(

@@ -661,8 +661,8 @@ fn walls_stand_where_heights_differ() {
 #[case(Scheme::Six, Lattice::Square, 1, 1.0, "`six` shapes do not fit a square lattice")]
 #[case(Scheme::Eight, Lattice::Box, 1, 1.0, "`eight` shapes do not fit a box lattice")]
 #[case(Scheme::Four, Lattice::Square, 3, 1.0, "3 turns do not fit a square lattice")]
-#[case(Scheme::Four, Lattice::Square, 1, 0.0, "0 is no weight")]
-#[case(Scheme::Four, Lattice::Square, 1, f64::NAN, "NaN is no weight")]
+#[case(Scheme::Four, Lattice::Square, 1, 0.0, "0 is not a weight")]
+#[case(Scheme::Four, Lattice::Square, 1, f64::NAN, "NaN is not a weight")]
 fn sets_that_cannot_be(
     #[case] scheme: Scheme,
     #[case] lattice: Lattice,

@@ -41,7 +41,7 @@ pub enum SweepError {
     #[error("write a path and its values: PATH=0.02..0.2/6, or PATH=a,b,c")]
     Form,
     /// It is no range.
-    #[error("`{0}` is no range: write two numbers and how many values, as 0.02..0.2/6")]
+    #[error("`{0}` is not a range: write two numbers and how many values, as 0.02..0.2/6")]
     Range(String),
     /// It is too long.
     #[error("{0} values are too many to be looked at; {MOST_SHOTS} maps are the most")]

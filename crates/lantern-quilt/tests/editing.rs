@@ -315,7 +315,7 @@ fn a_value_written_is_the_value_set(#[case] change: &str) {
 #[case::no_value("ground.scale", "`ground.scale` changes nothing; write a path and a value")]
 #[case::empty("ground.noise={}", "changes nothing")]
 #[case::no_such("grond.scale=1", "no pass and no table is named `grond`; did you mean `ground`?")]
-#[case::pass_alone("ground=1", "a path goes on behind the name of a pass: `ground`")]
+#[case::pass_alone("ground=1", "a path continues after the name of a pass: `ground`")]
 #[case::past_the_end(
     "ground.bands.5.share=1",
     "`bands` is a list of 2, counted from 0; it has no `5`"

@@ -190,7 +190,7 @@ fn what_cannot_be_learned_from_is_said() {
     let blank = Picture::new(24, 36, [0; 4]).unwrap();
     assert_eq!(
         told(&blank, [16, 16], false).to_string(),
-        "24 x 36 pixels are no whole cells of 16 x 16; square cells that fit: 2, 3, 4, 6, 12"
+        "24 x 36 pixels are not a whole number of cells of 16 x 16; square cells that fit: 2, 3, 4, 6, 12"
     );
     let odd = Picture::new(7, 11, [1; 4]).unwrap();
     assert!(told(&odd, [16, 16], false).to_string().ends_with("no square cell fits"));

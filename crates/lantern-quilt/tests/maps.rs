@@ -274,7 +274,7 @@ fn a_file_that_is_no_map_says_why(#[case] text: &str, #[case] why: &str) {
     "plane `depth`: 1 rows of 2 cells where the size says 1 of 1"
 )]
 #[case::short_plane(r#""planes": {"depth": []}"#, "plane `depth`: 0 rows of 0 cells")]
-#[case::broken_plane(r#""planes": {"depth": [[0.5]]}"#, "0.5 is no whole number at line 1")]
+#[case::broken_plane(r#""planes": {"depth": [[0.5]]}"#, "0.5 is not a whole number at line 1")]
 #[case::word_plane(r#""planes": {"depth": [["1"]]}"#, "expected a whole number or null")]
 #[case::plane_twice(r#""planes": {"depth": [[1]], "depth": [[1]]}"#, "the key `depth` comes twice")]
 #[case::tag_twice(r##""tags": {"lit": ["#"], "lit": ["#"]}"##, "the key `lit` comes twice")]

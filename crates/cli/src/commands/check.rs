@@ -231,7 +231,7 @@ fn say(
         let by_rows =
             check.by_rows.map_or(String::new(), |filled| format!("; row by row {filled}"));
         text.push_str(&format!(
-            "{} of {} maps of {}x{} fill at the first go, taking nothing back{by_rows}\n",
+            "{} of {} maps of {}x{} filled on the first try, without backtracking{by_rows}\n",
             trials.filled, trials.fills, trials.size, trials.size
         ));
     }
@@ -260,7 +260,7 @@ fn say(
         text.push_str("the map keeps every rule\n");
     }
     if report.findings.is_empty() {
-        text.push_str("nothing to say against it\n");
+        text.push_str("no problems found\n");
     }
     output::print(&text)
 }

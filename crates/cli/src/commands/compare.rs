@@ -229,7 +229,7 @@ fn tell(args: &args::Compare, shots: &[Shot], rows: &[Row]) -> Result<(), Failur
         output::print(&table(shots, rows, &command, &args.out))?;
     }
     if failed > 0 && failed == rows.len() {
-        return Err(Failure::Job("no map came out as the quilt demands".to_owned()));
+        return Err(Failure::Job("no map meets the demands of the quilt".to_owned()));
     }
     Ok(())
 }

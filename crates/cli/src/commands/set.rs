@@ -18,7 +18,7 @@ pub fn run(args: &args::Set) -> Result<(), Failure> {
     let left = editor.check().map_err(failure)?;
     let edits: Vec<Edit<'_>> = editor.edits().collect();
     if edits.is_empty() {
-        return tell(args, "nothing changes: the quilt says so already\n");
+        return tell(args, "nothing changes: the quilt has these values already\n");
     }
     if args.dry_run {
         let diffs: String = edits.iter().map(difference).collect();

@@ -28,7 +28,7 @@ pub fn open(args: &args::Fill) -> Result<Quilt, Failure> {
         let count = quilt.findings.count(Severity::Warning);
         let s = if count == 1 { "" } else { "s" };
         complain(&format!(
-            "{count} warning{s} in {}; `lantern-quilt check` says more\n",
+            "{count} warning{s} in {}; run `lantern-quilt check` for details\n",
             quilt.findings.source.name
         ));
     }

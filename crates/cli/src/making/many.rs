@@ -196,7 +196,7 @@ fn tell(args: &args::Fill, rows: &[Row], count: usize) -> Result<(), Failure> {
                 end.trim_end(),
             ));
         }
-        text.push_str(&format!("{good} of {count} maps came out as the quilt demands\n"));
+        text.push_str(&format!("{good} of {count} maps meet the demands of the quilt\n"));
         if let Some(row) = rows.first() {
             text.push_str(&format!("one of them again: {}\n", again(row)));
         }
@@ -208,7 +208,7 @@ fn tell(args: &args::Fill, rows: &[Row], count: usize) -> Result<(), Failure> {
     }
     if good < count {
         let s = if count - good == 1 { "" } else { "s" };
-        let text = format!("{} map{s} did not come out as the quilt demands", count - good);
+        let text = format!("{} map{s} failed to meet the demands of the quilt", count - good);
         return Err(Failure::Job(text));
     }
     Ok(())

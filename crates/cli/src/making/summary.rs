@@ -245,7 +245,7 @@ impl Summary<'_> {
                     self.written.iter().find(|path| path.extension().is_some_and(|e| e == "json"));
                 let further = match partial.filter(|_| self.quilt.recipe.passes().len() == 1) {
                     Some(path) => format!(
-                        "`lantern-quilt fill {} --from {}` goes on from there",
+                        "`lantern-quilt fill {} --from {}` continues from there",
                         args.quilt.display(),
                         path.display()
                     ),
@@ -266,7 +266,7 @@ impl Summary<'_> {
         };
         text.push_str(&format!(" (seed \"{}\")", self.seed));
         if !self.written.is_empty() && !args.quiet {
-            text.push_str("\nthe map as far as it came:");
+            text.push_str("\npartial map written to:");
             for path in self.written {
                 text.push_str(&format!("\n  {}", path.display()));
             }

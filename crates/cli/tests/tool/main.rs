@@ -237,7 +237,7 @@ fn check_answers_for_people_and_for_scripts() {
     let (_keep, folder) = terrace();
     tool(&folder, &["check", "terrace.quilt.toml"])
         .success()
-        .stdout(contains("100 of 100 maps of 64x64").and(contains("nothing to say against it")))
+        .stdout(contains("100 of 100 maps of 64x64").and(contains("no problems found")))
         .stderr("");
     let quick = ["check", "terrace.quilt.toml", "--trials", "0", "--json"];
     let said = tool(&folder, &quick).success().stderr("").get_output().stdout.clone();
@@ -370,7 +370,7 @@ fn an_accepted_finding_is_silent() {
     let fill = ["fill", "spare.quilt.toml", "-o", "spare.json"];
     tool(&folder, &fill)
         .success()
-        .stderr(contains("1 warning in spare.quilt.toml; `lantern-quilt check` says more"));
+        .stderr(contains("1 warning in spare.quilt.toml; run `lantern-quilt check` for details"));
     let accept =
         "[[accept]]\ncode = \"unused-socket\"\nsubject = \"sockets.spare\"\nwhy = \"soon\"\n";
     fs::write(&name, format!("{spare}{accept}")).unwrap();
@@ -411,14 +411,14 @@ fn check_draws_what_it_does_not_know() {
     // 196 x 128 pixels are no whole cells; 192 x 120 of them are, none of which is a tile.
     let odd = ["check", "odd.quilt.toml", "--picture", "odd.png"];
     fs::copy(folder.join("comb/comb-tiles.png"), folder.join("comb-tiles.png")).unwrap();
-    tool(&folder, &odd).code(1).stderr(contains("which are no whole cells of 24 x 24"));
+    tool(&folder, &odd).code(1).stderr(contains("which is not a whole number of cells of 24 x 24"));
     assert!(!folder.join("odd.png").exists());
     let own = "[[sample]]\npicture = \"terrace-light.png\"\n";
     fs::write(folder.join("odd.quilt.toml"), format!("{text}\n{own}")).unwrap();
     let festival = ["demo", "festival", "-o", "."];
     tool(&folder, &festival).success();
     fs::copy(folder.join("festival-tiles.png"), folder.join("terrace-light.png")).unwrap();
-    tool(&folder, &odd).code(1).stderr(contains("cells of `terrace-light.png` are no tile"));
+    tool(&folder, &odd).code(1).stderr(contains("cells of `terrace-light.png` are not tiles"));
     let drawn = fs::read(folder.join("odd.png")).unwrap();
     assert!(drawn.starts_with(b"\x89PNG") && drawn.len() > 1000);
 }

@@ -32,13 +32,13 @@ fn picture(path: &Path) -> Picture {
 #[case(&["compare", "FILE", "-o", "m.jpg"], 2, "", "end m.jpg in .png")]
 #[case(&["compare", "FILE", "-o", "no/m.png"], 1, "", "does not exist")]
 #[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart"], 2, "", "a path and its values")]
-#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4"], 2, "", "is no range")]
+#[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4"], 2, "", "is not a range")]
 #[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4/999"], 2, "", "too many")]
 #[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.aprt=2,4"], 2, "", "did you mean `apart`?")]
 #[case(&["compare", "FILE", "-o", "m.png", "--sweep", "a.b=1", "--sweep", "a.c=1", "--seeds", "2"], 2, "", "two things at most")]
 #[case(&["compare", "FILE", "-o", "m.png", "--seeds", "300", "--variants"], 2, "", "too many to be looked at")]
 #[case(&["compare", "FILE", "-o", "m.png", "--limit-cells", "100"], 1, "", "over the limit of 100")]
-#[case(&["compare", "FILE", "-o", "m.png", "--seeds", "2", "--set", "stalls.least=90", "--set", "stalls.most=90"], 1, "needs 90", "no map came out")]
+#[case(&["compare", "FILE", "-o", "m.png", "--seeds", "2", "--set", "stalls.least=90", "--set", "stalls.most=90"], 1, "needs 90", "no map meets the demands")]
 fn recipes_say_what_they_do(
     #[case] words: &[&str],
     #[case] code: i32,

@@ -55,7 +55,7 @@ fn many_maps_are_those_of_their_seeds_and_one_that_fails_stops_no_other() {
     assert!((1..12).contains(&failed.len()), "{text}");
     assert!(failed[0].contains("posts") && failed[0].contains(".partial.json"), "{text}");
     let good = 12 - failed.len();
-    assert!(text.contains(&format!("{good} of 12 maps came out as the quilt demands\n")), "{text}");
+    assert!(text.contains(&format!("{good} of 12 maps meet the demands of the quilt\n")), "{text}");
     assert!(text.ends_with("again: lantern-quilt fill ponds.quilt.toml --seed p/1\n"), "{text}");
     for line in text.lines().take(12) {
         let words: Vec<&str> = line.split_whitespace().collect();

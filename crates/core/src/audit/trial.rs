@@ -1,4 +1,4 @@
-//! Trial fills: how often maps of a set fill at the first go, taking nothing back.
+//! Trial fills: how often maps of a set filled on the first try, without backtracking.
 
 use crate::constraints::Constraints;
 use crate::domains::FirstDomains;

@@ -172,7 +172,7 @@ pub enum ShapeError {
     #[error("{0} tiles in all turns and looks are more than a layer can hold (60 000)")]
     Many(usize),
     /// A weight or chance that is not one.
-    #[error("{0} is no weight: it must be above 0 and at most 1 000 000, a chance from 0 to 1")]
+    #[error("{0} is not a weight: it must be above 0 and at most 1 000 000, a chance from 0 to 1")]
     Weight(String),
 }
 

@@ -173,7 +173,7 @@ impl Board<'_> {
         if let Some(trials) = trials {
             let TrialReport { fills, size, filled, .. } = trials;
             said.push_str(&format!(
-                "; {filled} of {fills} maps of {size}x{size} fill at the first go"
+                "; {filled} of {fills} maps of {size}x{size} filled on the first try"
             ));
         }
         label(&mut self.picture, 12, 8, 20.0, INK, title);

@@ -48,7 +48,7 @@ pub struct Learned {
 #[non_exhaustive]
 pub enum LearnError {
     /// The picture is no whole number of cells.
-    #[error("{width} x {height} pixels are no whole cells of {} x {}; {fits}", cell[0], cell[1])]
+    #[error("{width} x {height} pixels are not a whole number of cells of {} x {}; {fits}", cell[0], cell[1])]
     NotWhole {
         /// Its width.
         width: u32,

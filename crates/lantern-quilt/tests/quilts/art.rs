@@ -286,7 +286,7 @@ fn parts_are_pinned_and_sampled() {
 #[case::count_of_nothing(
     "pass = \"collapse\"",
     "pass = \"collapse\"\ncounts = [{ tile = \"moss\" }]",
-    "error[bad-value] a count says how many"
+    "error[bad-value] a count needs `least`, `most` or both"
 )]
 #[case::count_backwards(
     "pass = \"collapse\"",
@@ -314,7 +314,7 @@ fn a_check_looks_at_sheets() {
     let check = cornered(&text).unwrap().check(None);
     let told = check.report.to_string();
     for want in [
-        "note[unused-art] 2 cells of the sheet `s` are no tile",
+        "note[unused-art] 2 cells of the sheet `s` are not tiles",
         "warning[empty-art] the picture of `saddle` is empty",
         "warning[same-art] `almost` looks just as `dark` does",
     ] {

@@ -75,9 +75,9 @@ fn places_and_lists_mean_what_they_say() {
 #[case(
     "x = [-2, 1], y = [3, 5]",
     "x = [-2, 1], border = [0, 1]",
-    "error[bad-value] an area is said in one way"
+    "error[bad-value] an area takes exactly one of these keys"
 )]
-#[case("x = [-2, 1], y = [3, 5]", "", "error[bad-value] an area is said in one way")]
+#[case("x = [-2, 1], y = [3, 5]", "", "error[bad-value] an area takes exactly one of these keys")]
 #[case(
     "{ tag = \"green\", inside",
     "{ inside",
@@ -89,7 +89,7 @@ fn places_and_lists_mean_what_they_say() {
     "\"#00c808\"",
     "error[bad-value] the mask has no pixel of the colour #00c808"
 )]
-#[case("\"#00c807\"", "\"green\"", "error[bad-value] `green` is no colour")]
+#[case("\"#00c807\"", "\"green\"", "error[bad-value] `green` is not a colour")]
 #[case(", colour = \"#00c807\"", "", "error[missing-key] a mask needs a colour")]
 #[case(
     "\"mask.png\"",

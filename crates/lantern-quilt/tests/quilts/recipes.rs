@@ -141,7 +141,12 @@ fn a_recipe_is_followed_step_by_step() {
     Code::UnknownName
 )]
 #[case("around = 2", "around = \"moor\"", "no neighbourhood is named `moor`", Code::UnknownName)]
-#[case("around = 2, least = 1", "around = 2", "a count says how many", Code::MissingKey)]
+#[case(
+    "around = 2, least = 1",
+    "around = 2",
+    "a count needs `least`, `most` or both",
+    Code::MissingKey
+)]
 #[case("height = [-1, 3]", "heigth = [-1, 3]", "unknown key `heigth`", Code::UnknownKey)]
 #[case("name = \"dry\"", "name = \"shore\"", "two passes are named `shore`", Code::DuplicateName)]
 fn mistakes_in_recipes(

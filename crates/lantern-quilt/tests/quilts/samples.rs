@@ -96,7 +96,7 @@ fn the_three_kinds_of_sample_say_the_same() {
     art.0.insert("spoilt.png".to_owned(), spoilt.to_png(&[]).unwrap());
     let text = format!("{before}picture = \"spoilt.png\"\n{after}");
     let report = Quilt::read(&text, "a", &art).expect_err("a strange cell").to_string();
-    assert!(report.contains("[unknown-name] 1 cells of `spoilt.png` are no tile"), "{report}");
+    assert!(report.contains("[unknown-name] 1 cell of `spoilt.png` is not a tile"), "{report}");
 }
 
 #[rstest]

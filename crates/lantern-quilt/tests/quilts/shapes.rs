@@ -175,7 +175,7 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case("scheme = \"eight\"", "scheme = \"seven\"", "no scheme is named `seven`", Code::UnknownName)]
 #[case("scheme = \"eight\"", "scheme = \"six\"", "do not fit a square lattice", Code::BadValue)]
 #[case("scheme = \"dual\"\n", "", "does not say its scheme", Code::MissingKey)]
-#[case("[shapes.pond]", "[shapes.pool]", "is no terrain", Code::UnknownName)]
+#[case("[shapes.pond]", "[shapes.pool]", "is not a terrain", Code::UnknownName)]
 #[case(
     "[shapes.pond]",
     "[shapes.pool]\nterrain = \"pomd\"",
@@ -212,7 +212,7 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case(
     "at = [0, 6]",
     "guide = \"guide.png\"\nquarters = true",
-    "says in several ways",
+    "in more than one way",
     Code::BadValue
 )]
 #[case("picture = \"plan.png\"", "", "one of `picture`, `text` and `heights`", Code::MissingKey)]
@@ -226,7 +226,7 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case(
     "picture = \"plan.png\"",
     "picture = \"soft.png\"",
-    "#316b3a is no colour of the key: 3 pixels, at [2, 0], [3, 0], [3, 2]",
+    "#316b3a is not a colour of the key: 3 pixels, at [2, 0], [3, 0], [3, 2]",
     Code::OffKey
 )]
 #[case(
@@ -416,7 +416,7 @@ fn guides_say_what_each_tile_is_for(
     assert_eq!(tiles(&map_of(&quilt), "ground")[5], middle);
     if scheme == "eight" {
         let report = Quilt::read(&text, "a.quilt.toml", &art(true)).unwrap_err();
-        let says = "#316b3a at pixel [5, 5] of cell [1, 0] of the guide is no terrain";
+        let says = "#316b3a at pixel [5, 5] of cell [1, 0] of the guide is not a terrain";
         assert!(report.to_string().contains(says), "{report}");
         assert!(report.findings[0].finding.help.contains("the nearest is #2f6b3a for `moss`"));
     }

@@ -48,9 +48,11 @@ impl CellTile<'_> {
 ///
 /// let layout = Layout::flat(Lattice::Square, 40, 25)?;
 /// let mut ground = TileFill::new(ground, layout, &Seed::from_number(7))?;
+/// let mut screen = vec![' '; 40 * 25];
 /// while ground.run_mut().advance(60) == Status::Working {
 ///     for (cell, tile) in ground.drain_changes() {
-///         assert_eq!(ground.tile(cell), tile); // draw it, or clear the cell
+///         let letter = tile.map_or(' ', |tile| if tile.name == "moss" { '.' } else { '#' });
+///         screen[(cell.y * 40 + cell.x) as usize] = letter;
 ///     }
 /// }
 /// assert!(ground.tile(Cell::new(3, 2)).is_some_and(|tile| ["moss", "bend"].contains(&tile.name)));

@@ -1,6 +1,7 @@
 //! What changed since somebody last looked.
 
 use super::Run;
+use super::seen::Seen;
 use crate::id::{Id, PoseId};
 use crate::lattice::Cell;
 use crate::solve::outcome::Tally;
@@ -12,17 +13,6 @@ pub struct Change {
     pub cell: Cell,
     /// Its pose; `None` when it was taken back, or became a hole.
     pub pose: Option<PoseId>,
-}
-
-/// What was seen last.
-#[derive(Debug)]
-pub(super) struct Seen {
-    /// For each cell of the extent its pose and one, or 0.
-    poses: Vec<u32>,
-    /// How many changes there had been, once cells were being chosen.
-    changes: Option<usize>,
-    tally: Tally,
-    holes: usize,
 }
 
 impl Run {

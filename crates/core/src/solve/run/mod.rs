@@ -4,12 +4,13 @@ mod changes;
 mod ladder;
 mod moments;
 mod rungs;
+mod seen;
 
 pub use self::changes::Change;
 
-use self::changes::Seen;
 use self::moments::{Keeping, Moments};
 use self::rungs::{Ladder, Rung};
+use self::seen::Seen;
 
 use crate::id::PoseId;
 use crate::lattice::{Cell, Lattice};

@@ -278,7 +278,8 @@ pub fn read_csv(name: &str, lattice: Lattice, data: impl Read) -> Result<Layer, 
         let number = |what: &str, place: Option<usize>| match text(place) {
             "" => Ok(0),
             text => text.parse::<i32>().map_err(|_| {
-                let text = format!("line {line}: `{text}` in column `{what}` is no whole number");
+                let text =
+                    format!("line {line}: `{text}` in column `{what}` is not a whole number");
                 MapError::Inconsistent(text)
             }),
         };
@@ -342,7 +343,7 @@ fn read_part(words: &str) -> Result<[u32; 3], MapError> {
         Ok(&[x, y]) => Ok([x, y, 0]),
         Ok(&[x, y, z]) => Ok([x, y, z]),
         _ => Err(MapError::Inconsistent(format!(
-            "`{words}` is no part: write column and row, `1 0`"
+            "`{words}` is not a part: write column and row, `1 0`"
         ))),
     }
 }

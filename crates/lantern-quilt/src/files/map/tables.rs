@@ -184,7 +184,7 @@ impl<'de> Deserialize<'de> for Whole {
 
             fn visit_f64<E: serde::de::Error>(self, number: f64) -> Result<Whole, E> {
                 if number.fract() != 0.0 {
-                    return Err(E::custom(format!("{number} is no whole number")));
+                    return Err(E::custom(format!("{number} is not a whole number")));
                 }
                 // The cast ends at the largest.
                 Ok(Whole(Some(number as i64)))

@@ -43,7 +43,7 @@ pub(super) fn read_accepted(value: Option<Value<'_>>, notes: &mut Notes) -> Vec<
             }
             code
         });
-        let subject = keys.need("subject", "what it is about, as `check --json` says", notes);
+        let subject = keys.need("subject", "what it is about, as `check --json` prints it", notes);
         let subject = subject.and_then(|value| value.text(notes).map(str::to_owned));
         let why = keys.need("why", "a sentence for whoever reads this next", notes);
         let why = why.and_then(|value| value.text(notes));

@@ -213,7 +213,7 @@ pub(super) fn find(
         if path.len() > 1 {
             return Ok((last, Some(pass)));
         }
-        let what = "a path goes on behind the name of a pass:".to_owned();
+        let what = "a path continues after the name of a pass:".to_owned();
         return Err(Wrong { what, part: first.to_owned(), known: Vec::new() });
     }
     let tops = parsed[last].get_ref().keys().map(|key| key.get_ref().to_string());

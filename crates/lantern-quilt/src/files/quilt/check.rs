@@ -184,12 +184,12 @@ fn try_rows(today: &TrialReport, filled: u32) -> Option<Finding> {
         return None;
     }
     let text = format!(
-        "row by row {filled} of {} trial fills get done at the first go, today {}",
+        "row by row {filled} of {} trial maps are filled on the first try, currently {}",
         today.fills, today.filled
     );
     Some(Finding::new(Code::TryRows, Subject::Field("order".to_owned()), text).help(
         "`order = \"rows\"` in the pass is quicker, often by half. It is tried, not proven; tiles come \
          out in other shares and shapes may lean to one side, so look at a map and mend the weights. \
-         `order = \"entropy\"` keeps the maps of today and says so",
+         `order = \"entropy\"` keeps the current maps and ends this hint",
     ))
 }

@@ -102,8 +102,12 @@ fn audit_sheets(sheets: &BTreeMap<String, Sheet>, used: &BTreeSet<SheetCell>, no
             continue;
         }
         let count = unused.len();
-        let [cells, are] = if count == 1 { ["cell", "is"] } else { ["cells", "are"] };
-        let text = format!("{count} {cells} of the sheet `{}` {are} no tile", shorten(name));
+        let name = shorten(name);
+        let text = if count == 1 {
+            format!("1 cell of the sheet `{name}` is not a tile")
+        } else {
+            format!("{count} cells of the sheet `{name}` are not tiles")
+        };
         let more = if count > NAMED { ", ..." } else { "" };
         unused.truncate(NAMED);
         let help = format!("name them, or leave them: {}{more}", unused.join(", "));

@@ -57,7 +57,7 @@ impl Guide<'_, '_> {
             if known.is_none() && !self.strange.contains(&colour) {
                 self.strange.push(colour);
                 let text = format!(
-                    "{} at pixel [{x}, {y}] of cell [{column}, {row}] of the guide is no terrain",
+                    "{} at pixel [{x}, {y}] of cell [{column}, {row}] of the guide is not a terrain",
                     to_hex(colour)
                 );
                 let near = self.terrains.key.colour_key(0);

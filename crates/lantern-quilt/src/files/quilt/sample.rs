@@ -409,7 +409,7 @@ fn read_picture(
     let square = lattice == lantern_quilt_core::lattice::Lattice::Square;
     if !square || !whole(picture.width(), wide) || !whole(picture.height(), high) {
         let text = format!(
-            "`{file}` is {} x {} pixels, which are no whole cells of {wide} x {high}",
+            "`{file}` is {} x {} pixels, which is not a whole number of cells of {wide} x {high}",
             picture.width(),
             picture.height()
         );
@@ -433,7 +433,10 @@ fn read_picture(
         }
     }
     if !strange.is_empty() {
-        let text = format!("{} cells of `{file}` are no tile of this quilt", strange.len());
+        let text = match strange.len() {
+            1 => format!("1 cell of `{file}` is not a tile of this quilt"),
+            many => format!("{many} cells of `{file}` are not tiles of this quilt"),
+        };
         let finding = Finding::new(Code::UnknownName, value.subject(), text);
         let more = if strange.len() > NAMED { ", ..." } else { "" };
         let named: Vec<String> =

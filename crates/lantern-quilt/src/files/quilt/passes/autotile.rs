@@ -53,7 +53,7 @@ fn read(
     }
     if sets.is_empty() {
         let subject = Subject::Field(path);
-        let finding = Finding::new(Code::MissingKey, subject, "there are no shapes to lay");
+        let finding = Finding::new(Code::MissingKey, subject, "no shapes are defined");
         let help = "add `[shapes.NAME]` with `scheme` and `at`, NAME being a terrain";
         notes.add(finding.help(help), span);
         return None;

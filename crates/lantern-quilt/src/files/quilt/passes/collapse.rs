@@ -133,12 +133,12 @@ fn take_coarse(
     let block = value.whole(2..1025, Code::BadValue, notes)?;
     if model.lattice().turns() == 6 {
         let finding =
-            Finding::new(Code::NotYet, value.subject(), "hexagons make no larger hexagons");
+            Finding::new(Code::NotYet, value.subject(), "`coarse` is not supported on hex maps");
         notes.add(finding.help("fill every cell by itself"), value.span.clone());
         return None;
     }
     let Some(becomes) = becomes.and_then(|value| value.table(notes)) else {
-        let text = "a fill of blocks says what their cells become";
+        let text = "`coarse` needs `becomes`: what the cells of each block become";
         let finding = Finding::new(Code::MissingKey, value.subject(), text);
         let help = "add `becomes = { TILE = { terrain = \"...\" } }`, or `{ tag = \"...\" }`";
         notes.add(finding.help(help), value.span.clone());
@@ -257,7 +257,7 @@ fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Cou
         (None, least, most) if least.is_some() || most.is_some() => (least.unwrap_or(0), most),
         _ => {
             let help = "write `exactly = 3`, or `least = 2`, `most = 5` or both";
-            wrong("a count says how many".to_owned(), help);
+            wrong("a count needs `least`, `most` or both".to_owned(), help);
             return None;
         }
     };

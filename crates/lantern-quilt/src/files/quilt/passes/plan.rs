@@ -131,7 +131,7 @@ fn said(stray: &Stray) -> String {
     let places: Vec<String> = stray.first.iter().map(|[x, y]| format!("[{x}, {y}]")).collect();
     let dots = if stray.count > stray.first.len() as u64 { ", ..." } else { "" };
     format!(
-        "{} is no colour of the key: {} pixel{s}, at {}{dots}",
+        "{} is not a colour of the key: {} pixel{s}, at {}{dots}",
         to_hex(stray.colour),
         stray.count,
         places.join(", ")

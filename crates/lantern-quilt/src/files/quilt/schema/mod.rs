@@ -354,7 +354,7 @@ impl JsonSchema for Pass {
 struct Accepted {
     /// Its code.
     code: String,
-    /// What it is about, as `check --json` says.
+    /// What it is about, as `check --json` prints it.
     subject: String,
     /// A sentence for whoever reads this next.
     why: String,

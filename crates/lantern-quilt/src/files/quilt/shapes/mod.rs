@@ -220,7 +220,7 @@ impl<'k> Reader<'_, '_, 'k> {
             }
             (None, None) => self.arranged(scheme, &of, &places, (turns, mirror), notes),
             _ => {
-                let text = format!("`{}` says in several ways which tile is which", value.path);
+                let text = format!("`{}` assigns tiles in more than one way", value.path);
                 let finding = Finding::new(Code::BadValue, value.subject(), text);
                 let help = "keep one of `tiles`, `arrangement`, `guide` and `quarters`";
                 notes.add(finding.help(help), self.span.clone());
@@ -288,7 +288,7 @@ impl<'k> Reader<'_, '_, 'k> {
             None if terrains.place(self.name).is_some() => self.name.to_owned(),
             None => {
                 let text =
-                    format!("`{}` is no terrain, and `{}` names none", self.name, value.path);
+                    format!("`{}` is not a terrain, and `{}` names none", self.name, value.path);
                 let finding = Finding::new(Code::UnknownName, value.subject(), text);
                 let help = if terrains.names.is_empty() {
                     "add `[terrains]` with a name and a colour each, from the ground up".to_owned()

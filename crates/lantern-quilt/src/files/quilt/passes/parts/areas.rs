@@ -115,7 +115,7 @@ fn read_area(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) ->
     let ways = [x.is_some() || y.is_some() || z.is_some(), border.is_some(), mask.is_some()];
     keys.finish(notes);
     if ways.into_iter().filter(|&way| way).count() != 1 {
-        let text = "an area is said in one way";
+        let text = "an area takes exactly one of these keys";
         let finding = Finding::new(Code::BadValue, value.subject(), text);
         notes.add(finding.help(AREA_HELP), span);
         return None;
@@ -154,7 +154,7 @@ fn read_mask(
     let text = shade.text(notes)?;
     let Some(wanted) = colour::from_hex(text) else {
         let finding =
-            Finding::new(Code::BadValue, shade.subject(), format!("`{text}` is no colour"));
+            Finding::new(Code::BadValue, shade.subject(), format!("`{text}` is not a colour"));
         notes.add(finding.help("write it as \"#2f6b3a\""), shade.span.clone());
         return None;
     };

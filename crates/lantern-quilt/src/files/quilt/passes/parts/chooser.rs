@@ -104,7 +104,14 @@ impl Reader<'_, '_, '_, '_> {
         };
         if said.iter().filter(|said| **said).count() > 1 {
             let help = "keep one of `exactly`, `least` and `most`, `chance`, `density`";
-            wrong("how many is said in two ways", help, notes);
+            let by = ["`exactly`", "`least` and `most`", "`chance`", "`density`"];
+            let by: Vec<&str> =
+                by.into_iter().zip(said).filter(|(_, said)| *said).map(|(by, _)| by).collect();
+            wrong(
+                &format!("the amount is given more than once: by {}", by.join(", by ")),
+                help,
+                notes,
+            );
         }
         if let (Some(least), Some(most)) = (least, most)
             && least > most
@@ -256,7 +263,7 @@ impl Reader<'_, '_, '_, '_> {
         keys.finish(notes);
         ways.extend(steps.map(|steps| Facing::Steps(steps as u16)));
         if ways.len() != 1 {
-            let text = "a facing is said in one way";
+            let text = "`facing` takes exactly one key";
             let finding = Finding::new(Code::BadValue, value.subject(), text);
             let help = "write one of `towards`, `away`, `along` and `steps`";
             notes.add(finding.help(help), value.span.clone());

@@ -204,7 +204,7 @@ impl Reader<'_, '_, '_, '_> {
         let file = picture.text(notes)?;
         let text = colour.text(notes)?;
         let Some([r, g, b, _]) = from_hex(text) else {
-            let said = format!("`{}` is no colour", shorten(text));
+            let said = format!("`{}` is not a colour", shorten(text));
             let finding = Finding::new(Code::BadValue, colour.subject(), said);
             notes.add(finding.help("write it as \"#c05a2a\""), colour.span.clone());
             return None;
@@ -286,7 +286,7 @@ impl Reader<'_, '_, '_, '_> {
         let what = Box::new(self.read_keys(&mut keys, depth + 1, notes));
         keys.finish(notes);
         if least.is_none() && most.is_none() {
-            let text = "a count says how many";
+            let text = "a count needs `least`, `most` or both";
             let finding = Finding::new(Code::MissingKey, value.subject(), text);
             notes.add(finding.help("add `least`, `most` or both"), value.span.clone());
         }

@@ -54,9 +54,9 @@ impl Names<'_> {
         let text = format!("no pass before this one {verb} the {kind} `{}`", shorten(name));
         let made: Vec<&str> = made.iter().map(String::as_str).collect();
         let help = if made.is_empty() {
-            "it holds for no cell: move the pass behind the one that does".to_owned()
+            "it matches no cell: move this pass after the one that does".to_owned()
         } else {
-            format!("it holds for no cell; until here there is {}", made.join(", "))
+            format!("it matches no cell; earlier passes only make {}", made.join(", "))
         };
         notes.add(
             Finding::new(Code::PassOrder, value.subject(), text).help(help),
