@@ -136,11 +136,14 @@ fn pieces_named_help_as_often_as_is_said(
             let more = (piece.with_it - report.filled) * 50 > report.fills;
             assert!(more || piece.reached * 10 > report.reached * 11 - 10, "set {number}");
             let promise = if piece.with_it > report.filled {
-                format!("{} of 25 seeds, today in {}", piece.with_it, report.filled)
+                format!(
+                    "{} of 25 maps of 20x20 fill on the first try, currently {}",
+                    piece.with_it, report.filled
+                )
             } else {
                 assert!(piece.reached > report.reached);
                 let percent = [piece.reached, report.reached].map(|part| f64::from(part) / 10.0);
-                format!("get {:.1} % of the way, today {:.1} %", percent[0], percent[1])
+                format!("get {:.1} % of the way, currently {:.1} %", percent[0], percent[1])
             };
             assert!(finding.help.contains(&promise), "{}", finding.help);
             named += 1;

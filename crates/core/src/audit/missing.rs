@@ -143,25 +143,25 @@ impl TrialReport {
             let text = format!("a piece is missing: {}", in_words(&piece.faces, tileset));
             let turned = match piece.turns {
                 1 => "as drawn".to_owned(),
-                turns => format!("in {turns} turns"),
+                turns => format!("in {turns} rotations"),
             };
             let Self { size, fills, filled, reached, .. } = self;
             let effect = if piece.with_it > *filled {
                 format!(
-                    "{turned} it lets {size}x{size} fill at the first go in {} of {fills} seeds, \
-                     today in {filled}",
+                    "{turned}, {} of {fills} maps of {size}x{size} fill on the first try, currently \
+                     {filled}",
                     piece.with_it
                 )
             } else {
                 format!(
-                    "{turned} it lets trial fills get {:.1} % of the way, today {:.1} %; it will not \
-                     be the only piece that is missing",
+                    "{turned}, trial fills get {:.1} % of the way, currently {:.1} %; other pieces \
+                     are missing as well",
                     f64::from(piece.reached) / 10.0,
                     f64::from(*reached) / 10.0
                 )
             };
             Finding::new(Code::MissingPiece, Subject::Piece(shown.join(", ")), text).help(format!(
-                "draw it: {} of {fills} trial fills needed it; {effect}",
+                "draw it: {} of {fills} trial fills needed it; with it {effect}",
                 piece.needs
             ))
         };
