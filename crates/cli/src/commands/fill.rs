@@ -81,7 +81,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if done {
         add_sheet(args, &quilt, &course.made.map, &mut files);
     }
-    film::write(args, &quilt, &seed, &course.steps(), &mut files);
+    film::write(args, &quilt, &seed, &course, &mut files);
     let written = files.finish();
     let summary = Summary {
         quilt: &quilt,

@@ -4,11 +4,11 @@
 //! show. So the fill itself is as fast as without them.
 
 use super::asked::openness_cell;
-use super::course::maker;
+use super::course::{Course, maker};
 use crate::args;
 use crate::progress::{filming, interrupted};
 use crate::written::Files;
-use lantern_quilt::draw::{FilmError, FilmOptions, film, openness};
+use lantern_quilt::draw::{FilmError, FilmOptions, draw, film, openness};
 use lantern_quilt::files::Quilt;
 use lantern_quilt::observe::{Progress, Silent};
 use lantern_quilt::picture::Picture;
@@ -16,15 +16,16 @@ use lantern_quilt::recipe::{MakeError, MakeStatus};
 use lantern_quilt::seed::Seed;
 use std::io;
 
-/// Adds what was asked for about a recipe whose fills took so many steps each.
-pub fn write(args: &args::Fill, quilt: &Quilt, seed: &Seed, steps: &[u64], files: &mut Files) {
+/// Adds what was asked for about a recipe that was followed.
+pub fn write(args: &args::Fill, quilt: &Quilt, seed: &Seed, course: &Course, files: &mut Files) {
+    let steps = &course.steps();
     let filming = &args.filming;
     if let Some(path) = &filming.openness {
         let drawn = open_cells(args, quilt, seed, steps.len());
         files.file(path, |out| drawn?.write_png(out, &[("Seed", seed.text())]).map_err(Into::into));
     }
     if let Some(path) = &filming.film {
-        files.file(path, |out| shoot(args, quilt, seed, steps, out));
+        files.file(path, |out| shoot(args, quilt, seed, course, out));
     }
 }
 
@@ -56,18 +57,21 @@ fn open_cells(args: &args::Fill, quilt: &Quilt, seed: &Seed, fills: usize) -> io
     openness(run, openness_cell(quilt)).map_err(io::Error::other)
 }
 
-/// Films a recipe: fills on their way, other passes by what they leave.
+/// Films a recipe: fills on their way, other passes by what they leave. A still viewer shows the finished map.
 fn shoot(
     args: &args::Fill,
     quilt: &Quilt,
     seed: &Seed,
-    steps: &[u64],
+    course: &Course,
     out: &mut dyn io::Write,
 ) -> io::Result<()> {
     let mut options = FilmOptions::default();
+    let steps = &course.steps();
     options.seconds = args.filming.film_seconds / steps.len().max(1) as f32;
     options.rate = args.filming.film_rate;
     options.draw = quilt.look();
+    let last = draw(&course.made.map, &quilt.art, &options.draw).map_err(io::Error::other)?;
+    options.still = Some(options.shrunk(&last));
     log::debug!("filming");
     let maker =
         maker(args, quilt, seed).map_err(|failure| io::Error::other(failure.to_string()))?;

@@ -35,7 +35,7 @@ pub fn tell_made(
     if done {
         add_sheet(args, quilt, &made.map, &mut files);
     }
-    film::write(args, quilt, seed, &course.steps(), &mut files);
+    film::write(args, quilt, seed, course, &mut files);
     let written = files.finish();
     let told = json!({
         "outcome": if done { "made" } else if course.error.is_some() { "stopped" } else if forbidden(&stand_ins) { "missing shapes" } else { "too few" },

@@ -149,4 +149,24 @@ fn films_show_every_pass(#[case] name: &str, #[case] want: u32) {
     let frames = u32::from_be_bytes(data[at..at + 4].try_into().unwrap());
     let told = data.windows(4).filter(|bytes| *bytes == b"fcTL").count() as u32;
     assert_eq!((frames, told), (want, want));
+    // Whoever shows no animation shows the finished map, as large as the frames.
+    let size = |name: &str| {
+        let file = std::io::BufReader::new(fs::File::open(folder.path().join(name)).unwrap());
+        let mut reader = png::Decoder::new(file).read_info().unwrap();
+        let mut pixels = vec![0; reader.output_buffer_size().unwrap()];
+        let shown = reader.next_frame(&mut pixels).unwrap();
+        (shown.width, shown.height, pixels)
+    };
+    let (film, map) = (size("f.png"), size("m.png"));
+    let by = map.0.div_ceil(960);
+    assert_eq!((film.0, film.1), (map.0.div_ceil(by), map.1.div_ceil(by)));
+    if by == 1 {
+        let drawn = |pixels: &[u8]| {
+            pixels
+                .chunks(pixels.len() / (map.0 * map.1) as usize)
+                .map(|p| p[..3].to_vec())
+                .collect::<Vec<_>>()
+        };
+        assert_eq!(drawn(&film.2), drawn(&map.2));
+    }
 }

@@ -31,11 +31,14 @@ pub struct FilmOptions {
     pub width: u32,
     /// How maps are drawn.
     pub draw: DrawOptions,
+    /// The picture that a viewer without animation shows, of the size of the frames: the finished map. By
+    /// default the first frame.
+    pub still: Option<Picture>,
 }
 
 impl Default for FilmOptions {
     fn default() -> Self {
-        Self { rate: 20, seconds: 6.0, width: 960, draw: DrawOptions::default() }
+        Self { rate: 20, seconds: 6.0, width: 960, draw: DrawOptions::default(), still: None }
     }
 }
 
@@ -102,7 +105,7 @@ impl<W: Write> Reel<W> {
     /// Begins with a frame, which just so many others follow.
     ///
     /// # Errors
-    /// When `out` fails.
+    /// When `out` fails, or the still picture has another size.
     pub fn begin(
         out: W,
         first: &Picture,
@@ -117,8 +120,12 @@ impl<W: Write> Reel<W> {
         encoder.set_animated(others + 1, 0)?;
         encoder.set_frame_delay(1, options.rate.clamp(1, 60))?;
         encoder.set_blend_op(png::BlendOp::Over)?;
+        encoder.set_sep_def_img(options.still.is_some())?;
         encoder.add_itxt_chunk("Seed".to_owned(), seed.to_owned())?;
         let mut writer = encoder.write_header()?;
+        if let Some(still) = &options.still {
+            writer.write_image_data(still.pixels().as_flattened())?;
+        }
         writer.write_image_data(first.pixels().as_flattened())?;
         Ok(Self { writer, before: first.clone() })
     }
