@@ -161,7 +161,7 @@ codes! {
     PlaceTooWide = "place-too-wide", Warning;
     /// A pass placed fewer things than the quilt demands.
     TooFewPlaced = "too-few-placed", Error;
-    /// A pass placed fewer things than the quilt wishes.
+    /// A pass placed fewer things than the quilt asks for, with `wished`.
     FewerThanWished = "fewer-than-wished", Warning;
     /// A plan that reaches past the map.
     PlanCut = "plan-cut", Warning;

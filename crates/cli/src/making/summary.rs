@@ -218,7 +218,7 @@ impl Summary<'_> {
             }
             Some(Outcome::Impossible(at)) => {
                 let words = self.explained(at);
-                let mut text = format!("the map cannot be filled whatever is chosen: {words}");
+                let mut text = format!("this map cannot be filled: {words}");
                 if let Some(blame) = &self.blame {
                     text.push_str(&format!("\n{blame}"));
                 } else if at.cause.is_some() {

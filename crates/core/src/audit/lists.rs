@@ -34,7 +34,7 @@ pub(super) fn audit_lists(tileset: &Tileset, constraints: &Constraints) -> Vec<F
         if changes(list, tileset, rules) {
             if list.allow && taken_back(list, tileset, &plain, constraints) {
                 let subject = Subject::Field(format!("{key}.{number}"));
-                let text = "everything that this list allows is forbidden again";
+                let text = "every pair that this list allows is forbidden by another list";
                 let help = "what is forbidden goes last; take one of the lists out, or narrow it";
                 findings.push(Finding::new(Code::ListsDisagree, subject, text).help(help));
             }

@@ -241,11 +241,7 @@ fn a_good_quilt_means_what_it_says() {
     "{ tag = \"gren\" }",
     "38:55: error[unknown-name] no tag is named `gren`"
 )]
-#[case(
-    "{ tag = \"green\" }",
-    "{ }",
-    "38:47: error[missing-key] `south` does not say which tiles are meant"
-)]
+#[case("{ tag = \"green\" }", "{ }", "38:47: error[missing-key] `south` names no tiles")]
 #[case("[tiles.bend]", "[tiles.hedge]", "26:8: error[duplicate-name] duplicate key")]
 #[case(
     "[[recipe]]",

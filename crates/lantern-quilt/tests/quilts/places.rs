@@ -78,11 +78,7 @@ fn places_and_lists_mean_what_they_say() {
     "error[bad-value] an area takes exactly one of these keys"
 )]
 #[case("x = [-2, 1], y = [3, 5]", "", "error[bad-value] an area takes exactly one of these keys")]
-#[case(
-    "{ tag = \"green\", inside",
-    "{ inside",
-    "error[missing-key] `limits` does not say which tiles are meant"
-)]
+#[case("{ tag = \"green\", inside", "{ inside", "error[missing-key] `limits` names no tiles")]
 #[case("border = [0, 0]", "border = [-1, 0]", "error[bad-value] `border` is -1, out of its range")]
 #[case(
     "\"#00c807\"",

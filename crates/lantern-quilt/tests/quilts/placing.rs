@@ -228,7 +228,7 @@ fn an_unknown_variant_is_told_of() {
 )]
 #[case("facing = { steps = 4 }", "scale = [2, 1]", "2 to 1 times as large", Code::BadValue)]
 #[case("facing = { steps = 4 }", "jitter = [1, 2, 3]", "needs two numbers", Code::BadValue)]
-#[case("{ add = \"lit\", within = 1 }", "{ within = 1 }", "gives or takes tags", Code::MissingKey)]
+#[case("{ add = \"lit\", within = 1 }", "{ within = 1 }", "a mark has no tags", Code::MissingKey)]
 #[case("above = 0.2", "above = 2", "not from 0 to 1", Code::BadValue)]
 #[case(
     "scale = 4, above = 0.2, most = 0.9",
@@ -328,7 +328,7 @@ fn an_unknown_variant_is_told_of() {
 #[case(
     "name = \"ground\"\nbands",
     "name = \"ground\"\nsurface = [2, 5]\nbands",
-    "strata, not bands",
+    "takes `strata`, not `bands`",
     Code::BadValue
 )]
 #[case(
@@ -460,7 +460,7 @@ fn a_fill_says_what_it_cannot_keep() {
 #[case(
     "pass = \"place\"\nwhat = \"spot\"\nfacing = { along = { terrain = \"sand\" } }",
     Code::BadValue,
-    "right angle"
+    "no right angles"
 )]
 #[case(
     "pass = \"place\"\nwhat = { parts = [{ item = \"spot\", at = [1, 0] }] }",

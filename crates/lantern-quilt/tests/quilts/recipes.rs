@@ -111,7 +111,7 @@ fn a_recipe_is_followed_step_by_step() {
     "no terrain is named `snd`",
     Code::UnknownName
 )]
-#[case("within = 2", "within = -2", "`within` is -2, no distance", Code::BadValue)]
+#[case("within = 2", "within = -2", "`within` is -2, which is not a distance", Code::BadValue)]
 #[case("x = [3, 4]", "x = [4, 3]", "ends before it begins", Code::BadValue)]
 #[case(
     "tag = \"shore\", count",
@@ -133,7 +133,7 @@ fn a_recipe_is_followed_step_by_step() {
     Code::UnknownName
 )]
 #[case("layers = \"moss\"\nterrain = true", "", "takes something away", Code::MissingKey)]
-#[case("remove = \"wet\"", "", "gives or takes tags", Code::MissingKey)]
+#[case("remove = \"wet\"", "", "a tag pass has no tags", Code::MissingKey)]
 #[case(
     "remove = \"wet\"",
     "remove = \"wt\"",
@@ -169,5 +169,5 @@ fn conditions_that_go_too_deep_are_told_of() {
     }
     let report = with("{ edge = { terrain = [\"moss\", \"sand\"] }", &format!("{{ edge = {place}"))
         .unwrap_err();
-    assert!(report.to_string().contains("too deep"), "{report}");
+    assert!(report.to_string().contains("nested too deeply"), "{report}");
 }

@@ -174,7 +174,7 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[rstest]
 #[case("scheme = \"eight\"", "scheme = \"seven\"", "no scheme is named `seven`", Code::UnknownName)]
 #[case("scheme = \"eight\"", "scheme = \"six\"", "do not fit a square lattice", Code::BadValue)]
-#[case("scheme = \"dual\"\n", "", "does not say its scheme", Code::MissingKey)]
+#[case("scheme = \"dual\"\n", "", "has no `scheme`", Code::MissingKey)]
 #[case("[shapes.pond]", "[shapes.pool]", "is not a terrain", Code::UnknownName)]
 #[case(
     "[shapes.pond]",
@@ -271,7 +271,7 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case(
     "tiles = [{ at = [0, 9] }]",
     "tiles = [{ at = [0, 9], around = \"\"\"\n?\n!o#\n#\"\"\" }]",
-    "`!` means nothing",
+    "`!` is not in the key of this drawing",
     Code::BadValue
 )]
 #[case(
@@ -498,7 +498,7 @@ fn a_blend_of_two_has_an_order_of_its_own(
     let quilt = set(blend).unwrap_or_else(|report| panic!("{report}"));
     assert_eq!(tiles(&map_of(&quilt), "moss")[1], second);
     let report = set("[\"sand\", \"moss\", \"pond\"]").unwrap_err();
-    assert!(report.to_string().contains("does not say which tile is which"), "{report}");
+    assert!(report.to_string().contains("assigns no tiles"), "{report}");
 }
 
 #[test]

@@ -98,7 +98,7 @@ pub(super) fn read_drawing(
                     (true, _) => "# . ? + = -".to_owned(),
                     _ => format!("# . ? {}", letters.join(" ")),
                 };
-                let text = format!("`{sign}` means nothing in this drawing");
+                let text = format!("`{sign}` is not in the key of this drawing");
                 wrong(text, format!("write {allowed}"));
                 return None;
             }

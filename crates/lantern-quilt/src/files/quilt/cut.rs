@@ -331,7 +331,7 @@ impl Place<'_> {
             }
             None => {
                 let text =
-                    format!("{} `{}` does not say which sheet it lies in", self.kind, self.tile);
+                    format!("{} `{}` needs `sheet`: the quilt has several", self.kind, self.tile);
                 let list: Vec<_> = names().map(|name| format!("\"{name}\"")).collect();
                 let finding = Finding::new(Code::MissingKey, subject(), text);
                 notes.add(

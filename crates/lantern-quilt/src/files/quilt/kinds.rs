@@ -37,7 +37,7 @@ pub(super) fn take_named(
         }
     }
     if !found {
-        let text = format!("`{}` does not say which tiles are meant", value.name());
+        let text = format!("`{}` names no tiles", value.name());
         let help = "write `{ socket = \"...\" }`, `{ tile = \"...\" }` or `{ tag = \"...\" }`";
         let finding = Finding::new(Code::MissingKey, value.subject(), text);
         notes.add(finding.help(help), value.span.clone());

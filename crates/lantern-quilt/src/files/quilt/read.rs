@@ -203,7 +203,7 @@ pub(super) fn read(
     let map = top.need("map", "add `[map]` with `lattice` and `size`", notes);
     let map = map.and_then(|v| v.table(notes)).map(|keys| read_map(keys, notes));
     let lattice = map.as_ref().and_then(|map| map.lattice);
-    let recipe = top.need("recipe", "add `[[recipe]]` with `pass = \"collapse\"`", notes);
+    let recipe = top.need("recipe", "add a `[[recipe]]` with `pass = \"collapse\"`", notes);
     let begun = recipe::begin(recipe, notes);
     let variants = changes::read_variants(top.take("variants"), &parsed, notes);
     let tolerance = read_seams(top.take("seams"), notes);

@@ -23,7 +23,8 @@ pub(super) fn begin<'a>(value: Option<Value<'a>>, notes: &mut Notes) -> Vec<Begu
     let passes = value.array(notes);
     if passes.is_empty() && value.is_array() {
         let finding = Finding::new(Code::MissingKey, value.subject(), "the recipe has no pass");
-        notes.add(finding.help("add `[[recipe]]` with `pass = \"collapse\"`"), value.span.clone());
+        notes
+            .add(finding.help("add a `[[recipe]]` with `pass = \"collapse\"`"), value.span.clone());
     }
     let mut begun: Vec<Begun<'a>> = Vec::new();
     for pass in passes {

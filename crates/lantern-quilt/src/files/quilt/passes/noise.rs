@@ -32,7 +32,7 @@ fn read(
     let strata = keys.take("strata");
     if let Some(value) = surface {
         if let Some(bands) = keys.take("bands") {
-            let text = "below a surface there are strata, not bands";
+            let text = "`surface` takes `strata`, not `bands`";
             let finding = Finding::new(Code::BadValue, bands.subject(), text);
             notes.add(finding.help("keep one of `surface` and `bands`"), bands.span.clone());
         }

@@ -23,7 +23,7 @@ fn read(
 ) -> Option<Read> {
     let (add, remove) = take_tags(&mut keys, &mut reading.names, notes);
     if add.is_empty() && remove.is_empty() {
-        say_empty(&keys, "a tag pass gives or takes tags", "add `add` or `remove`", notes);
+        say_empty(&keys, "a tag pass has no tags", "add `add` or `remove`", notes);
     }
     keys.finish(notes);
     Read::step(TagStep { add, remove })

@@ -170,7 +170,7 @@ impl<'k> Reader<'_, '_, 'k> {
         };
         if scheme.is_none() && !keys.has("scheme") && arrangement.is_none() {
             let subject = value.subject();
-            let text = format!("`{}` does not say its scheme", value.path);
+            let text = format!("`{}` has no `scheme`", value.path);
             let help = "add `scheme = \"eight\"`: four, dual or eight, on hexagons six";
             notes.add(Finding::new(Code::MissingKey, subject, text).help(help), self.span.clone());
         }
@@ -211,7 +211,7 @@ impl<'k> Reader<'_, '_, 'k> {
             }
             (None, None) if quartered => self.of_quarters(scheme, &of, &places, value, notes)?,
             (None, None) if matches!(&of, Of::Blend(_)) && of.kinds() != 4 => {
-                let text = format!("`{}` does not say which tile is which", value.path);
+                let text = format!("`{}` assigns no tiles", value.path);
                 let finding = Finding::new(Code::MissingKey, value.subject(), text);
                 let help =
                     "add `guide` or `tiles`: only a blend of two terrains has an order of its own";

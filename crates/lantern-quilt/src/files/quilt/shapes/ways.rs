@@ -177,7 +177,8 @@ impl<'k> Reader<'_, '_, 'k> {
         let file = value.text(notes)?;
         let picture = self.load.picture(file, notes.document, &value.span, notes)?;
         let Some(sheet) = self.ground.sheet(places) else {
-            let text = format!("`{}` does not say which sheet the guide belongs to", self.name);
+            let text =
+                format!("`{}` needs `sheet`: the sheet that the guide belongs to", self.name);
             let finding = Finding::new(Code::MissingKey, value.subject(), text);
             notes.add(finding.help("add `sheet = \"NAME\"`"), value.span.clone());
             return None;

@@ -218,7 +218,7 @@ impl Reader<'_, '_, '_, '_> {
             (Some(what), None) => PlaceOrder::Nearest(self.names.read(&what, self.grounds, notes)),
             (None, Some(what)) => PlaceOrder::Farthest(self.names.read(&what, self.grounds, notes)),
             _ => {
-                let text = "an order goes by one thing";
+                let text = "`order` takes exactly one key";
                 let finding = Finding::new(Code::MissingKey, value.subject(), text);
                 let help = "write `{ nearest = { tag = \"...\" } }` or `{ farthest = ... }`";
                 notes.add(finding.help(help), value.span.clone());
@@ -254,7 +254,7 @@ impl Reader<'_, '_, '_, '_> {
         ] {
             let Some(what) = keys.take(key) else { continue };
             if key == "along" && self.lattice.turns() == 6 {
-                let text = "on hexagons nothing lies at a right angle";
+                let text = "hexagons have no right angles";
                 let finding = Finding::new(Code::BadValue, what.subject(), text);
                 notes.add(finding.help("face `towards` or `away`"), what.span.clone());
             }
@@ -279,7 +279,7 @@ impl Reader<'_, '_, '_, '_> {
         let within = keys.take("within").and_then(|v| v.whole(0..1025, Code::BadValue, notes));
         keys.finish(notes);
         if add.is_empty() && remove.is_empty() {
-            let text = "a mark gives or takes tags";
+            let text = "a mark has no tags";
             let finding = Finding::new(Code::MissingKey, value.subject(), text);
             notes.add(finding.help("add `add` or `remove`"), value.span.clone());
         }

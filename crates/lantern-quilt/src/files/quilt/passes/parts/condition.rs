@@ -147,7 +147,7 @@ impl Reader<'_, '_, '_, '_> {
         if depth < DEEPEST {
             return Some(self.read(value, depth + 1, notes));
         }
-        let finding = Finding::new(Code::BadValue, value.subject(), "this goes too deep to follow");
+        let finding = Finding::new(Code::BadValue, value.subject(), "this is nested too deeply");
         let help = "mark cells by a `tag` pass first, and ask for the tag";
         notes.add(finding.help(help), value.span.clone());
         None
@@ -240,7 +240,7 @@ impl Reader<'_, '_, '_, '_> {
             if (0.0..=1e6).contains(&far) {
                 return Some(far);
             }
-            let text = format!("`{}` is {far}, no distance", value.name());
+            let text = format!("`{}` is {far}, which is not a distance", value.name());
             let finding = Finding::new(Code::BadValue, value.subject(), text);
             notes.add(finding.help("from 0 to 1 000 000 cells"), value.span.clone());
             None
