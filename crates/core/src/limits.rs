@@ -101,7 +101,7 @@ impl Crew for Alone {
 /// let mut run = Job::new(&rules, space).begin()?;
 /// run.fill_with(&third, &mut lantern_quilt_core::observe::Silent);
 /// assert!(matches!(run.outcome(), Some(Outcome::Stopped(_))));
-/// assert!(run.fill().is_filled(), "it goes on");
+/// assert!(run.fill().is_filled(), "a stopped run continues");
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 pub trait Stop {

@@ -1,4 +1,4 @@
-//! A share of each frame of a game for work that goes on from frame to frame.
+//! A time budget for work that is spread over the frames of a game.
 
 use lantern_quilt_core::limits::Stop;
 use lantern_quilt_core::observe::{Observer, Silent};

@@ -2,7 +2,7 @@
 
 use crate::args;
 use crate::failure::Failure;
-use crate::making::asked::{command, now, seed_text, sized};
+use crate::making::asked::{check_cells, command, now, seed_text, sized};
 use crate::output;
 use crate::progress::{counting, interrupted};
 use lantern_quilt::compare::{Axis, MOST_SHOTS, Shot, Tallies};
@@ -155,12 +155,8 @@ fn take(
 ) -> Result<Vec<Row>, Failure> {
     let mut limits = Limits::default();
     limits.cells = args.limit_cells;
-    let largest = quilts.iter().map(|(_, quilt)| layout_of(quilt).extent().cells()).max();
-    if largest.unwrap_or(0) as u64 > args.limit_cells {
-        let most = args.limit_cells;
-        let cells = largest.unwrap_or(0);
-        let text = format!("{cells} cells are over the limit of {most}; raise --limit-cells");
-        return Err(Failure::Job(text));
+    for (_, quilt) in quilts {
+        check_cells(layout_of(quilt), args.limit_cells)?;
     }
     let stop = interrupted();
     let rows: Mutex<Vec<Option<Result<Row, String>>>> =

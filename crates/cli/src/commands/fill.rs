@@ -3,7 +3,8 @@
 use crate::args;
 use crate::failure::Failure;
 use crate::making::asked::{
-    check_inputs, check_sizes, drawn, filmed_outputs, now, open, outputs, seed_of, sheet_outputs,
+    check_cells, check_inputs, check_sizes, drawn, filmed_outputs, now, open, outputs, seed_of,
+    sheet_outputs,
 };
 use crate::making::course::{follow, limits};
 use crate::making::film;
@@ -174,12 +175,7 @@ fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fail
             "{word} is about filling, and this recipe has no `collapse` pass"
         )));
     }
-    let cells = quilt.layout.extent().cells() as u64;
-    if cells > args.limit_cells {
-        let most = args.limit_cells;
-        let text = format!("{cells} cells are over the limit of {most}; raise --limit-cells");
-        return Err(Failure::Job(text));
-    }
+    check_cells(quilt.layout, args.limit_cells)?;
     let seed = seed_of(args, &quilt.seed);
     if let Some(pass) = &args.show_where {
         return show_where(args, quilt, &seed, pass, outputs);

@@ -6,7 +6,7 @@ use crate::output;
 use crate::written::Files;
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{TemplateOptions, plan_template, template};
-use lantern_quilt::files::{Art, Folder, Quilt, ReadError};
+use lantern_quilt::files::{Art, Folder, Quilt, ReadError, read_file};
 use lantern_quilt::lattice::Lattice;
 use lantern_quilt::picture::{Picture, Rgba};
 use std::path::{Path, PathBuf};
@@ -92,8 +92,10 @@ fn open(path: &Path, plan: &Path) -> Result<Quilt, Failure> {
             self.folder.near(path)
         }
     }
-    let text = std::fs::read_to_string(path);
-    let Ok(text) = text else {
+    // What is no text of bounded size is reported as any other command does.
+    const MOST_TEXT: u64 = 16 << 20;
+    let text = read_file(path, MOST_TEXT).ok().and_then(|data| String::from_utf8(data).ok());
+    let Some(text) = text else {
         return Quilt::open(path).map_err(|report| Failure::Quilt(Box::new(report)));
     };
     let folder = path.parent().unwrap_or(Path::new(""));

@@ -186,6 +186,16 @@ pub fn check_sizes(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Resu
     fits(&args.steps, &quilt.art, &options.draw)
 }
 
+/// That a map has no more cells than it may have.
+pub fn check_cells(layout: Layout, most: u64) -> Result<(), Failure> {
+    let cells = layout.extent().cells() as u64;
+    if cells <= most {
+        return Ok(());
+    }
+    let text = format!("{cells} cells are over the limit of {most}; raise --limit-cells");
+    Err(Failure::Job(text))
+}
+
 /// An output that would replace the quilt or its art is a slip, whatever its name.
 pub fn check_inputs<'o>(
     path: &Path,

@@ -1,6 +1,6 @@
 //! Many maps of one quilt in one run, each written when it is done.
 
-use super::asked::{check_inputs, check_sizes, command, drawn, now, open, seed_of};
+use super::asked::{check_cells, check_inputs, check_sizes, command, drawn, now, open, seed_of};
 use super::course::{STEPS, alone};
 use crate::args;
 use crate::failure::Failure;
@@ -44,12 +44,7 @@ pub fn run(args: &args::Fill, count: u32) -> Result<(), Failure> {
     }
     check_inputs(&args.quilt, &quilt, names.iter().flatten())?;
     check_sizes(args, &quilt, &names[0])?;
-    let cells = quilt.layout.extent().cells() as u64;
-    if cells > args.limit_cells {
-        let most = args.limit_cells;
-        let text = format!("{cells} cells are over the limit of {most}; raise --limit-cells");
-        return Err(Failure::Job(text));
-    }
+    check_cells(quilt.layout, args.limit_cells)?;
     let changes = args.changes.changes();
     let seed = seed_of(args, &quilt.seed);
     let shots = Shot::all(&[Axis::Seeds(count as usize)], &changes, &seed);

@@ -16,7 +16,7 @@ use serde_json::json;
 use std::path::PathBuf;
 use std::time::Duration;
 
-/// A fill that ended, to be told of.
+/// What is reported about a fill that ended.
 pub struct Summary<'a> {
     pub quilt: &'a Quilt,
     pub collapse: &'a Collapse,

@@ -54,7 +54,7 @@ const RUNNERS: usize = 12;
 /// Faces tried on one open side of a need, and pieces tried for one need.
 const MOST_FACES: usize = 4;
 const MOST_PIECES: usize = 48;
-/// A piece is told of when it helps more than one trial in so many.
+/// A piece is reported when it helps more than one trial in this many.
 const WORTH: u64 = 50;
 /// The name of the piece in a trial.
 const NAME: &str = "missing piece";
@@ -64,8 +64,8 @@ type Need = Vec<Vec<Face>>;
 
 /// Fills trial maps and looks for pieces that would help.
 ///
-/// A piece is told of when it lets more than one map in fifty more fill at the first go, or lets them
-/// get a tenth further. Of the constraints, lists and borders hold; pins and limits play no part. The
+/// A piece is reported when one map in fifty more fills on the first try with it, or fills get a tenth
+/// further. Of the constraints, lists and borders hold; pins and limits play no part. The
 /// same tileset, constraints and trials give the same report on every machine. Takes about `seeds` x
 /// (`pieces` + 2) fills of `size` x `size` cells.
 pub fn missing_pieces(

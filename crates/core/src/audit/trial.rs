@@ -28,7 +28,7 @@ impl Default for Trials {
     }
 }
 
-/// How many trial fills succeed at the first go.
+/// How many trial fills succeed on the first try.
 ///
 /// Of the constraints, lists and borders hold; pins and limits play no part. Takes `seeds` fills of
 /// `size` x `size` cells.

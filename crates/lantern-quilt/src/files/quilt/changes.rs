@@ -225,14 +225,21 @@ pub(super) fn find(
 
 /// The names of the passes, by default those of their kinds.
 fn pass_names(top: &DeTable<'_>) -> Vec<String> {
+    named_passes(top).into_iter().map(|(name, _)| name).collect()
+}
+
+/// The passes by name, with the kind of each; what is missing is empty.
+pub(super) fn named_passes(top: &DeTable<'_>) -> Vec<(String, String)> {
     let recipe = top.get("recipe").and_then(|recipe| recipe.get_ref().as_array());
-    let name = |pass: &Spanned<DeValue<'_>>| {
-        let table = pass.get_ref().as_table()?;
-        let text = |key: &str| table.get(key)?.get_ref().as_str().map(str::to_owned);
-        text("name").or_else(|| text("pass"))
+    let named = |pass: &Spanned<DeValue<'_>>| {
+        let text = |key: &str| {
+            let table = pass.get_ref().as_table()?;
+            table.get(key)?.get_ref().as_str().map(str::to_owned)
+        };
+        let kind = text("pass").unwrap_or_default();
+        (text("name").unwrap_or_else(|| kind.clone()), kind)
     };
-    let passes = recipe.into_iter().flat_map(|recipe| recipe.iter());
-    passes.map(|pass| name(pass).unwrap_or_default()).collect()
+    recipe.into_iter().flat_map(|recipe| recipe.iter()).map(named).collect()
 }
 
 /// Puts a value into a table, making the tables that its path leads through.

@@ -5,7 +5,7 @@ mod put;
 mod sentence;
 
 use self::put::{remove, set};
-use super::changes::{Wrong, find, flat, quoted};
+use super::changes::{Wrong, find, flat, named_passes, quoted};
 use super::checked::Quilt;
 use super::cursor::Notes;
 use super::documents::gather;
@@ -273,17 +273,7 @@ impl Editor {
     /// The passes of the recipe by name, with their kinds.
     fn kinds(&self) -> Vec<(String, String)> {
         let text = self.files.last().map_or("", |file| &file.text);
-        let (parsed, _) = DeTable::parse_recoverable(text);
-        let recipe = parsed.get_ref().get("recipe").and_then(|recipe| recipe.get_ref().as_array());
-        let text = |table: &DeTable<'_>, key: &str| {
-            table.get(key).and_then(|value| value.get_ref().as_str()).map(str::to_owned)
-        };
-        let tables = recipe.into_iter().flatten().filter_map(|pass| pass.get_ref().as_table());
-        let kinds = tables.filter_map(|table| {
-            let kind = text(table, "pass")?;
-            Some((text(table, "name").unwrap_or_else(|| kind.clone()), kind))
-        });
-        kinds.collect()
+        named_passes(DeTable::parse_recoverable(text).0.get_ref())
     }
 
     fn read(&self, text: impl Fn(&Edited) -> &str + Copy) -> Result<Quilt, Report> {

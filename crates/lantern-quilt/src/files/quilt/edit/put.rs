@@ -141,7 +141,7 @@ fn replace(old: &mut Value, value: Value) {
 
 /// Adds a key behind the others, as they are laid out.
 fn insert(table: &mut dyn TableLike, inline: bool, key: &str, item: Item) {
-    // What stands between the last value and the closing brace goes on standing there.
+    // The space between the last value and the closing brace stays there.
     let last = table.iter_mut().last().and_then(|(_, item)| item.as_value_mut());
     let last = last.filter(|_| inline);
     let suffix = last.and_then(|last| {

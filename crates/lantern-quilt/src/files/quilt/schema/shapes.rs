@@ -16,7 +16,7 @@ pub(super) struct Shapes {
     heights: Option<Heights>,
     /// Further terrains that count as the same.
     joins: Option<OneOrMore<String>>,
-    /// Terrains under which it goes on. Default all for the lowest terrain, none for others.
+    /// Terrains that it continues under. Default all for the lowest terrain, none for others.
     under: Option<OneOrMore<String>>,
     scheme: Option<Scheme>,
     /// The sheet, where there are several.
