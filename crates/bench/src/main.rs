@@ -10,6 +10,7 @@ mod passes;
 mod pauses;
 mod recovery;
 mod shapes;
+mod slips;
 mod trials;
 
 use clap::Parser;
@@ -41,6 +42,12 @@ struct Args {
     /// read, and measure nothing
     #[arg(long, value_name = "COUNT")]
     mutants: Option<u64>,
+    /// Make every slip of an artist on every demo, print how many `check` finds, and measure nothing
+    #[arg(long)]
+    slips: bool,
+    /// Name the slips that are missed
+    #[arg(long, requires = "slips")]
+    missed: bool,
     /// Of those inputs just this one
     #[arg(long, value_name = "NUMBER", requires = "mutants")]
     only: Option<u64>,
@@ -84,6 +91,9 @@ fn main() -> ExitCode {
     if let Some(count) = args.mutants {
         let sound = mutants::run(count, args.seed, args.only);
         return if sound { ExitCode::SUCCESS } else { ExitCode::FAILURE };
+    }
+    if args.slips {
+        return if slips::run(args.missed) { ExitCode::SUCCESS } else { ExitCode::FAILURE };
     }
     let wanted = |name: &str| args.case.as_ref().is_none_or(|case| name.starts_with(case.as_str()));
     let mut rows = Vec::new();

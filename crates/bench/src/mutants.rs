@@ -33,10 +33,10 @@ fn is_picture(path: &str) -> bool {
 }
 
 /// Files of the demos in memory, one of them changed.
-struct Spoilt<'a> {
-    folder: &'a str,
-    files: &'a BTreeMap<String, Vec<u8>>,
-    other: Option<(&'a str, &'a [u8])>,
+pub struct Spoilt<'a> {
+    pub folder: &'a str,
+    pub files: &'a BTreeMap<String, Vec<u8>>,
+    pub other: Option<(&'a str, &'a [u8])>,
 }
 
 impl Art for Spoilt<'_> {

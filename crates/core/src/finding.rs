@@ -127,8 +127,12 @@ codes! {
     ListsDisagree = "lists-disagree", Warning;
     /// A list of pairs that changes nothing.
     IdleList = "idle-list", Warning;
-    /// A side whose picture is unlike the others that show the same socket.
+    /// A side whose picture does not show the socket that it is labelled with.
     OddSide = "odd-side", Warning;
+    /// A list that allows a pair whose pictures do not meet.
+    OddPair = "odd-pair", Warning;
+    /// A tile that stands only as drawn where the others of the set turn.
+    NoTurns = "no-turns", Warning;
     /// Sides whose pixels would meet but for a few.
     NearMatch = "near-match", Warning;
     /// A tile that can never stand away from the edge of a map.
@@ -139,6 +143,8 @@ codes! {
     SeparateGroup = "separate-group", Warning;
     /// Sides that cells needed in trial fills and no tile offers.
     MissingPiece = "missing-piece", Warning;
+    /// A tile, socket or terrain that came up in no trial map.
+    NeverCame = "never-came-up", Warning;
     /// Row by row, maps of this set fill at any size without getting stuck.
     NeverStuck = "never-stuck", Note;
     /// Row by row, trial fills get stuck no more often than today, and take less time.
@@ -235,18 +241,34 @@ pub struct Finding {
     pub help: String,
     /// The nearest valid name, to put in place of what was written.
     pub nearest: Option<String>,
+    /// What it lists, when it is about several places of its subject: cells, shapes, neighbourhoods.
+    pub places: Vec<String>,
 }
 
 impl Finding {
     /// A finding without help.
     pub fn new(code: Code, subject: Subject, message: impl Into<String>) -> Self {
-        Self { code, subject, message: message.into(), help: String::new(), nearest: None }
+        Self {
+            code,
+            subject,
+            message: message.into(),
+            help: String::new(),
+            nearest: None,
+            places: Vec::new(),
+        }
     }
 
     /// The same with help.
     #[must_use]
     pub fn help(mut self, help: impl Into<String>) -> Self {
         self.help = help.into();
+        self
+    }
+
+    /// The same about some places of its subject.
+    #[must_use]
+    pub fn at<P: Into<String>>(mut self, places: impl IntoIterator<Item = P>) -> Self {
+        self.places = places.into_iter().map(Into::into).collect();
         self
     }
 
@@ -269,7 +291,7 @@ impl Finding {
 
 impl fmt::Display for Finding {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Self { code, subject, message, help, nearest } = self;
+        let Self { code, subject, message, help, nearest, .. } = self;
         write!(f, "{}[{code}] {subject}: {message}", code.severity().name())?;
         if let Some(name) = nearest {
             write!(f, "; did you mean `{name}`?")?;

@@ -1,11 +1,13 @@
 //! Tiles of several cells, counts, sides told by pixels, and where pairs come from.
 
+use lantern_quilt_core::audit::labels::odd_labels;
 use lantern_quilt_core::audit::origins::pair_origins;
-use lantern_quilt_core::audit::room::{audit_begin, audit_counts};
+use lantern_quilt_core::audit::room::{audit_counts, fails_to_begin};
 use lantern_quilt_core::audit::seams::seams;
 use lantern_quilt_core::constraints::{Count, Kind, PairRule};
 use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::solve::Outcome;
 use lantern_quilt_core::tileset::block::{Block, Part};
 use lantern_quilt_core::tileset::pixels::{Pixel, SideRows};
 use lantern_quilt_core::verify::{Break, verify};
@@ -184,9 +186,10 @@ fn a_map_without_room_is_told_of() {
     let collapse = Collapse::new("ground", set, constraints).unwrap();
     for (width, fits) in [(1, false), (2, true), (3, true)] {
         let space = collapse.space(Layout::flat(Lattice::Square, width, 2).unwrap());
-        let found = audit_begin(collapse.tileset(), collapse.rules(), &space);
-        assert_eq!(found.is_none(), fits, "{width}: {found:?}");
-        assert!(found.is_none_or(|f| f.code == Code::NoRoom && f.message.contains("cell (0, 0)")));
+        let ended = fails_to_begin(collapse.rules(), &space);
+        assert_eq!(ended.is_none(), fits, "{width}");
+        let Some(Outcome::Impossible(stop)) = ended.as_ref().and_then(Run::outcome) else { continue };
+        assert_eq!(stop.cell, Cell::default());
     }
 }
 
@@ -287,10 +290,14 @@ fn seams_find_a_wrong_label() {
         Some(vec![if is_path { [220, 200, 150, 255] } else { [30, 70, 40, 255] }; 8])
     };
     let report = seams(&set, &rules, row);
-    let [odd] = &report.odd[..] else { panic!("{:?}", report.odd) };
-    assert_eq!((set.tiles()[odd.tile].name(), odd.side), ("bend 5", Side::West));
-    assert_eq!(odd.looks_like.map(|socket| set.sockets()[socket].name()), Some("moss"));
+    let found = odd_labels(&set, |tile, side| row(tile, Orientation::AS_DRAWN, side));
+    let [odd] = &found[..] else { panic!("{found:?}") };
+    assert_eq!((set.tiles()[odd.tile].name(), odd.sides[0].side), ("bend 5", Side::West));
+    assert_eq!(odd.sides[0].looks_like, Some((Face::new(moss), 0)));
     assert_eq!(report.worst[0].difference, 143);
-    assert_eq!(report.findings(&set)[0].code, Code::OddSide);
+    let finding = odd.finding(&set);
+    assert_eq!(finding.code, Code::OddSide);
+    let sound = "`sides = { north = \"path\", east = \"path\", south = \"moss\", west = \"moss\" }`";
+    assert!(finding.help.contains(sound), "{}", finding.help);
     assert!(seams(&set, &rules, |_, _, _| None).worst.is_empty());
 }

@@ -69,7 +69,10 @@ fn add_variants(args: &args::Check, quilt: &Quilt, check: &mut Check) {
     for name in &quilt.variants {
         let options = args.reading.options().variant(name);
         let report = match Quilt::open_with(&args.quilt, &options) {
-            Ok(varied) => varied.findings,
+            Ok(varied) => {
+                retain_idle(check, &varied);
+                varied.findings
+            }
             Err(report) => report,
         };
         for mut located in report.findings {
@@ -83,6 +86,17 @@ fn add_variants(args: &args::Check, quilt: &Quilt, check: &mut Check) {
             }
         }
     }
+}
+
+/// Keeps those acceptances among the findings that serve nowhere: not in this variant either.
+fn retain_idle(check: &mut Check, varied: &Quilt) {
+    let is_idle = |one: &Located| one.finding.code == Code::IdleAccept;
+    if !check.report.findings.iter().any(is_idle) {
+        return;
+    }
+    let there = varied.check(None).report;
+    let idle = |one: &Located| there.findings.iter().any(|o| is_idle(o) && o.span == one.span);
+    check.report.findings.retain(|one| !is_idle(one) || idle(one));
 }
 
 /// The board of the rules, and below it that of the shapes.
@@ -259,7 +273,7 @@ fn say(
     } else if args.map.is_some() {
         text.push_str("the map keeps every rule\n");
     }
-    if report.findings.is_empty() {
+    if report.findings.is_empty() && breaks.is_empty() {
         text.push_str("no problems found\n");
     }
     output::print(&text)

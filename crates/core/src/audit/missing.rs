@@ -7,10 +7,11 @@
 use super::trial::{Trial, Trials};
 use crate::constraints::{Accept, Constraints};
 use crate::finding::{Code, Finding, Subject};
+use crate::id::{IdVec, TileId};
 use crate::lattice::Side;
 use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
-use crate::solve::Contradiction;
+use crate::solve::{Contradiction, Outcome};
 use crate::tileset::{CheckedTile, Face, Mirror, Tile, Tileset, WEIGHT_UNIT};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
@@ -43,6 +44,8 @@ pub struct TrialReport {
     pub filled: u32,
     /// How far they got, in thousandths of their cells, on average.
     pub reached: u32,
+    /// How many cells each tile took in all of them.
+    pub placed: IdVec<TileId, u64>,
     /// Pieces that help, the most helpful first.
     pub pieces: Vec<MissingPiece>,
 }
@@ -78,12 +81,21 @@ pub fn missing_pieces(
         size: trials.size,
         filled: 0,
         reached: 0,
+        placed: tileset.tiles().ids().map(|_| 0).collect(),
         pieces: Vec::new(),
     };
     let order = trials.order;
     let Some(trial) = Trial::new(tileset, constraints, trials.size, order) else { return report };
     let mut stops = Vec::new();
-    (report.filled, report.reached) = trial.fill(trials.seeds, |stop| stops.push(stop));
+    let placed = &mut report.placed;
+    (report.filled, report.reached) = trial.fill(trials.seeds, |run| {
+        if let Some(Outcome::Contradiction(stop) | Outcome::Impossible(stop)) = run.outcome() {
+            stops.push(stop.clone());
+        }
+        let extent = trial.space.layout().extent();
+        let decided = extent.iter().filter_map(|cell| run.decided(cell));
+        decided.for_each(|pose| placed[trial.rules.poses()[pose].tile] += 1);
+    });
     if stops.is_empty() {
         return report;
     }

@@ -6,12 +6,18 @@
 //! each pair comes from.
 
 pub mod company;
+pub mod labels;
+pub mod listed;
 mod lists;
 pub mod missing;
 pub mod origins;
 pub mod room;
+mod rows;
 pub mod seams;
+pub mod shapes;
 pub mod trial;
+pub mod turns;
+pub mod unseen;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};

@@ -1,12 +1,11 @@
 //! Whether a map has room for what it must hold.
 
 use crate::constraints::{Accept, Constraints, Count};
-use crate::explain::explain;
 use crate::finding::{Code, Finding, Subject};
 use crate::id::PoseId;
 use crate::lattice::Cell;
 use crate::rules::{PoseSet, Rules};
-use crate::solve::{Climb, Job, Outcome, Search, Space};
+use crate::solve::{Climb, Job, Outcome, Run, Search, Space};
 use crate::tileset::Tileset;
 
 /// Counts that no map of this size can meet.
@@ -128,9 +127,9 @@ fn words(count: &Count, tileset: &Tileset) -> String {
     words.join(" or ")
 }
 
-/// Whether a fill of the map can begin at all: what borders, pins and limits leave to each cell must
-/// fit its neighbours. One finding at most. O(cells).
-pub fn audit_begin(tileset: &Tileset, rules: &Rules, space: &Space) -> Option<Finding> {
+/// A fill of the map that cannot begin: what borders, pins and limits leave to some cell does not fit its
+/// neighbours. The run has ended, and knows why; `None` when it can begin. O(cells).
+pub fn fails_to_begin(rules: &Rules, space: &Space) -> Option<Run> {
     let mut search = Search::default();
     (search.attempts, search.patience, search.climb) = (1, 0, Climb::Backtrack);
     let mut run = Job::new(rules, space.clone()).search(search).begin().ok()?;
@@ -138,10 +137,5 @@ pub fn audit_begin(tileset: &Tileset, rules: &Rules, space: &Space) -> Option<Fi
     while run.outcome().is_none() && !run.progress().choosing {
         run.advance(1);
     }
-    let Some(Outcome::Impossible(stop)) = run.outcome() else { return None };
-    let explained = explain(stop, space, rules, tileset);
-    let text =
-        format!("no fill of this map can begin: {}", explained.to_string().replace("\n  ", "; "));
-    let help = "make the map larger, or look at its borders, pins and limits";
-    Some(Finding::new(Code::NoRoom, Subject::Field("map.size".to_owned()), text).help(help))
+    matches!(run.outcome(), Some(Outcome::Impossible(_))).then_some(run)
 }

@@ -1,12 +1,11 @@
-//! Whether pictures agree with the sides they are said to have: colours along seams.
+//! How well pictures meet along seams: the roughest of them.
 
-use crate::finding::{Code, Finding, Subject};
-use crate::id::{Id, SocketId, TileId};
+use crate::id::{Id, TileId};
 use crate::lattice::Side;
 use crate::orient::Orientation;
 use crate::rules::Rules;
+use crate::tileset::Tileset;
 use crate::tileset::pixels::Pixel;
-use crate::tileset::{Face, Tileset};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::cmp::Reverse;
@@ -17,8 +16,6 @@ const WORST: usize = 12;
 const PAIRS: usize = 4_000_000;
 /// Differences up to this are the grain of a picture, not a seam.
 const GRAIN: u8 = 16;
-/// So many sides of a kind there must be to say what is usual.
-const USUAL: usize = 4;
 
 /// Two sides that may touch, and how far their colours are apart.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -33,31 +30,12 @@ pub struct Seam {
     pub difference: u8,
 }
 
-/// A side whose picture is unlike the others that show the same socket.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct OddSide {
-    /// The tile.
-    pub tile: TileId,
-    /// The side, as drawn.
-    pub side: Side,
-    /// What it is said to show.
-    pub face: Face,
-    /// Its usual difference to what may lie beyond.
-    pub difference: u8,
-    /// That of the others that show the same.
-    pub others: u8,
-    /// A socket whose sides look more like it.
-    pub looks_like: Option<SocketId>,
-}
-
 /// What the seams of a set show.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct SeamReport {
     /// Pairs that may touch with the greatest differences, the worst first, twelve at most;
     /// each side of a tile comes twice at most.
     pub worst: Vec<Seam>,
-    /// Sides whose picture contradicts their socket.
-    pub odd: Vec<OddSide>,
 }
 
 type DrawnSide = (TileId, Side);
@@ -85,7 +63,6 @@ pub fn seams(
     let drawn = |tile: TileId, orientation: Orientation, side: Side| -> DrawnSide {
         (tile, orientation.inverse(lattice).side(lattice, side))
     };
-    let mut usual: HashMap<DrawnSide, Vec<u32>, FxBuildHasher> = HashMap::default();
     let mut worst: HashMap<(DrawnSide, DrawnSide), Seam, FxBuildHasher> = HashMap::default();
     let mut looked_at = 0;
     for (a, here) in rules.poses().pairs() {
@@ -106,9 +83,6 @@ pub fn seams(
                 let difference = rows.difference(row, beyond);
                 let one = drawn(here.tile, here.orientation, side);
                 let other = drawn(there.tile, there.orientation, side.opposite());
-                for key in [one, other] {
-                    usual.entry(key).or_insert_with(|| vec![0; 256])[usize::from(difference)] += 1;
-                }
                 if difference <= GRAIN {
                     continue;
                 }
@@ -138,88 +112,8 @@ pub fn seams(
             seams.push(seam);
         }
     }
-    let odd = odd_sides(tileset, &usual, &mut rows, &row);
     seams.truncate(WORST);
-    SeamReport { worst: seams, odd }
-}
-
-fn odd_sides(
-    tileset: &Tileset,
-    usual: &HashMap<DrawnSide, Vec<u32>, FxBuildHasher>,
-    rows: &mut Rows,
-    row: impl Fn(TileId, Orientation, Side) -> Option<Vec<Pixel>>,
-) -> Vec<OddSide> {
-    struct Shown {
-        at: DrawnSide,
-        face: Face,
-        row: usize,
-        mirrored: usize,
-        difference: u8,
-    }
-    let mut shown = Vec::new();
-    for tile in tileset.tiles().ids() {
-        for &side in tileset.lattice().sides() {
-            let faces = tileset.faces(tile, Orientation::AS_DRAWN, side);
-            let (&[face], Some(counts)) = (&faces[..], usual.get(&(tile, side))) else { continue };
-            let Some(pixels) = row(tile, Orientation::AS_DRAWN, side) else { continue };
-            let mirrored = rows.add(pixels.iter().rev().copied().collect());
-            let row = rows.add(pixels);
-            let difference = median(counts);
-            shown.push(Shown { at: (tile, side), face, row, mirrored, difference });
-        }
-    }
-    let middle = |mut values: Vec<u8>| -> u8 {
-        values.sort_unstable();
-        values.get(values.len() / 2).copied().unwrap_or(0)
-    };
-    let mut odd = Vec::new();
-    for (number, one) in shown.iter().enumerate() {
-        let others = || shown.iter().enumerate().filter(|(n, _)| *n != number).map(|(_, o)| o);
-        let same: Vec<u8> = others()
-            .filter(|other| other.face.socket == one.face.socket)
-            .map(|other| other.difference)
-            .collect();
-        let enough = same.len() >= USUAL;
-        let usual = middle(same);
-        if !enough || u32::from(one.difference) <= u32::from(usual) * 3 + u32::from(GRAIN) {
-            continue;
-        }
-        // The rows of a socket lie as its faces do; a mirrored one is compared with mirror images.
-        let mut like: Option<(u8, SocketId)> = None;
-        for (socket, _) in tileset.sockets().pairs() {
-            let mut apart = Vec::new();
-            for other in others().filter(|other| other.face.socket == socket) {
-                let straight = rows.alike(one.row, other.row);
-                let mirrored = rows.alike(one.mirrored, other.row);
-                apart.push(straight.min(mirrored));
-            }
-            if apart.len() >= 2 {
-                like = like.into_iter().chain([(middle(apart), socket)]).min();
-            }
-        }
-        let looks_like = like
-            .filter(|&(apart, socket)| socket != one.face.socket && apart < one.difference / 2)
-            .map(|(_, socket)| socket);
-        odd.push(OddSide {
-            tile: one.at.0,
-            side: one.at.1,
-            face: one.face,
-            difference: one.difference,
-            others: usual,
-            looks_like,
-        });
-    }
-    odd
-}
-
-fn median(counts: &[u32]) -> u8 {
-    let half = counts.iter().sum::<u32>() / 2;
-    let mut sum = 0;
-    let past = |&count: &u32| {
-        sum += count;
-        sum > half
-    };
-    counts.iter().position(past).unwrap_or(0) as u8
+    SeamReport { worst: seams }
 }
 
 /// Distinct rows, and how far they are apart.
@@ -243,11 +137,6 @@ impl Rows {
         let Self { rows, known, .. } = self;
         *known.entry((a, b)).or_insert_with(|| mean(rows[a].iter(), rows[b].iter().rev()))
     }
-
-    /// The mean difference of two rows read the same way.
-    fn alike(&self, a: usize, b: usize) -> u8 {
-        mean(self.rows[a].iter(), self.rows[b].iter())
-    }
 }
 
 fn mean<'a>(a: impl Iterator<Item = &'a Pixel>, b: impl Iterator<Item = &'a Pixel>) -> u8 {
@@ -260,29 +149,4 @@ fn mean<'a>(a: impl Iterator<Item = &'a Pixel>, b: impl Iterator<Item = &'a Pixe
         count += 3;
     }
     (sum / count.max(1)) as u8
-}
-
-impl SeamReport {
-    /// One finding a side whose picture contradicts its socket.
-    pub fn findings(&self, tileset: &Tileset) -> Vec<Finding> {
-        let odd = self.odd.iter().map(|odd| {
-            let name = tileset.tiles()[odd.tile].name();
-            let (side, face) = (odd.side, tileset.face_name(odd.face));
-            let text = format!(
-                "the {side} side of `{name}` shows `{face}`, but its pixels do not look like it: \
-                 they are {} of 255 from what lies beyond, those of others {}",
-                odd.difference, odd.others
-            );
-            let help = odd.looks_like.map_or_else(
-                || "look at the picture of the tile, and at its label".to_owned(),
-                |socket| {
-                    let socket = tileset.sockets()[socket].name();
-                    format!("it looks like `{socket}`; name that, or paint the side again")
-                },
-            );
-            let subject = Subject::TileSide(name.to_owned(), side);
-            Finding::new(Code::OddSide, subject, text).help(help)
-        });
-        odd.collect()
-    }
 }

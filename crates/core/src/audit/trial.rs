@@ -5,7 +5,7 @@ use crate::domains::FirstDomains;
 use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::rules::Rules;
 use crate::seed::Seed;
-use crate::solve::{Climb, Contradiction, Job, Order, Outcome, Scratch, Search, Space};
+use crate::solve::{Climb, Job, Order, Outcome, Run, Scratch, Search, Space};
 use crate::tileset::Tileset;
 
 /// How trial fills are made.
@@ -57,7 +57,7 @@ pub fn first_goes(tileset: &Tileset, constraints: &Constraints, trials: &Trials)
 /// A set ready for trial fills.
 pub(super) struct Trial {
     pub(super) rules: Rules,
-    space: Space,
+    pub(super) space: Space,
     order: Order,
 }
 
@@ -88,9 +88,8 @@ impl Trial {
         Some(Self { rules, space, order })
     }
 
-    /// How many of so many fills succeed, and how far they get in thousandths; those that stop are told
-    /// of.
-    pub(super) fn fill(&self, seeds: u32, mut stopped: impl FnMut(Contradiction)) -> (u32, u32) {
+    /// How many of so many fills succeed, and how far they get in thousandths; each is shown when it ends.
+    pub(super) fn fill(&self, seeds: u32, mut ended: impl FnMut(&Run)) -> (u32, u32) {
         let mut search = Search::default();
         (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
         search.order = self.order;
@@ -100,11 +99,8 @@ impl Trial {
         for seed in 0..seeds {
             let job = job.clone().seed(Seed::from_number(u64::from(seed)));
             let Ok(mut run) = job.begin_with(scratch) else { return (0, 0) };
-            match run.fill() {
-                Outcome::Filled => filled += 1,
-                Outcome::Contradiction(stop) | Outcome::Impossible(stop) => stopped(stop.clone()),
-                Outcome::Stopped(_) => {}
-            }
+            filled += u32::from(matches!(run.fill(), Outcome::Filled));
+            ended(&run);
             let progress = run.progress();
             reached += progress.decided * 1000 / progress.cells.max(1);
             scratch = run.into_scratch();

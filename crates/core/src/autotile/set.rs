@@ -388,7 +388,7 @@ impl ShapeSet {
         (placed.collect(), pick.stands_in)
     }
 
-    /// The neighbourhood in words: which slots are joined.
+    /// The neighbourhood in words: which slots are joined, of heights which neighbours are lower or higher.
     pub fn words(&self, around: Around) -> String {
         let side = |slot: usize| -> &'static str {
             const ROUND: [Side; 8] = [
@@ -415,11 +415,22 @@ impl ShapeSet {
                     let name = kind.checked_sub(2).map_or("nothing", |at| &kinds.named[at]);
                     Some(format!("{} {name}", side(slot)))
                 }
-                of => (of.same() >> around[slot] & 1 == 1).then(|| side(slot).to_owned()),
+                // A wall stands where a neighbour is not joined.
+                of => {
+                    let joined = of.same() >> around[slot] & 1 == 1;
+                    let told = joined != matches!(of, Of::Heights(_));
+                    told.then(|| side(slot).to_owned())
+                }
             })
             .collect();
+        let differs = match self.of {
+            Of::Heights(Edge::Upper) => "lower",
+            _ => "higher",
+        };
         match (&self.of, told.is_empty()) {
             (Of::Blend(_), _) => told.join(", "),
+            (Of::Heights(_), true) => format!("nothing {differs}"),
+            (Of::Heights(_), false) => format!("{differs} {}", told.join(", ")),
             (_, true) => "nothing joined".to_owned(),
             _ => format!("joined {}", told.join(", ")),
         }

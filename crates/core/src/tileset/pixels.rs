@@ -127,7 +127,7 @@ impl SideRows {
             } else {
                 Socket::handed(&row.name)
             };
-            ids.push(set.socket(socket));
+            ids.push(set.socket(socket.from_pixels()));
         }
         if self.tolerance > 0 {
             for (a, b, mirrored) in self.close_pairs() {

@@ -16,6 +16,8 @@ pub struct Socket {
     pub(super) itself: bool,
     pub(super) border: bool,
     pub(super) joint: bool,
+    /// Whether it is a row of pixels, not a label.
+    pub(super) pixels: bool,
     pub(super) mates: Vec<SocketId>,
     /// Those it meets as if they were mirrored.
     pub(super) mirrored: Vec<SocketId>,
@@ -31,6 +33,7 @@ impl Socket {
             itself: true,
             border: false,
             joint: false,
+            pixels: false,
             mates: Vec::new(),
             mirrored: Vec::new(),
         }
@@ -61,6 +64,13 @@ impl Socket {
     /// A socket that meets nothing: its side may only look out of the map.
     pub fn border(name: impl Into<String>) -> Self {
         Self { itself: false, border: true, ..Self::plain(name) }
+    }
+
+    /// The same, standing for a row of pixels, which is its own label.
+    #[must_use]
+    pub(super) fn from_pixels(mut self) -> Self {
+        self.pixels = true;
+        self
     }
 
     /// Half of what holds two parts of a tile together: told apart in every frame.
@@ -99,6 +109,11 @@ impl Socket {
     /// samples say, and never faces out of a map.
     pub const fn is_joint(&self) -> bool {
         self.joint
+    }
+
+    /// Whether it stands for a row of pixels, not for a label that somebody wrote.
+    pub const fn is_from_pixels(&self) -> bool {
+        self.pixels
     }
 
     /// Whether it is one that was made for a reason, not to be met: a border or a joint.

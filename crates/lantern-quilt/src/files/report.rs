@@ -174,6 +174,7 @@ impl Report {
                     "message": located.finding.message,
                     "help": located.finding.help,
                     // A patch has the quotes of a text; a name has none.
+                    "places": located.finding.places,
                     "nearest": located.finding.nearest.as_deref().map(|near| near.trim_matches('"')),
                 })
             })

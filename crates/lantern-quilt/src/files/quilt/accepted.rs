@@ -10,22 +10,48 @@ use std::ops::Range;
 pub(super) struct Accepted {
     pub(super) code: Code,
     pub(super) subject: String,
+    /// Of a finding that lists places, those that are meant.
+    places: Vec<String>,
     pub(super) span: Range<usize>,
     pub(super) occurs: bool,
 }
 
-/// Takes out what is accepted, and marks that it occurred.
+/// Takes out what is accepted, and marks that it occurred. Of a finding that lists places only those go
+/// that are named: a new one is reported, whatever was accepted before.
 pub(super) fn drop_accepted(findings: &mut Vec<Located>, accepted: &mut [Accepted]) {
-    findings.retain(|located| {
-        let subject = located.finding.subject.to_string();
-        let is_meant =
-            |one: &&mut Accepted| one.code == located.finding.code && one.subject == subject;
-        let meant = accepted.iter_mut().find(is_meant);
-        meant.map(|one| one.occurs = true).is_none()
+    findings.retain_mut(|located| {
+        let finding = &mut located.finding;
+        let subject = finding.subject.to_string();
+        let mut meant = accepted
+            .iter_mut()
+            .filter(|one| one.code == finding.code && one.subject == subject)
+            .peekable();
+        if meant.peek().is_none() {
+            return true;
+        }
+        let before = finding.places.len();
+        for one in meant {
+            if before == 0 || one.places.iter().any(|place| finding.places.contains(place)) {
+                one.occurs = true;
+            }
+            finding.places.retain(|place| !one.places.contains(place));
+        }
+        let (left, gone) = (finding.places.len(), before - finding.places.len());
+        if left == 0 {
+            return false;
+        }
+        if gone > 0 {
+            let are = if left == 1 { "is" } else { "are" };
+            finding.message.push_str(&format!("; {gone} accepted, {left} {are} not"));
+        }
+        let listed: Vec<String> =
+            finding.places.iter().map(|place| format!("\"{place}\"")).collect();
+        finding.help.push_str(&format!("; to accept it, list `places = [{}]`", listed.join(", ")));
+        true
     });
 }
 
-/// `[[accept]]`: a code, a subject, and why.
+/// `[[accept]]`: a code, a subject, places where it lists some, and why.
 pub(super) fn read_accepted(value: Option<Value<'_>>, notes: &mut Notes) -> Vec<Accepted> {
     let mut accepted = Vec::new();
     for entry in value.map(|value| value.array(notes)).unwrap_or_default() {
@@ -45,11 +71,14 @@ pub(super) fn read_accepted(value: Option<Value<'_>>, notes: &mut Notes) -> Vec<
         });
         let subject = keys.need("subject", "what it is about, as `check --json` prints it", notes);
         let subject = subject.and_then(|value| value.text(notes).map(str::to_owned));
+        let places = keys.take("places").map(|value| value.one_or_more(notes)).unwrap_or_default();
+        let places =
+            places.iter().filter_map(|place| place.text(notes).map(str::to_owned)).collect();
         let why = keys.need("why", "a sentence for whoever reads this next", notes);
         let why = why.and_then(|value| value.text(notes));
         keys.finish(notes);
         if let (Some(code), Some(subject), Some(_)) = (code, subject, why) {
-            accepted.push(Accepted { code, subject, span, occurs: false });
+            accepted.push(Accepted { code, subject, places, span, occurs: false });
         }
     }
     accepted

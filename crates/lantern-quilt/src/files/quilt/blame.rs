@@ -2,6 +2,7 @@
 
 use super::checked::Quilt;
 use super::said::Said;
+use lantern_quilt_core::constraints::Source;
 use lantern_quilt_core::limits::{Climb, Limits, Stop};
 use lantern_quilt_core::solve::{Cause, Outcome, Run, smallest_cause};
 use std::fmt;
@@ -32,6 +33,21 @@ impl Quilt {
         limits: &Limits,
         stop: &dyn Stop,
     ) -> Option<Blame> {
+        let sources = self.cause(run, climb, limits, stop)?;
+        if sources.is_empty() {
+            return Some(Blame::Tiles);
+        }
+        Some(Blame::Said(sources.into_iter().filter_map(|source| self.said(source)).collect()))
+    }
+
+    /// The same as where things were said; none of them when the tiles alone are to blame.
+    pub(super) fn cause(
+        &self,
+        run: &Run,
+        climb: Climb,
+        limits: &Limits,
+        stop: &dyn Stop,
+    ) -> Option<Vec<Source>> {
         let small = run.space().layout().extent().cells() <= MOST_CELLS;
         let impossible = matches!(run.outcome(), Some(Outcome::Impossible(_)));
         if !impossible || !(climb == Climb::Proof || small) {
@@ -43,10 +59,9 @@ impl Quilt {
                 let restricted =
                     restrictions.iter().map(|&cause| space.restrictions()[cause].source);
                 let demanded = rules.iter().map(|&rule| space.demand(rule).0);
-                let sources = restricted.chain(demanded);
-                Some(Blame::Said(sources.filter_map(|source| self.said(source)).collect()))
+                Some(restricted.chain(demanded).collect())
             }
-            _ => Some(Blame::Tiles),
+            _ => Some(Vec::new()),
         }
     }
 }

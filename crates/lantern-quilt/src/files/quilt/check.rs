@@ -5,15 +5,23 @@ use super::checked::Quilt;
 use crate::art::NearSeam;
 use crate::files::report::{Located, Report};
 use lantern_quilt_core::audit::company::audit_company;
+use lantern_quilt_core::audit::labels::odd_labels;
+use lantern_quilt_core::audit::listed::odd_lists;
 use lantern_quilt_core::audit::missing::{TrialReport, missing_pieces};
-use lantern_quilt_core::audit::room::audit_begin;
+use lantern_quilt_core::audit::room::fails_to_begin;
 use lantern_quilt_core::audit::seams::{SeamReport, seams};
 use lantern_quilt_core::audit::trial::{Trials, first_goes};
+use lantern_quilt_core::audit::turns::audit_turns;
+use lantern_quilt_core::audit::unseen::audit_unseen;
 use lantern_quilt_core::constraints::Constraints;
+use lantern_quilt_core::explain::explain;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::Wrap;
+use lantern_quilt_core::limits::{Climb, Limits};
+use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::passes::Collapse;
-use lantern_quilt_core::solve::Order;
+use lantern_quilt_core::solve::{Order, Outcome};
 use std::cell::RefCell;
 use std::collections::BTreeSet;
 
@@ -58,17 +66,9 @@ impl Quilt {
         }
         let RuleCheck { mut found, trials, by_rows, seams } = rules;
         found.extend(self.check_shapes());
-        // That nothing fits a side says more than that its tile never stands inside.
-        let told = |name: &str| {
-            self.findings.findings.iter().any(|located| match &located.finding.subject {
-                Subject::Tile(tile) | Subject::TileSide(tile, _) => tile == name,
-                _ => false,
-            })
-        };
-        found.retain(|one| match (one.code, &one.subject) {
-            (Code::NeverInside, Subject::Tile(name)) => !told(name),
-            _ => true,
-        });
+        if trials.is_some() {
+            found.extend(self.unseen_terrains());
+        }
         // Parts of one tile are found one by one, but named alike.
         let mut said = BTreeSet::new();
         found.retain(|one| said.insert((one.code, one.message.clone())));
@@ -76,11 +76,17 @@ impl Quilt {
         report.findings.extend(self.later.iter().cloned());
         let path = self.main_path();
         report.findings.extend(found.into_iter().map(|one| self.places.locate(one, path)));
+        report.findings.extend(self.no_room());
+        let causes: Vec<Finding> = report.findings.iter().map(|one| one.finding.clone()).collect();
         let mut accepted = self.accepted.clone();
         drop_accepted(&mut report.findings, &mut accepted);
+        // What follows from another finding about the same tile is not reported beside it.
+        report.findings.retain(|one| !follows(&one.finding, &causes));
         for idle in accepted.iter().filter(|one| !one.occurs) {
             // Without trial fills nobody knows whether a piece is missing or an order would do.
-            if [Code::MissingPiece, Code::TryRows].contains(&idle.code) && trials.is_none() {
+            let by_trial =
+                [Code::MissingPiece, Code::TryRows, Code::NeverCame].contains(&idle.code);
+            if by_trial && trials.is_none() {
                 continue;
             }
             let text =
@@ -101,6 +107,29 @@ impl Quilt {
         let accepted = accepted.iter().filter(|one| one.occurs).count();
         Check { report, accepted, trials, by_rows, seams, near: self.near.clone() }
     }
+}
+
+/// Whether a tile never stands inside, or never came up, because of something else that was found.
+fn follows(finding: &Finding, all: &[Finding]) -> bool {
+    const CAUSES: [Code; 6] = [
+        Code::NothingFits,
+        Code::UnseenTile,
+        Code::NeverInside,
+        Code::NoSurrounding,
+        Code::SeparateGroup,
+        Code::NoTurns,
+    ];
+    let causes = match finding.code {
+        Code::NeverInside => &CAUSES[..2],
+        Code::NeverCame => &CAUSES[..],
+        _ => return false,
+    };
+    let Subject::Tile(name) = &finding.subject else { return false };
+    all.iter().filter(|one| causes.contains(&one.code)).any(|one| match &one.subject {
+        Subject::Tile(tile) | Subject::TileSide(tile, _) if tile == name => true,
+        // A group names its tiles in the text.
+        _ => one.code == Code::SeparateGroup && one.message.contains(&format!("`{name}`")),
+    })
 }
 
 /// What is found in the rules of a fill.
@@ -127,29 +156,16 @@ impl Quilt {
             };
             found.push(Finding::new(Code::NeverStuck, Subject::Quilt, text).help(help));
         }
-        let lattice = tileset.lattice();
-        // One pose is asked about side by side, so its picture is turned once.
-        let last = RefCell::new(None);
-        let seams = seams(tileset, rules, |id, orientation, side| {
-            let mut last = last.borrow_mut();
-            if !matches!(&*last, Some((known, _)) if *known == (id, orientation)) {
-                let tile = &tileset.tiles()[id];
-                let drawn = self.art.posed(tile.name(), 0, tile.part(), lattice, orientation);
-                *last = Some(((id, orientation), drawn));
-            }
-            let (_, drawn) = last.as_ref()?;
-            Some(drawn.as_ref()?.side(lattice, side))
-        });
-        found.extend(seams.findings(tileset));
-        if self.layout.extent().cells() <= LARGEST {
-            found.extend(audit_begin(tileset, rules, &collapse.space(self.layout)));
-        }
+        let (seams, odd) = self.check_pictures(collapse);
+        found.extend(odd);
+        found.extend(audit_turns(tileset));
         let Some(mut trials) = trials.copied() else {
             return RuleCheck { found, seams, ..RuleCheck::default() };
         };
         trials.order = collapse.search.order;
         let report = missing_pieces(tileset, collapse.constraints(), &trials);
         found.extend(report.findings(tileset));
+        found.extend(audit_unseen(tileset, &report));
         let mut by_rows = None;
         if self.may_go_by_rows(collapse) {
             trials.order = Order::Rows;
@@ -158,6 +174,59 @@ impl Quilt {
             by_rows = Some(filled);
         }
         RuleCheck { found, trials: Some(report), by_rows, seams }
+    }
+
+    /// That no fill of the map can begin, at what the quilt says that prevents it.
+    fn no_room(&self) -> Option<Located> {
+        let collapse = self.collapse().filter(|_| self.layout.extent().cells() <= LARGEST)?;
+        let space = collapse.space(self.layout);
+        let run = fails_to_begin(collapse.rules(), &space)?;
+        let Some(Outcome::Impossible(stop)) = run.outcome() else { return None };
+        let explained = explain(stop, &space, collapse.rules(), collapse.tileset());
+        let text = format!(
+            "no fill of this map can begin: {}",
+            explained.to_string().replace("\n  ", "; ")
+        );
+        let mut help = "make the map larger, or look at its borders, pins and limits".to_owned();
+        let mut span = self.places.find("map.size");
+        if let Some(sources) = self.cause(&run, Climb::Backtrack, &Limits::default(), &|| false) {
+            if let Some([from, to]) = sources.iter().filter_map(|source| source.at).min() {
+                span = Some(from as usize..to as usize);
+            }
+            let said = sources.into_iter().filter_map(|source| self.said(source));
+            let said: Vec<String> = said.map(|one| one.to_string()).collect();
+            if !said.is_empty() {
+                let together = said.join(", ");
+                help = format!(
+                    "these together leave no fill; let one of them accept more: {together}"
+                );
+            }
+        }
+        let finding = Finding::new(Code::NoRoom, Subject::Field("map.size".to_owned()), text);
+        Some(Located { finding: finding.help(help), span, replaceable: false })
+    }
+
+    /// What the pixels along sides say, against what labels and lists say.
+    fn check_pictures(&self, collapse: &Collapse) -> (SeamReport, Vec<Finding>) {
+        let (tileset, rules) = (collapse.tileset(), collapse.rules());
+        let lattice = tileset.lattice();
+        // One pose is asked about side by side, so its picture is turned once.
+        let last = RefCell::new(None);
+        let row = |id: TileId, orientation, side| {
+            let mut last = last.borrow_mut();
+            if !matches!(&*last, Some((known, _)) if *known == (id, orientation)) {
+                let tile = &tileset.tiles()[id];
+                let drawn = self.art.posed(tile.name(), 0, tile.part(), lattice, orientation);
+                *last = Some(((id, orientation), drawn));
+            }
+            let (_, drawn) = last.as_ref()?;
+            Some(drawn.as_ref()?.side(lattice, side))
+        };
+        let labels = odd_labels(tileset, |id, side| row(id, Orientation::AS_DRAWN, side));
+        let lists = odd_lists(tileset, rules, collapse.constraints(), row);
+        let labels = labels.iter().map(|odd| odd.finding(tileset));
+        let found = labels.chain(lists.iter().map(|odd| odd.finding(tileset))).collect();
+        (seams(tileset, rules, row), found)
     }
 
     /// Whether it is worth trying to fill row by row: nothing that trial fills leave out would be in

@@ -4,7 +4,7 @@ use super::checked::Quilt;
 use super::shapes::ShapeSpec;
 use crate::art::TileArt;
 use crate::picture::Rgba;
-use lantern_quilt_core::autotile::{Coverage, Of, Scheme, ShapeSet};
+use lantern_quilt_core::autotile::{Coverage, Of, Outside, Scheme, ShapeSet};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::Side;
 use std::collections::BTreeMap;
@@ -21,7 +21,12 @@ impl Quilt {
     }
 
     pub(super) fn check_shapes(&self) -> Vec<Finding> {
-        self.shapes.iter().flat_map(|spec| of_set(spec, &self.art)).collect()
+        let names: Vec<&str> = self.terrains.iter().map(|(name, _)| name.as_str()).collect();
+        let mut found = missing(&self.shapes);
+        for spec in &self.shapes {
+            found.extend(of_set(spec, &names, &self.art));
+        }
+        found
     }
 }
 
@@ -29,52 +34,105 @@ fn subject(set: &ShapeSet) -> Subject {
     Subject::Field(format!("shapes.{}", set.name()))
 }
 
-fn of_set(spec: &ShapeSpec, art: &TileArt) -> Vec<Finding> {
+/// Neighbourhoods without a tile: one finding for all sets that lack the same.
+fn missing(specs: &[ShapeSpec]) -> Vec<Finding> {
+    let mut groups: Vec<(Vec<String>, Coverage, Vec<&ShapeSpec>)> = Vec::new();
+    for spec in specs {
+        let coverage = Coverage::of(&spec.set);
+        let words = |(around, _): &(_, _)| spec.set.words(*around);
+        let words: Vec<String> = coverage.missing.iter().map(words).collect();
+        if words.is_empty() {
+            continue;
+        }
+        match groups.iter_mut().find(|(known, ..)| *known == words) {
+            Some((_, _, sets)) => sets.push(spec),
+            None => groups.push((words, coverage, vec![spec])),
+        }
+    }
+    groups.into_iter().map(|(words, coverage, sets)| of_group(&words, &coverage, &sets)).collect()
+}
+
+fn of_group(words: &[String], coverage: &Coverage, sets: &[&ShapeSpec]) -> Finding {
+    let set = &sets[0].set;
+    let count = words.len();
+    let have = if count == 1 { "has" } else { "have" };
+    let names: Vec<String> = sets.iter().map(|spec| format!("`{}`", spec.set.name())).collect();
+    let text = format!(
+        "{count} of {} neighbourhoods of {} {have} no tile",
+        coverage.all,
+        names.join(", ")
+    );
+    let listed = coverage.missing.iter().zip(words).take(NAMED).map(|((_, tile), words)| {
+        let tile = tile.as_deref().filter(|_| sets.len() == 1);
+        let stands_in = tile.map_or_else(String::new, |tile| format!(" (`{tile}` stands in)"));
+        format!("{words}{stands_in}")
+    });
+    let dots = if count > NAMED { "; and more" } else { "" };
+    let mut help = format!("draw {}{dots}", listed.collect::<Vec<_>>().join("; "));
+    // One too many of one shape and one too few of another: most likely a slip.
+    if let ([(around, _)], [twice]) = (&coverage.missing[..], &coverage.doubled[..]) {
+        let [a, b] = &twice.tiles;
+        help = format!(
+            "`{a}` and `{b}` are marked alike: one of them is probably the one with {}",
+            set.words(*around)
+        );
+    }
+    Finding::new(Code::MissingShape, subject(set), text).help(help).at(words)
+}
+
+fn of_set(spec: &ShapeSpec, terrains: &[&str], art: &TileArt) -> Vec<Finding> {
     let set = &spec.set;
     let coverage = Coverage::of(set);
     let mut found = Vec::new();
-    if !coverage.missing.is_empty() {
-        let count = coverage.missing.len();
-        let have = if count == 1 { "has" } else { "have" };
-        let text = format!(
-            "{count} of {} neighbourhoods of `{}` {have} no tile",
-            coverage.all,
-            set.name()
-        );
-        let listed: Vec<String> = coverage
-            .missing
-            .iter()
-            .take(NAMED)
-            .map(|(around, tile)| {
-                let tile = tile.as_deref().unwrap_or("nothing");
-                format!("{} (`{tile}` stands in)", set.words(*around))
-            })
-            .collect();
-        let dots = if count > NAMED { "; and more" } else { "" };
-        let mut help = format!("draw {}{dots}", listed.join("; "));
-        // One too many of one shape and one too few of another: most likely a slip.
-        if let ([(around, _)], [twice]) = (&coverage.missing[..], &coverage.doubled[..]) {
-            let [a, b] = &twice.tiles;
-            help = format!(
-                "`{a}` and `{b}` are marked alike: one of them is probably the one with {}",
-                set.words(*around)
-            );
-        }
-        found.push(Finding::new(Code::MissingShape, subject(set), text).help(help));
-    }
     for twice in &coverage.doubled {
         let [a, b] = &twice.tiles;
+        // Tiles with a weight are there to be chosen from.
+        if spec.weighted.contains(a) && spec.weighted.contains(b) {
+            continue;
+        }
         let text = format!("`{a}` and `{b}` are for the same: {}", set.words(twice.around));
-        let help = "both are used, by weight; accept this if it is meant, or mark one anew";
-        found.push(Finding::new(Code::DoubledShape, subject(set), text).help(help));
+        let help = "both are used; give each a `weight` if it is meant, or mark one anew";
+        let finding = Finding::new(Code::DoubledShape, subject(set), text).help(help);
+        found.push(finding.at([format!("{a}, {b}")]));
     }
     for tile in &coverage.unreachable {
         let text = format!("nothing leads to `{tile}`: others go before it everywhere");
         let help = "a drawing that accepts fewer neighbourhoods goes before a wider one";
-        found.push(Finding::new(Code::UnreachableShape, subject(set), text).help(help));
+        let finding = Finding::new(Code::UnreachableShape, subject(set), text).help(help);
+        found.push(finding.at([tile]));
     }
-    found.extend(odd_shapes(set, art));
+    found.extend(hidden(set, terrains));
+    found.extend(spec.odd_pictures(art));
+    found.extend(odd_sides(set, art));
     found
+}
+
+/// A set whose open shapes no cell can show: every terrain counts as joined, as by default under the
+/// ground.
+fn hidden(set: &ShapeSet, terrains: &[&str]) -> Option<Finding> {
+    let Of::Terrain { on, kinds } = set.of() else { return None };
+    let joined = |name: &&str| kinds.same() >> kinds.kind(Some(name)) & 1 == 1;
+    if set.outside.iter().any(|beyond| *beyond != Outside::Same) || !terrains.iter().all(joined) {
+        return None;
+    }
+    let all = set.around(u8::MAX);
+    let open = set.tiles().iter().filter(|tile| !tile.drawing.fits(set.scheme(), all)).count();
+    if open == 0 || terrains.len() < 2 {
+        return None;
+    }
+    let name = set.name();
+    let own = on.first().map_or(name, String::as_str);
+    let text = format!(
+        "{open} shapes of `{name}` are never shown: it goes on under every other terrain, so all its \
+         neighbours count as joined"
+    );
+    let help = format!(
+        "to show where `{own}` ends, write `under = []`; to keep it under all, one tile without `around` \
+         will do"
+    );
+    Some(
+        Finding::new(Code::UnreachableShape, subject(set), text).help(help).at(["all open shapes"]),
+    )
 }
 
 /// Mean difference of two rows of pixels, in parts of 255.
@@ -90,20 +148,19 @@ fn apart(a: &[Rgba], b: &[Rgba]) -> u32 {
 /// The pixels along a side of a tile.
 type NamedRow<'a> = (&'a str, Vec<Rgba>);
 
-/// Tiles whose side looks like those that are marked the other way.
-fn odd_shapes(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
+/// On hexagons: tiles whose side looks like those that are marked the other way.
+fn odd_sides(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
     let (scheme, lattice) = (set.scheme(), set.lattice());
-    if scheme == Scheme::Dual || !matches!(set.of(), Of::Terrain { .. }) {
+    if scheme != Scheme::Six || !matches!(set.of(), Of::Terrain { .. }) {
         return Vec::new();
     }
     let same = set.of().same();
-    let step = if scheme == Scheme::Eight { 2 } else { 1 };
     let mut rows: BTreeMap<(Side, bool), Vec<NamedRow<'_>>> = BTreeMap::new();
     for tile in set.tiles() {
         let Some(name) = &tile.tile else { continue };
         let Some(picture) = art.tile(name) else { continue };
         for (number, &side) in lattice.sides().iter().enumerate() {
-            let sign = tile.drawing.sign(number * step);
+            let sign = tile.drawing.sign(number);
             let joined = match (sign & same != 0, sign & !same != 0) {
                 (true, false) => true,
                 (false, true) => false,
@@ -130,7 +187,8 @@ fn odd_shapes(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
                 let text =
                     format!("`{name}` is marked {is} to the {side}, but looks {looks} there");
                 let help = "look at the mark, or at the picture along that side";
-                found.push(Finding::new(Code::OddShape, subject(set), text).help(help));
+                let finding = Finding::new(Code::OddShape, subject(set), text).help(help);
+                found.push(finding.at([format!("{name} {side}")]));
             }
         }
     }

@@ -142,6 +142,15 @@ impl<'a> Value<'a> {
         self.value.as_bool().is_some()
     }
 
+    pub(super) fn is_table(&self) -> bool {
+        self.value.is_table()
+    }
+
+    /// Whether it is a table with that key.
+    pub(super) fn has(&self, key: &str) -> bool {
+        self.value.as_table().is_some_and(|table| table.contains_key(key))
+    }
+
     pub(super) fn is_array(&self) -> bool {
         self.value.is_array()
     }
@@ -375,14 +384,50 @@ impl<'a> Keys<'a> {
                     Subject::Field(join(&self.path, name)),
                     format!("unknown key `{}` {place}", shorten(name)),
                 );
-                let finding = finding.help(help);
-                notes.add(
-                    finding.among(name, self.asked.iter().copied()),
-                    shift(key.span(), self.base),
-                );
+                let finding = finding.help(help).among(name, self.asked.iter().copied());
+                notes.add(finding, shift(key.span(), self.base));
             }
         }
     }
+}
+
+/// The tables of a quilt itself.
+pub(super) const TABLES: [&str; 16] = [
+    "accept",
+    "allow",
+    "arrangements",
+    "forbid",
+    "items",
+    "keys",
+    "map",
+    "recipe",
+    "sample",
+    "seams",
+    "shapes",
+    "sheets",
+    "sockets",
+    "terrains",
+    "tiles",
+    "variants",
+];
+
+/// Whether an entry of a table of names is a table of the quilt that was written below it with dots, and so
+/// became part of it; then that is reported. `own` are keys that entries have.
+pub(super) fn is_misplaced(
+    table: &str,
+    (name, span, value): (&str, &Range<usize>, &Value<'_>),
+    own: &[&str],
+    notes: &mut Notes,
+) -> bool {
+    let is_entry = own.iter().any(|key| value.has(key));
+    if name == table || !TABLES.contains(&name) || !value.is_table() || is_entry {
+        return false;
+    }
+    let text = format!("`{name}` stands below `[{table}]`, so TOML makes it part of that table");
+    let help = format!("move the line there, or give it a table of its own: `[{name}...]`");
+    let finding = Finding::new(Code::UnknownKey, value.subject(), text);
+    notes.add(finding.help(help), span.clone());
+    true
 }
 
 /// A name that is not among those allowed.

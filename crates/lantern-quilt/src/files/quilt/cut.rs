@@ -30,10 +30,16 @@ pub(super) fn cut_tiles(
     let used = BTreeSet::new();
     let mut cutter = Cutter { sheets, load, solid: lattice.is_solid(), cell: None, used };
     let mut looks = Vec::new();
-    for spec in model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks)) {
-        let Some((drawn, span)) = cutter.picture(&spec.drawn, spec, spec.span, notes) else {
-            continue;
-        };
+    let specs = model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks));
+    let found: Vec<(&LookSpec, Picture, Range<usize>)> = specs
+        .filter_map(|spec| {
+            let (drawn, span) = cutter.find(&spec.drawn, spec, spec.span, notes)?;
+            Some((spec, drawn, span))
+        })
+        .collect();
+    cutter.cell = usual_size(&found);
+    let found = cutter.of_one_size(found, notes);
+    for (spec, drawn, span) in found {
         if spec.quarter_turns && cutter.cell.is_some_and(|[wide, high]| wide != high) {
             let [wide, high] = cutter.cell.unwrap_or_default();
             let text = format!(
@@ -76,6 +82,20 @@ pub(super) fn cut_tiles(
     audit_sheets(sheets, &cutter.used, notes);
     audit_pictures(model, &tile_art, notes);
     tile_art
+}
+
+/// The size of a cell that most pictures have; of several the first.
+fn usual_size(found: &[(&LookSpec, Picture, Range<usize>)]) -> Option<[u32; 2]> {
+    let mut sizes: Vec<([u32; 2], usize)> = Vec::new();
+    for (spec, drawn, _) in found {
+        let size = [drawn.width() / spec.span[0], drawn.height() / spec.span[1]];
+        match sizes.iter_mut().find(|(known, _)| *known == size) {
+            Some((_, count)) => *count += 1,
+            None => sizes.push((size, 1)),
+        }
+    }
+    let most = sizes.iter().map(|&(_, count)| count).max()?;
+    sizes.into_iter().find(|&(_, count)| count == most).map(|(size, _)| size)
 }
 
 /// Cells of a sheet: its name, column and row.
@@ -197,6 +217,52 @@ impl Cutter<'_, '_> {
             looks.push((item, look));
         }
         looks
+    }
+
+    /// Those pictures that have the size of the others; one finding for all from one sheet that do not.
+    fn of_one_size<'s>(
+        &self,
+        found: Vec<(&'s LookSpec, Picture, Range<usize>)>,
+        notes: &mut Notes,
+    ) -> Vec<(&'s LookSpec, Picture, Range<usize>)> {
+        let Some([wide, high]) = self.cell else { return found };
+        type Odd<'s> = (&'s LookSpec, Option<&'s str>, [u32; 2], Range<usize>, usize);
+        let mut odd: Vec<Odd<'s>> = Vec::new();
+        let mut kept = Vec::new();
+        for (spec, drawn, span) in found {
+            let size = [drawn.width(), drawn.height()];
+            if size == [wide * spec.span[0], high * spec.span[1]] {
+                kept.push((spec, drawn, span));
+                continue;
+            }
+            let sheet = spec
+                .drawn
+                .at
+                .as_ref()
+                .map(|_| spec.drawn.sheet.as_ref().map_or("", |(name, _)| name.as_str()));
+            let same = |one: &&mut Odd<'s>| sheet.is_some() && one.1 == sheet && one.2 == size;
+            match odd.iter_mut().find(same) {
+                Some(known) => known.4 += 1,
+                None => odd.push((spec, sheet, size, span, 1)),
+            }
+        }
+        for (spec, _, size, span, count) in odd {
+            let [wide, high] = [wide * spec.span[0], high * spec.span[1]];
+            let more = match count {
+                1 => String::new(),
+                count => format!(" and {} more from its sheet", count - 1),
+            };
+            let verb = if count == 1 { "is" } else { "are" };
+            let text = format!(
+                "the picture of `{}`{more} {verb} {} x {} pixels, most others are {wide} x {high}",
+                spec.tile, size[0], size[1],
+            );
+            let finding = Finding::new(Code::PictureSize, Subject::Tile(spec.tile.clone()), text);
+            let help =
+                "all tiles of a map have one size: paint it anew, or look at `cell` of its sheet";
+            notes.add(finding.help(help), span);
+        }
+        kept
     }
 
     /// One picture of a tile that covers so many columns and rows, and where it was named. Those of all

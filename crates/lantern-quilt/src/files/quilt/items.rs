@@ -1,6 +1,6 @@
 //! `[items]`: things that passes place, with pictures of their own or as markers for the game.
 
-use super::cursor::{Keys, Notes, Value, shorten};
+use super::cursor::{Keys, Notes, Value, is_misplaced, shorten};
 use super::looks::{LookSpec, take_look};
 use super::model::twice;
 use lantern_quilt_core::finding::{Code, Finding};
@@ -41,6 +41,10 @@ pub(super) fn read_items(
         notes.document = document;
         let Some(keys) = top.take("items").and_then(|value| value.table(notes)) else { continue };
         for (name, span, value) in keys.entries() {
+            const OWN: [&str; 4] = ["at", "picture", "looks", "tags"];
+            if is_misplaced("items", (name, &span, &value), &OWN, notes) {
+                continue;
+            }
             let Some(keys) = value.table(notes) else { continue };
             if items.iter().any(|known| *known.name == *name) {
                 twice("item", name, value.subject(), span, notes);

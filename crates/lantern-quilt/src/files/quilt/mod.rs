@@ -8,6 +8,7 @@
 
 mod accepted;
 mod around;
+mod belongs;
 mod blame;
 mod changes;
 mod check;
@@ -31,6 +32,7 @@ mod pairs;
 mod passes;
 mod read;
 mod recipe;
+mod rehearsal;
 mod said;
 mod sample;
 mod schema;

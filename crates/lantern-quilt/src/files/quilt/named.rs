@@ -1,6 +1,6 @@
 //! The sockets and tiles of all files of a quilt.
 
-use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::cursor::{Keys, Notes, Value, is_misplaced, shorten, unknown_name};
 use super::model::{ANY, BORDER, Model, PIXELS, twice};
 use super::tile::read_tile;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
@@ -38,6 +38,10 @@ pub(super) fn read_model(
         let Some(keys) = top.take("tiles").and_then(|value| value.table(notes)) else { continue };
         any = true;
         for (name, span, value) in keys.entries() {
+            const OWN: [&str; 5] = ["at", "picture", "sides", "weight", "turns"];
+            if is_misplaced("tiles", (name, &span, &value), &OWN, notes) {
+                continue;
+            }
             let Some(keys) = value.table(notes) else { continue };
             if model.tiles.contains_key(name) {
                 twice("tile", name, Subject::Tile(name.to_owned()), span, notes);
@@ -71,6 +75,10 @@ fn read_sockets<'a>(
     notes: &mut Notes,
 ) {
     for (name, span, value) in keys.entries() {
+        const OWN: [&str; 4] = ["mates", "itself", "handed", "turn_bound"];
+        if is_misplaced("sockets", (name, &span, &value), &OWN, notes) {
+            continue;
+        }
         let Some(mut keys) = value.table(notes) else { continue };
         if model.sockets.contains_key(name) {
             twice("socket", name, Subject::Socket(name.to_owned()), span, notes);

@@ -1,6 +1,7 @@
 //! Text to a quilt: every part in turn, all mistakes at once.
 
 use super::accepted;
+use super::belongs::add_homes;
 use super::changes::{self, Change, Changes};
 use super::checked::Quilt;
 use super::cursor::{Keys, Notes, Places, Value, shift};
@@ -136,6 +137,7 @@ impl Quilt {
         };
         let quilt = read(&documents, (changes, &texts), load, &mut notes);
         let mut findings = notes.findings;
+        add_homes(&mut findings);
         findings.sort_by_key(|f| {
             (f.span.as_ref().map_or(0, |span| span.start), std::cmp::Reverse(f.finding.severity()))
         });

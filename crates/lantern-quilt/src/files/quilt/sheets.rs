@@ -1,6 +1,6 @@
 //! `[sheets]`: pictures that tiles are cut from, and how they are laid out.
 
-use super::cursor::{Keys, Notes, Value};
+use super::cursor::{Keys, Notes, Value, is_misplaced};
 use super::load::Load;
 use super::model::twice;
 use crate::picture::Picture;
@@ -63,6 +63,9 @@ pub(super) fn read_sheets(
         notes.document = document;
         let Some(keys) = top.take("sheets").and_then(|value| value.table(notes)) else { continue };
         for (name, span, value) in keys.entries() {
+            if is_misplaced("sheets", (name, &span, &value), &["file", "cell"], notes) {
+                continue;
+            }
             let Some(keys) = value.table(notes) else { continue };
             if sheets.contains_key(name) {
                 twice("sheet", name, value.subject(), span, notes);

@@ -70,12 +70,13 @@ pub(super) fn read_shown_sides(
             continue;
         }
         let Some(shown) = source.shown(name, part, &sides) else {
-            for side in sides {
-                let text = format!("the {side} side of `{name}` has no pixels");
-                let subject = Subject::TileSide(name.clone(), side);
-                let finding = Finding::new(Code::BadValue, subject, text);
-                let help = "give the tile a picture, or name a socket";
-                notes.add_of_model(finding.help(help), "");
+            // Why there is no picture was said, where one was named.
+            const CAUSES: [Code; 4] =
+                [Code::MissingArt, Code::BadPicture, Code::PictureSize, Code::CellOutsideSheet];
+            if !notes.findings.iter().any(|one| CAUSES.contains(&one.finding.code)) {
+                let text = format!("`{name}` shows its pixels, but it has no picture");
+                let finding = Finding::new(Code::BadValue, Subject::Tile(name.clone()), text);
+                notes.add_of_model(finding.help("give the tile a picture, or name sockets"), "");
             }
             continue;
         };

@@ -1,6 +1,6 @@
 //! `[terrains]`: the kinds of ground from below up, and the colours and letters that mean them.
 
-use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
+use super::cursor::{Keys, Notes, Value, is_misplaced, shorten, unknown_name};
 use crate::colour::{from_hex, to_hex};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::passes::ColourKey;
@@ -104,7 +104,10 @@ pub(super) fn read_terrains(top: &mut Keys<'_>, notes: &mut Notes) -> Terrains {
     let Some(keys) = top.take("terrains").and_then(|value| value.table(notes)) else {
         return terrains;
     };
-    for (name, _, value) in keys.entries() {
+    for (name, span, value) in keys.entries() {
+        if is_misplaced("terrains", (name, &span, &value), &[], notes) {
+            continue;
+        }
         terrains.names.push(name.to_owned());
         for sign in value.one_or_more(notes) {
             if let Some(text) = sign.text(notes) {

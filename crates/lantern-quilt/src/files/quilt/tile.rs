@@ -33,14 +33,16 @@ pub(super) fn read_tile(
     let sides = if model.sampled {
         keys.take("sides")
     } else {
-        keys.need("sides", "`sides = \"moss\"`, or one socket a side", notes)
+        let help = "write `sides = \"moss\"` or one socket a side, or `sides = \"pixels\"`; without sides \
+                    a tile stands only beside what a `[[sample]]` shows, and this quilt has none";
+        keys.need("sides", help, notes)
     };
     tile = match sides {
         Some(sides) => read_sides(&sides, model, notes)
             .into_iter()
             .fold(tile, |tile, (side, faces)| tile.side(side, faces)),
-        None if model.sampled => tile.bare(),
-        None => tile,
+        // That they are missing was said.
+        None => tile.bare(),
     };
     let (weight, pose_weight) = (keys.take("weight"), keys.take("pose_weight"));
     let weighted = weight.is_some() || pose_weight.is_some();

@@ -3,6 +3,7 @@
 use super::parts::common::{Common, Kind, Read, Reading};
 use crate::files::quilt::cursor::{Keys, Notes, shorten, unknown_name};
 use crate::files::quilt::shapes::ShapeSpec;
+use crate::files::report::Located;
 use lantern_quilt_core::autotile::ShapeSet;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::passes::Autotile;
@@ -52,6 +53,11 @@ fn read(
         }
     }
     if sets.is_empty() {
+        // What is wrong with those that there are was said.
+        let is_told = |located: &Located| matches!(&located.finding.subject, Subject::Field(path) if path.starts_with("shapes.") || path.ends_with(".shapes"));
+        if notes.findings.iter().any(is_told) {
+            return None;
+        }
         let subject = Subject::Field(path);
         let finding = Finding::new(Code::MissingKey, subject, "no shapes are defined");
         let help = "add `[shapes.NAME]` with `scheme` and `at`, NAME being a terrain";

@@ -356,6 +356,8 @@ struct Accepted {
     code: String,
     /// What it is about, as `check --json` prints it.
     subject: String,
+    /// Of a finding that lists places: those that are meant.
+    places: Option<OneOrMore<String>>,
     /// A sentence for whoever reads this next.
     why: String,
 }

@@ -2,10 +2,11 @@
 
 mod compose;
 mod outside;
+mod pictures;
 mod ways;
 
 use super::around::named;
-use super::cursor::{Keys, Notes, Value, unknown_name};
+use super::cursor::{Keys, Notes, Value, is_misplaced, unknown_name};
 use super::load::Load;
 use super::looks::LookSpec;
 use super::model::twice;
@@ -17,7 +18,7 @@ use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::tileset::Mirror;
 use outside::read_outside;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
 /// A set of shapes and where its art is.
@@ -27,6 +28,8 @@ pub(super) struct ShapeSpec {
     /// The place of its terrain from the ground up; later than all for heights.
     pub(super) rank: usize,
     pub(super) looks: Vec<LookSpec>,
+    /// Tiles that were given a weight against others for the same neighbourhoods.
+    pub(super) weighted: BTreeSet<String>,
     /// How many looks are composed of quarters, if they are.
     quarters: Option<usize>,
 }
@@ -83,13 +86,24 @@ pub(super) fn read_shapes(
         notes.document = number;
         let keys = top.take("shapes").and_then(|value| value.table(notes));
         for (name, span, value) in keys.map(|keys| keys.entries()).unwrap_or_default() {
+            const OWN: [&str; 6] = ["scheme", "tiles", "arrangement", "guide", "at", "quarters"];
+            if is_misplaced("shapes", (name, &span, &value), &OWN, notes) {
+                continue;
+            }
             let Some(keys) = value.table(notes) else { continue };
             if specs.iter().any(|known| known.set.name() == name) {
                 twice("set of shapes", name, value.subject(), span, notes);
                 continue;
             }
-            let mut reader =
-                Reader { name, span, ground, arrangements: &arrangements, load, looks: Vec::new() };
+            let mut reader = Reader {
+                name,
+                span,
+                ground,
+                arrangements: &arrangements,
+                load,
+                looks: Vec::new(),
+                weighted: BTreeSet::new(),
+            };
             specs.extend(reader.read(keys, &value, notes));
         }
     }
@@ -132,6 +146,7 @@ struct Reader<'a, 'l, 'k> {
     arrangements: &'a BTreeMap<String, Arrangement<'k>>,
     load: &'a mut Load<'l>,
     looks: Vec<LookSpec>,
+    weighted: BTreeSet<String>,
 }
 
 /// Where the first cell of a set lies, and of each further look how common it is.
@@ -248,7 +263,9 @@ impl<'k> Reader<'_, '_, 'k> {
         set.strict = strict;
         set.outside = outside.unwrap_or_default();
         let looks_of = std::mem::take(&mut self.looks);
-        Some(ShapeSpec { set, rank, looks: looks_of, quarters: quartered.then_some(looks) })
+        let quarters = quartered.then_some(looks);
+        let weighted = std::mem::take(&mut self.weighted);
+        Some(ShapeSpec { set, rank, looks: looks_of, weighted, quarters })
     }
 
     /// One terrain, several that blend, or heights.

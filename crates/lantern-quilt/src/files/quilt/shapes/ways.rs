@@ -138,7 +138,7 @@ impl<'k> Reader<'_, '_, 'k> {
                 None => Some(Drawing::ANY),
             };
             let mut number_of = |key: Option<Value<'k>>| key.and_then(|value| value.number(notes));
-            let weight = number_of(keys.take("weight")).unwrap_or(1.0);
+            let weight = number_of(keys.take("weight"));
             let chance = number_of(keys.take("chance"));
             let turns = keys.take("turns").and_then(|value| {
                 let most = i64::from(lattice.turns());
@@ -149,6 +149,10 @@ impl<'k> Reader<'_, '_, 'k> {
             let Some(drawing) = drawing else { continue };
             let name = format!("{}/{number:02}", self.name);
             let turns = turns.unwrap_or(1);
+            if weight.is_some() {
+                self.weighted.insert(name.clone());
+            }
+            let weight = weight.unwrap_or(1.0);
             let tile = ShapeTile { turns, mirror, weight, chance, ..ShapeTile::empty(drawing) };
             if empty {
                 tiles.push(tile);
