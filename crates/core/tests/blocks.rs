@@ -188,7 +188,9 @@ fn a_map_without_room_is_told_of() {
         let space = collapse.space(Layout::flat(Lattice::Square, width, 2).unwrap());
         let ended = fails_to_begin(collapse.rules(), &space);
         assert_eq!(ended.is_none(), fits, "{width}");
-        let Some(Outcome::Impossible(stop)) = ended.as_ref().and_then(Run::outcome) else { continue };
+        let Some(Outcome::Impossible(stop)) = ended.as_ref().and_then(Run::outcome) else {
+            continue;
+        };
         assert_eq!(stop.cell, Cell::default());
     }
 }
@@ -297,7 +299,8 @@ fn seams_find_a_wrong_label() {
     assert_eq!(report.worst[0].difference, 143);
     let finding = odd.finding(&set);
     assert_eq!(finding.code, Code::OddSide);
-    let sound = "`sides = { north = \"path\", east = \"path\", south = \"moss\", west = \"moss\" }`";
+    let sound =
+        "`sides = { north = \"path\", east = \"path\", south = \"moss\", west = \"moss\" }`";
     assert!(finding.help.contains(sound), "{}", finding.help);
     assert!(seams(&set, &rules, |_, _, _| None).worst.is_empty());
 }

@@ -102,7 +102,7 @@ fn the_terrace_fills_by_entropy_too() {
 
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
-#[case("terrace", "a7cb6960fa88b2f7")]
+#[case("terrace", "d6c6842adc380e3b")]
 #[case("comb", "5d170a3f58f673de")]
 #[case("weave", "ae9371a2a1ec262d")]
 #[case("patchwork", "4af2c3e85332df55")]
@@ -191,9 +191,10 @@ fn check_names_the_tile_that_was_taken_out(#[case] tile: &str, #[case] shows: &s
         Quilt::read(&text, "terrace", &art).unwrap()
     };
     let again = accept(&first.subject.to_string()).check(Some(&Trials::default()));
-    assert_eq!((again.accepted, again.report.findings.len()), (1, check.report.findings.len() - 1));
+    assert_eq!(again.accepted, check.accepted + 1);
+    assert_eq!(again.report.findings.len(), check.report.findings.len() - 1);
     let idle = accept("piece of cake").check(Some(&Trials::default()));
-    assert_eq!(idle.accepted, 0);
+    assert_eq!(idle.accepted, check.accepted);
     assert!(idle.report.findings.iter().any(|f| f.finding.code == Code::IdleAccept));
     // Without trial fills nobody can tell.
     let untried = accept("piece of cake").check(None);

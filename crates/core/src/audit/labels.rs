@@ -18,6 +18,8 @@ use rustc_hash::FxBuildHasher;
 const EXAMPLES: usize = 64;
 /// So many sides there must be to know how far they are usually apart.
 const USUAL: usize = 4;
+/// So many pixels a row must have for small differences to count.
+const LENGTH: usize = 8;
 /// Where that is not known, a side this near to those of its socket is as labelled.
 const NEAR: u32 = 8 * ONE;
 /// A side that is this much farther from all others than is usual is painted wrong.
@@ -178,7 +180,8 @@ impl<'a> Examples<'a> {
         let own = self.distance(side, side.label)?;
         let usual = usual.get(&side.label.socket).copied();
         // Of a socket with few sides nobody knows how far they may be apart.
-        let [least, factor] = if usual.is_some() { [ONE, 4] } else { [NEAR, 6] };
+        let sure = usual.is_some() && side.row.len() >= LENGTH;
+        let [least, factor] = if sure { [ONE, 4] } else { [NEAR, 6] };
         let is_far = own > usual.unwrap_or(0) * 5 / 4 + least;
         let like = self.nearest(side).filter(|&(apart, _)| apart * factor / 3 + least <= own);
         let like = like.filter(|_| is_far);

@@ -26,6 +26,10 @@ impl Row {
         Self((0..plain.len()).map(mean).collect())
     }
 
+    pub(super) fn len(&self) -> usize {
+        self.0.len()
+    }
+
     /// How far two rows are apart, the second read forwards.
     pub(super) fn apart(&self, other: &Self) -> u32 {
         mean(self.0.iter().zip(&other.0))

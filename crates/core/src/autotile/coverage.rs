@@ -40,9 +40,11 @@ impl Coverage {
         let total = kinds.checked_pow(scheme.slots() as u32).unwrap_or(u64::MAX);
         coverage.cut = total > MOST;
         let mut reached = vec![false; set.palette().len()];
+        let first = first_of_alike(set, kinds);
         for number in 0..total.min(MOST) {
             let around = nth(scheme, kinds, number);
-            if !is_plain(set, around) {
+            let is_first = |slot: usize| first[usize::from(around[slot])] == around[slot];
+            if !(0..scheme.slots()).all(is_first) || !is_plain(set, around) {
                 continue;
             }
             coverage.all += 1;
@@ -94,6 +96,25 @@ impl Coverage {
             }
         }
     }
+}
+
+/// For each kind the first that every drawing of the set treats alike.
+fn first_of_alike(set: &ShapeSet, kinds: u64) -> Vec<u8> {
+    let same = set.of().same();
+    // Of a blend every terrain is one that somebody may want to see.
+    let told_apart = matches!(set.of(), Of::Blend(_));
+    let alike = |a: u64, b: u64| {
+        let accepts = |sign: u64| sign >> a & 1 == sign >> b & 1;
+        let slots = 0..set.scheme().slots();
+        !told_apart
+            && accepts(same)
+            && set.entries().iter().all(|e| slots.clone().all(|slot| accepts(e.drawing.sign(slot))))
+    };
+    (0..kinds)
+        .map(|kind| {
+            (0..=kind).find(|&other| alike(other, kind) || other == kind).unwrap_or(kind) as u8
+        })
+        .collect()
 }
 
 /// The neighbourhood of that number.

@@ -415,22 +415,21 @@ impl ShapeSet {
                     let name = kind.checked_sub(2).map_or("nothing", |at| &kinds.named[at]);
                     Some(format!("{} {name}", side(slot)))
                 }
-                // A wall stands where a neighbour is not joined.
-                of => {
-                    let joined = of.same() >> around[slot] & 1 == 1;
-                    let told = joined != matches!(of, Of::Heights(_));
-                    told.then(|| side(slot).to_owned())
-                }
+                of => (of.same() >> around[slot] & 1 == 1).then(|| side(slot).to_owned()),
             })
             .collect();
-        let differs = match self.of {
-            Of::Heights(Edge::Upper) => "lower",
-            _ => "higher",
-        };
+        if let Of::Heights(_) = self.of {
+            let of_kind = |kind: u8, word: &str| {
+                let slots = (0..self.scheme.slots()).filter(|&slot| around[slot] == kind);
+                let sides: Vec<&str> = slots.map(side).collect();
+                (!sides.is_empty()).then(|| format!("{word} {}", sides.join(", ")))
+            };
+            let parts: Vec<String> =
+                of_kind(0, "lower").into_iter().chain(of_kind(2, "higher")).collect();
+            return if parts.is_empty() { "all as high".to_owned() } else { parts.join(" and ") };
+        }
         match (&self.of, told.is_empty()) {
             (Of::Blend(_), _) => told.join(", "),
-            (Of::Heights(_), true) => format!("nothing {differs}"),
-            (Of::Heights(_), false) => format!("{differs} {}", told.join(", ")),
             (_, true) => "nothing joined".to_owned(),
             _ => format!("joined {}", told.join(", ")),
         }

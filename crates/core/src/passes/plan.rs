@@ -197,7 +197,19 @@ impl Plan {
         u64::from(width) * u64::from(height) - inside
     }
 
-    /// The terrains that it lays.
+    /// The terrains that some cell of it has. O(cells).
+    pub fn painted(&self) -> impl Iterator<Item = &String> {
+        let terrain = self.terrain.iter();
+        terrain.flat_map(|terrain| {
+            let mut used = vec![false; terrain.palette.len()];
+            let cells = (0..terrain.cells.len()).filter_map(|index| terrain.cells.get(index));
+            cells.for_each(|number| used[number as usize] = true);
+            let names = terrain.palette.iter().zip(used);
+            names.filter_map(|(name, used)| used.then_some(name))
+        })
+    }
+
+    /// The terrains that its colours stand for.
     pub fn terrains(&self) -> impl Iterator<Item = &String> {
         self.terrain.iter().flat_map(|terrain| &terrain.palette)
     }

@@ -9,6 +9,7 @@ use std::collections::BTreeMap;
 
 #[cfg(feature = "draw")]
 mod art;
+mod causes;
 mod included;
 mod places;
 mod placing;
@@ -191,7 +192,7 @@ fn a_good_quilt_means_what_it_says() {
 #[case(
     "at = [0, 0]",
     "picture = \"wide.png\"",
-    "27:6: error[picture-size] the picture of `bend` is 4 x 4 pixels, others are 8 x 4"
+    "22:11: error[picture-size] the picture of `hedge` is 8 x 4 pixels, most others are 4 x 4"
 )]
 #[case("weight = 2.5", "weight = 0", "24:10: error[bad-weight] weight 0 is out of range")]
 #[case("weight = 2.5", "weight = -2", "24:10: error[bad-weight] weight -2 is out of range")]

@@ -259,13 +259,13 @@ fn shapes_are_drawn_put_together_and_packed() {
 #[case(
     "tiles = [{ at = [0, 9] }]",
     "tiles = [{ at = [0, 9], around = \"#\" }]",
-    "has other rows than 1",
+    "has rows of 1, 3, 1 signs, not 1",
     Code::BadValue
 )]
 #[case(
     "tiles = [{ at = [0, 9] }]",
     "tiles = [{ at = [0, 9], around = \"! / #o# / #\" }]",
-    "has other rows",
+    "has rows of 1, 3, 1 signs, not 7",
     Code::BadValue
 )]
 #[case(

@@ -31,9 +31,8 @@ pub(super) fn drop_accepted(findings: &mut Vec<Located>, accepted: &mut [Accepte
         }
         let before = finding.places.len();
         for one in meant {
-            if before == 0 || one.places.iter().any(|place| finding.places.contains(place)) {
-                one.occurs = true;
-            }
+            let named = one.places.iter().any(|place| finding.places.contains(place));
+            one.occurs |= before == 0 || one.places.is_empty() || named;
             finding.places.retain(|place| !one.places.contains(place));
         }
         let (left, gone) = (finding.places.len(), before - finding.places.len());

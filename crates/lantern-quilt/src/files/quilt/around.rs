@@ -66,9 +66,16 @@ pub(super) fn read_drawing(
     let fits = rows.len() == places.len()
         && rows.iter().zip(places).all(|(row, places)| row.len() == places.len());
     if !fits {
-        let counts: Vec<String> = rows.iter().map(|row| row.len().to_string()).collect();
-        let text = format!("a drawing of `{scheme}` has other rows than {}", counts.join(", "));
-        let help = format!("one sign a neighbour, row by row: {}", example(scheme, lattice));
+        let listed = |counts: Vec<usize>| -> String {
+            counts.iter().map(ToString::to_string).collect::<Vec<_>>().join(", ")
+        };
+        let text = format!(
+            "a drawing of `{scheme}` has rows of {} signs, not {}",
+            listed(places.iter().map(|row| row.len()).collect()),
+            listed(rows.iter().map(Vec::len).collect())
+        );
+        let example = example(scheme, lattice);
+        let help = format!("write one sign a neighbour, each row on a line of its own: {example}");
         wrong(text, help);
         return None;
     }

@@ -60,13 +60,14 @@ impl Quilt {
     /// # Ok::<(), lantern_quilt::files::Report>(())
     /// ```
     pub fn check(&self, trials: Option<&Trials>) -> Check {
+        let is_tried = trials.is_some();
         let mut rules = RuleCheck::default();
         if let Some(collapse) = self.collapse() {
             rules = self.check_rules(collapse, trials);
         }
         let RuleCheck { mut found, trials, by_rows, seams } = rules;
         found.extend(self.check_shapes());
-        if trials.is_some() {
+        if is_tried {
             found.extend(self.unseen_terrains());
         }
         // Parts of one tile are found one by one, but named alike.
@@ -86,7 +87,7 @@ impl Quilt {
             // Without trial fills nobody knows whether a piece is missing or an order would do.
             let by_trial =
                 [Code::MissingPiece, Code::TryRows, Code::NeverCame].contains(&idle.code);
-            if by_trial && trials.is_none() {
+            if by_trial && !is_tried {
                 continue;
             }
             let text =
@@ -109,18 +110,20 @@ impl Quilt {
     }
 }
 
-/// Whether a tile never stands inside, or never came up, because of something else that was found.
+/// Whether a tile cannot stand, or never came up, because of something else that was found.
 fn follows(finding: &Finding, all: &[Finding]) -> bool {
-    const CAUSES: [Code; 6] = [
+    const CAUSES: [Code; 7] = [
         Code::NothingFits,
         Code::UnseenTile,
         Code::NeverInside,
         Code::NoSurrounding,
         Code::SeparateGroup,
         Code::NoTurns,
+        Code::OddSide,
     ];
     let causes = match finding.code {
-        Code::NeverInside => &CAUSES[..2],
+        Code::NeverInside => &[Code::NothingFits, Code::UnseenTile, Code::OddSide][..],
+        Code::NoSurrounding => &[Code::OddSide],
         Code::NeverCame => &CAUSES[..],
         _ => return false,
     };

@@ -98,7 +98,7 @@ fn terrains_of(pass: &Pass) -> Vec<(&str, Option<f64>)> {
             }
         }
     } else if let Some(plan) = pass.step_as::<Plan>() {
-        all.extend(plan.terrains().map(|terrain| (terrain.as_str(), None)));
+        all.extend(plan.painted().map(|terrain| (terrain.as_str(), None)));
     }
     all
 }
