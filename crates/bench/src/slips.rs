@@ -2,7 +2,8 @@
 //!
 //! Every slip of six classes is made on every demo, one at a time. A slip is found when a warning that the
 //! sound quilt does not give names its tile, shape or list. `comb` and `hillside` are kept out of tuning:
-//! no threshold was chosen by what comes out for them.
+//! no threshold was chosen by what comes out for them (that the outer edges of quarters are compared as well came
+//! of a look at `hillside`).
 
 use crate::mutants::Spoilt;
 use lantern_quilt::autotile::{Scheme, ShapeSet};
