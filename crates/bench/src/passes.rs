@@ -6,8 +6,8 @@ use lantern_quilt::grid::{BitPlane, Plane};
 use lantern_quilt::map::{Item, Layer, Placed, Terrain, Tilemap};
 use lantern_quilt::noise::Noise;
 use lantern_quilt::passes::{
-    Around, Becomes, Choice, ClearStep, Condition, Density, Facing, Many, Metric, NoiseStep, On,
-    Part, PlaceOrder, PlaceStep, StampStep, SurfaceStep, TagStep, UpTo, What,
+    Amount, BandEnd, Becomes, CellSpot, Choice, ClearStep, Condition, CountArea, Density, Facing,
+    Metric, NoiseStep, PlaceStep, SetPiece, SiteOrder, StampStep, SurfaceStep, TagStep, Thing,
 };
 use lantern_quilt::prelude::*;
 use lantern_quilt::recipe::Pass;
@@ -28,7 +28,7 @@ fn ground() -> Tilemap {
     let seed = Seed::from_number(1);
     let mut map = Tilemap::new(layout);
     let bands = [(0.3, "sand"), (0.7, "moss")]
-        .map(|(share, terrain)| (UpTo::Share(share), Becomes::Terrain(terrain.to_owned())));
+        .map(|(share, terrain)| (BandEnd::Share(share), Becomes::Terrain(terrain.to_owned())));
     let step = NoiseStep { noise: Noise::new(9.0), bands: bands.to_vec() };
     follow(&Pass::new("ground", step), &mut map, &seed);
     let keyed = seed.keyed(&["bench", "passes"]);
@@ -60,9 +60,9 @@ fn conditions() -> Vec<(&'static str, Condition)> {
         ("box", Condition::Within(Extent::flat(500, 700).expect("small"))),
         ("near, steps", near(Metric::Steps)),
         ("near, straight", near(Metric::Straight)),
-        ("count, sides", count(Around::Sides)),
-        ("count, moore", count(Around::Moore)),
-        ("count, 3 steps", count(Around::Steps(3))),
+        ("count, sides", count(CountArea::Sides)),
+        ("count, moore", count(CountArea::Moore)),
+        ("count, 3 steps", count(CountArea::Steps(3))),
         ("edge", Condition::Edge(moss().into())),
         ("noise", Condition::Noise { noise: Noise::new(7.0), least: 0.5, most: 1.0 }),
         (
@@ -80,8 +80,8 @@ fn passes() -> Vec<(&'static str, Pass)> {
     let bands = |bands| Pass::new("bench", NoiseStep { noise: Noise::new(9.0), bands });
     let terrain = |terrain: &str| Becomes::Terrain(terrain.to_owned());
     let place = |change: &dyn Fn(&mut PlaceStep)| {
-        let what = What::Item { name: "fern".into(), looks: vec![1.0; 3], tags: [].into() };
-        let part = Part { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
+        let what = Thing::Item { name: "fern".into(), looks: vec![1.0; 3], tags: [].into() };
+        let part = SetPiece { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
         let mut step = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
         change(&mut step);
         Pass::new("bench", step).within(moss())
@@ -105,21 +105,21 @@ fn passes() -> Vec<(&'static str, Pass)> {
         ("stamp 12 apart", Pass::new("bench", stamp).within(moss())),
         (
             "noise by value",
-            bands(vec![(UpTo::Value(0.4), terrain("sand")), (UpTo::Rest, terrain("moss"))]),
+            bands(vec![(BandEnd::Value(0.4), terrain("sand")), (BandEnd::Rest, terrain("moss"))]),
         ),
         (
             "noise by share",
-            bands(vec![(UpTo::Share(0.4), terrain("sand")), (UpTo::Rest, terrain("moss"))]),
+            bands(vec![(BandEnd::Share(0.4), terrain("sand")), (BandEnd::Rest, terrain("moss"))]),
         ),
         ("profile", Pass::new("bench", hill)),
         ("tag", Pass::new("bench", tag).within(moss())),
         ("clear", Pass::new("bench", clear).within(moss())),
-        ("place by chance", place(&|pass| pass.many = Many::Chance(0.05))),
+        ("place by chance", place(&|pass| pass.amount = Amount::Chance(0.05))),
         (
             "place by density",
             place(&|pass| {
                 let noise = Noise::new(6.0);
-                pass.many = Many::Density(Density::Noise { noise, above: 0.5, most: 0.3 });
+                pass.amount = Amount::Density(Density::Noise { noise, above: 0.5, most: 0.3 });
                 (pass.jitter, pass.facing) = ([0.3; 2], Facing::Steps(360));
             }),
         ),
@@ -127,24 +127,24 @@ fn passes() -> Vec<(&'static str, Pass)> {
         (
             "place 300, 20 apart",
             place(&|pass| {
-                (pass.apart, pass.many) = (20.0, Many::Between { least: 300, most: 300 });
+                (pass.apart, pass.amount) = (20.0, Amount::Between { least: 300, most: 300 });
             }),
         ),
         (
             "place nearest, facing",
             place(&|pass| {
                 pass.apart = 4.0;
-                pass.order = PlaceOrder::Nearest(Condition::Tag("walk".to_owned()));
+                pass.order = SiteOrder::Nearest(Condition::Tag("walk".to_owned()));
                 pass.facing = Facing::Towards(Condition::Terrain(names(&["sand"])));
             }),
         ),
         (
             "place on sides",
             place(&|pass| {
-                pass.on = On::SideTowards(Condition::Terrain(names(&["sand"])));
+                pass.on = CellSpot::SideTowards(Condition::Terrain(names(&["sand"])));
             }),
         ),
-        ("place in regions", place(&|pass| pass.on = On::Region)),
+        ("place in regions", place(&|pass| pass.on = CellSpot::Region)),
     ]
 }
 

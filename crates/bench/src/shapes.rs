@@ -2,7 +2,7 @@
 
 use crate::Row;
 use crate::clock::{in_turns, median, seconds};
-use lantern_quilt::autotile::{Kinds, Of, Scheme, ShapeSet};
+use lantern_quilt::autotile::{Kinds, Scheme, ShapeBasis, ShapeSet};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::{Autotile, ColourKey, Plan};
 use lantern_quilt::prelude::*;
@@ -28,7 +28,7 @@ fn pixels(size: u32) -> Vec<[u8; 4]> {
 
 fn set(scheme: Scheme) -> Autotile {
     let moss = vec!["moss".to_owned()];
-    let of = Of::Terrain { on: moss.clone(), kinds: Kinds::new(moss, Vec::new()) };
+    let of = ShapeBasis::Terrain { on: moss.clone(), kinds: Kinds::new(moss, Vec::new()) };
     let tiles = ShapeSet::arranged("moss", scheme, Lattice::Square, of.same(), 1, Mirror::No);
     let set = ShapeSet::new("moss", scheme, Lattice::Square, of, tiles).expect("sound");
     Autotile::new(vec![set])

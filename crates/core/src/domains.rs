@@ -2,11 +2,11 @@
 //!
 //! Fills, refills and trial fills all begin here.
 
-use crate::constraints::{Constraints, Keep, Kind, Limit, Source, SourceKind};
+use crate::constraints::{AreaRule, Constraints, Keep, Selector, Source, SourceKind};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::rules::{Pose, PoseSet, Rules};
-use crate::solve::{Counts, Place, Space};
+use crate::solve::{Counts, Region, Space};
 use crate::tileset::Tileset;
 
 /// Constraints as restrictions of spaces.
@@ -19,7 +19,7 @@ pub(crate) struct FirstDomains<'a> {
 
 impl FirstDomains<'_> {
     /// The poses that one of some kinds covers, on any side.
-    pub(crate) fn poses_of(&self, kinds: &[Kind]) -> PoseSet {
+    pub(crate) fn poses_of(&self, kinds: &[Selector]) -> PoseSet {
         let sides = self.tileset.lattice().sides();
         self.rules.select(|pose| {
             kinds.iter().any(|kind| {
@@ -31,7 +31,7 @@ impl FirstDomains<'_> {
     }
 
     /// Whether a limit holds for the cells in its area or for those outside, and what may stand there.
-    fn where_limited(&self, limit: &Limit) -> (bool, PoseSet) {
+    fn where_limited(&self, limit: &AreaRule) -> (bool, PoseSet) {
         let meant = self.poses_of(&limit.kinds);
         if limit.keep == Keep::Filling {
             return (true, meant);
@@ -67,7 +67,7 @@ impl FirstDomains<'_> {
     /// Restricts what faces out of a whole map: borders, and tiles of several cells.
     pub(crate) fn restrict_edges(&self, space: &mut Space) {
         for (source, side, allowed) in self.borders().chain(self.whole()) {
-            space.restrict_by(source, Place::Facing(side), allowed);
+            space.restrict_by(source, Region::Facing(side), allowed);
         }
     }
 
@@ -76,13 +76,13 @@ impl FirstDomains<'_> {
         let layout = space.layout();
         self.restrict_edges(space);
         for (source, cell, allowed) in self.pins() {
-            space.restrict_by(source, Place::Cell(cell), allowed);
+            space.restrict_by(source, Region::Cell(cell), allowed);
         }
-        for limit in &self.constraints.limits {
+        for limit in &self.constraints.areas {
             let area = limit.area.cells(layout);
             let (in_area, allowed) = self.where_limited(limit);
             let mask = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
-            space.restrict_by(limit.source, Place::Mask(mask), allowed);
+            space.restrict_by(limit.source, Region::Mask(mask), allowed);
         }
         self.count(space, |_| 0);
     }
@@ -98,7 +98,7 @@ impl FirstDomains<'_> {
     ) {
         let extent = open.extent();
         let mask = |inside: &dyn Fn(Cell) -> bool| {
-            Place::Mask(BitPlane::from_fn(extent, |cell| open.get(cell) && inside(cell)))
+            Region::Mask(BitPlane::from_fn(extent, |cell| open.get(cell) && inside(cell)))
         };
         for (source, side, allowed) in self.borders() {
             let out = mask(&|cell| whole.neighbour(cell, side).is_none());
@@ -112,9 +112,9 @@ impl FirstDomains<'_> {
             space.restrict_by(source, cut, allowed);
         }
         for (source, cell, allowed) in self.pins().filter(|(_, cell, _)| open.get(*cell)) {
-            space.restrict_by(source, Place::Cell(cell), allowed);
+            space.restrict_by(source, Region::Cell(cell), allowed);
         }
-        for limit in &self.constraints.limits {
+        for limit in &self.constraints.areas {
             let area = limit.area.cells(whole);
             let (in_area, allowed) = self.where_limited(limit);
             space.restrict_by(limit.source, mask(&|cell| area.get(cell) == in_area), allowed);

@@ -187,7 +187,7 @@ pub fn verify(
             }
         }
     }
-    for limit in &constraints.limits {
+    for limit in &constraints.areas {
         let area = limit.area.cells(layout);
         for cell in layout.extent().iter().filter(|&cell| inside(cell)) {
             let Some((placed, Some((tile, orientation)))) = at(cell) else { continue };

@@ -5,7 +5,7 @@ use lantern_quilt_core::audit::missing::missing_pieces;
 use lantern_quilt_core::audit::trial::{Trials, first_goes};
 use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::solve::{Order, Place};
+use lantern_quilt_core::solve::{Order, Region};
 use lantern_quilt_testkit::{brute, sets};
 use rstest::rstest;
 
@@ -20,7 +20,7 @@ fn block(rules: &Rules, pose: PoseId, width: u32) -> Space {
     let corner = Cell { x: -centre, y: -centre, z: if depth > 1 { -centre } else { 0 } };
     let extent = Extent::new(corner, [width, width, depth]).unwrap();
     let mut space = Space::new(Layout::new(rules.lattice(), extent, Wrap::NONE).unwrap());
-    space.restrict(Place::Cell(Cell::default()), only(rules, pose));
+    space.restrict(Region::Cell(Cell::default()), only(rules, pose));
     space
 }
 

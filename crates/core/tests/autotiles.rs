@@ -1,8 +1,8 @@
 //! Shapes against brute force: counts, every neighbourhood, random maps, painting and plans.
 
 use lantern_quilt_core::autotile::{
-    Coverage, Drawing, Edge, Kinds, Of, Outside, Quarter, Scheme, ShapeError, ShapeSet, ShapeTile,
-    exercise, quarters,
+    Coverage, Drawing, Edge, Kinds, Outside, Quarter, Scheme, ShapeBasis, ShapeError, ShapeSet,
+    ShapeTile, exercise, quarters,
 };
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::map::{Terrain, Tilemap};
@@ -28,8 +28,8 @@ fn lay(plan: Plan, map: &mut Tilemap) -> u64 {
     follow(&Pass::new("plan", plan), map, &Seed::default()).outside
 }
 
-fn moss() -> Of {
-    Of::Terrain { on: names(&["moss"]), kinds: Kinds::new(names(&["moss"]), Vec::new()) }
+fn moss() -> ShapeBasis {
+    ShapeBasis::Terrain { on: names(&["moss"]), kinds: Kinds::new(names(&["moss"]), Vec::new()) }
 }
 
 fn lattice_of(scheme: Scheme) -> Lattice {
@@ -299,22 +299,22 @@ fn quarters_depend_on_two_sides_and_the_corner_between_them() {
 fn any_set(kind: usize) -> ShapeSet {
     let scheme = [Scheme::Four, Scheme::Eight, Scheme::Dual, Scheme::Six][kind % 4];
     let of = match kind / 4 {
-        0 => Of::Terrain {
+        0 => ShapeBasis::Terrain {
             on: names(&["moss", "mat"]),
             kinds: Kinds::new(names(&["moss", "mat"]), Vec::new()),
         },
-        1 => Of::Terrain {
+        1 => ShapeBasis::Terrain {
             on: names(&["moss"]),
             kinds: Kinds::new(names(&["moss"]), names(&["pond", "moss"])),
         },
         2 if scheme == Scheme::Dual => {
-            Of::Blend(Kinds::new(Vec::new(), names(&["moss", "mat", "pond"])))
+            ShapeBasis::Blend(Kinds::new(Vec::new(), names(&["moss", "mat", "pond"])))
         }
-        _ => Of::Heights(if kind.is_multiple_of(2) { Edge::Upper } else { Edge::Lower }),
+        _ => ShapeBasis::Heights(if kind.is_multiple_of(2) { Edge::Upper } else { Edge::Lower }),
     };
     let lattice = lattice_of(scheme);
     let mut tiles = ShapeSet::arranged("a", scheme, lattice, of.same(), 1, Mirror::No);
-    if let Of::Blend(kinds) = &of {
+    if let ShapeBasis::Blend(kinds) = &of {
         // Some corners of two terrains, and nothing for three that meet.
         let signs = ["moss", "mat", "pond"].map(|name| kinds.only(name).unwrap());
         let drawn = (0..16u32).map(|number| {
@@ -490,7 +490,7 @@ fn several_tiles_share_a_neighbourhood_by_weight_and_keep_their_cells() {
 fn the_narrowest_drawing_goes_before_wider_ones() {
     let kinds = Kinds::new(names(&["moss"]), names(&["pond"]));
     let (same, pond) = (kinds.same(), kinds.only("pond").unwrap());
-    let of = Of::Terrain { on: names(&["moss"]), kinds };
+    let of = ShapeBasis::Terrain { on: names(&["moss"]), kinds };
     let tiles = vec![
         ShapeTile::new("any", Drawing::ANY),
         ShapeTile::new("bank", Drawing::new(&[!same])),
@@ -518,7 +518,7 @@ fn blend() -> ShapeSet {
         ShapeTile::new(name, Drawing::new(&signs))
     });
     let tiles = tiles.collect();
-    ShapeSet::new("blend", Scheme::Dual, Lattice::Square, Of::Blend(kinds), tiles).unwrap()
+    ShapeSet::new("blend", Scheme::Dual, Lattice::Square, ShapeBasis::Blend(kinds), tiles).unwrap()
 }
 
 proptest! {
@@ -641,7 +641,7 @@ fn walls_stand_where_heights_differ() {
     let layout = Layout::flat(Lattice::Square, 4, 4).unwrap();
     for (edge, want) in [(Edge::Upper, "....|.##.|.###|...."), (Edge::Lower, "####|#..#|#..#|####")]
     {
-        let of = Of::Heights(edge);
+        let of = ShapeBasis::Heights(edge);
         let tiles =
             ShapeSet::arranged("wall", Scheme::Eight, Lattice::Square, of.same(), 1, Mirror::No);
         let set = ShapeSet::new("wall", Scheme::Eight, Lattice::Square, of, tiles).unwrap();

@@ -4,7 +4,7 @@ use lantern_quilt_core::audit::labels::odd_labels;
 use lantern_quilt_core::audit::origins::pair_origins;
 use lantern_quilt_core::audit::room::{audit_counts, fails_to_begin};
 use lantern_quilt_core::audit::seams::seams;
-use lantern_quilt_core::constraints::{Count, Kind, PairRule};
+use lantern_quilt_core::constraints::{Count, PairRule, Selector};
 use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::solve::Outcome;
@@ -72,14 +72,14 @@ fn tiles_of_several_cells_stand_whole(
         pairs: vec![
             PairRule {
                 allow: true,
-                from: parts.iter().map(|&part| Kind::any(Accept::Tile(part))).collect(),
-                beside: vec![Kind::any(Accept::Socket(moss))],
+                from: parts.iter().map(|&part| Selector::any(Accept::Tile(part))).collect(),
+                beside: vec![Selector::any(Accept::Socket(moss))],
                 sides: lattice.sides().to_vec(),
             },
             PairRule {
                 allow: false,
-                from: parts.iter().map(|&part| Kind::any(Accept::Tile(part))).collect(),
-                beside: parts.iter().map(|&part| Kind::any(Accept::Tile(part))).collect(),
+                from: parts.iter().map(|&part| Selector::any(Accept::Tile(part))).collect(),
+                beside: parts.iter().map(|&part| Selector::any(Accept::Tile(part))).collect(),
                 sides: lattice.sides().to_vec(),
             },
         ],
@@ -141,7 +141,8 @@ fn counts_are_checked_for_sense(
     let water = set.tiles()[tiles[1]].tags()[0];
     let whats =
         [Accept::Tile(tiles[0]), Accept::Tile(tiles[1]), Accept::Tile(hall), Accept::Tag(water)];
-    let count = |&(what, least, most): &_| Count::new(vec![Kind::any(whats[what])], least, most);
+    let count =
+        |&(what, least, most): &_| Count::new(vec![Selector::any(whats[what])], least, most);
     let counts = counts.iter().map(count);
     let pins = pinned.iter().enumerate();
     let pins = pins.map(|(at, &tile)| Pin::new(Cell::new(at as i32, 0), tiles[tile]));

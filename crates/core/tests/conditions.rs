@@ -4,7 +4,7 @@ use lantern_quilt_core::grid::{BitPlane, UNREACHED, steps_from, straight_from};
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::noise::{Noise, NoiseKind};
 use lantern_quilt_core::passes::{
-    Around, Becomes, ClearStep, Condition, DistanceStep, Metric, NoiseStep, TagStep, UpTo,
+    BandEnd, Becomes, ClearStep, Condition, CountArea, DistanceStep, Metric, NoiseStep, TagStep,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::Pass;
@@ -69,7 +69,8 @@ fn conditions() -> impl Strategy<Value = Condition> {
     ];
     plain.prop_recursive(3, 12, 3, |inner| {
         let boxed = inner.clone().prop_map(Box::new);
-        let around = prop_oneof![Just(Around::Sides), Just(Around::Moore), Just(Around::Steps(2))];
+        let around =
+            prop_oneof![Just(CountArea::Sides), Just(CountArea::Moore), Just(CountArea::Steps(2))];
         prop_oneof![
             (boxed.clone(), 0.0f32..2.0, 0.0f32..4.0, any::<bool>()).prop_map(
                 |(what, least, most, straight)| {
@@ -167,10 +168,10 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
         }
         Condition::Count { what, around, least, most } => {
             let counted = |there: Cell| match around {
-                Around::Steps(steps) => steps_between(layout, cell, there) <= *steps,
-                Around::Sides => steps_between(layout, cell, there) == 1,
+                CountArea::Steps(steps) => steps_between(layout, cell, there) <= *steps,
+                CountArea::Sides => steps_between(layout, cell, there) == 1,
                 _ if layout.lattice() != Lattice::Square => steps_between(layout, cell, there) == 1,
-                Around::Moore => {
+                CountArea::Moore => {
                     let gaps = straight_between(layout, cell, there);
                     gaps == 1 || gaps == 2
                 }
@@ -224,7 +225,7 @@ proptest! {
         };
         let place = Condition::Terrain(vec!["moss".to_owned(), "sand".to_owned()]);
         let bands = shares.iter().enumerate().map(|(n, &share)| {
-            (UpTo::Share(share), Becomes::Height(100 + n as i32))
+            (BandEnd::Share(share), Becomes::Height(100 + n as i32))
         });
         let pass = Pass::new("hills", NoiseStep { noise, bands: bands.collect() }).within(place.clone());
         let seed = Seed::from_number(7);
@@ -261,9 +262,9 @@ proptest! {
 fn bands_end_at_their_values(#[values(1, 4, 12, 13, 40)] count: usize) {
     let (layout, seed) = (Layout::flat(Lattice::Square, 40, 30).unwrap(), Seed::from_number(8));
     let end = |number: usize| 0.2 + 0.6 * (number + 1) as f32 / count as f32;
-    let band = |number: usize| (UpTo::Value(end(number)), Becomes::Height(number as i32));
-    let bands: Vec<(UpTo, Becomes)> =
-        (0..count).map(band).chain([(UpTo::Rest, Becomes::Height(99))]).collect();
+    let band = |number: usize| (BandEnd::Value(end(number)), Becomes::Height(number as i32));
+    let bands: Vec<(BandEnd, Becomes)> =
+        (0..count).map(band).chain([(BandEnd::Rest, Becomes::Height(99))]).collect();
     let noise = Noise::new(5.0);
     let mut map = Tilemap::new(layout);
     follow(&Pass::new("hills", NoiseStep { noise, bands }), &mut map, &seed);
@@ -275,16 +276,16 @@ fn bands_end_at_their_values(#[values(1, 4, 12, 13, 40)] count: usize) {
 }
 
 #[rstest]
-#[case(UpTo::Value(0.0), 0)]
-#[case(UpTo::Value(2.0), 30)]
-#[case(UpTo::Share(0.3), 9)]
-#[case(UpTo::Share(7.0), 30)]
-#[case(UpTo::Rest, 30)]
-fn marks_are_made_and_cleared(#[case] up_to: UpTo, #[case] want: usize) {
+#[case(BandEnd::Value(0.0), 0)]
+#[case(BandEnd::Value(2.0), 30)]
+#[case(BandEnd::Share(0.3), 9)]
+#[case(BandEnd::Share(7.0), 30)]
+#[case(BandEnd::Rest, 30)]
+fn marks_are_made_and_cleared(#[case] up_to: BandEnd, #[case] want: usize) {
     let layout = Layout::flat(Lattice::Square, 6, 5).unwrap();
     let seed = Seed::default();
     let mut map = Tilemap::new(layout);
-    let bands = vec![(up_to, Becomes::Tag("fern".to_owned())), (UpTo::Rest, Becomes::AsIs)];
+    let bands = vec![(up_to, Becomes::Tag("fern".to_owned())), (BandEnd::Rest, Becomes::AsIs)];
     let noise = Noise::new(3.0);
     let pass = Pass::new("ferns", NoiseStep { noise, bands });
     assert_eq!(follow(&pass, &mut map, &seed).cells as usize, want);

@@ -1,11 +1,11 @@
 //! How many there must be of some poses: against all fills of small spaces, and against the verifier.
 
-use lantern_quilt_core::constraints::{Count, Kind};
+use lantern_quilt_core::constraints::{Count, Selector};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_core::solve::{Cause, Order, Place, fills, smallest_cause};
+use lantern_quilt_core::solve::{Cause, Order, Region, fills, smallest_cause};
 use lantern_quilt_core::tileset::block::Block;
 use lantern_quilt_core::verify::verify;
 use lantern_quilt_testkit::maps::layout_of;
@@ -60,7 +60,7 @@ fn random_space(lattice: usize, stream: &mut Stream) -> (Rules, Space) {
     if stream.below(3) == 0 {
         let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
         let held = some(stream);
-        space.restrict(Place::Cell(cell), held);
+        space.restrict(Region::Cell(cell), held);
     }
     for _ in 0..=stream.below(2) {
         let cells = space.cells() as u64;
@@ -142,7 +142,7 @@ fn garden(lattice: Lattice, counts: &[(&str, u64, Option<u64>)]) -> Collapse {
     }
     let set = set.build().unwrap();
     let count = |&(tile, least, most): &(&str, u64, Option<u64>)| {
-        Count::new(vec![Kind::any(Accept::Tile(set.find(tile).unwrap()))], least, most)
+        Count::new(vec![Selector::any(Accept::Tile(set.find(tile).unwrap()))], least, most)
     };
     let counts = counts.iter().map(count).collect();
     Collapse::new("ground", set, Constraints { counts, ..Constraints::default() }).unwrap()

@@ -2,7 +2,7 @@
 
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::solve::{Order, Place};
+use lantern_quilt_core::solve::{Order, Region};
 use lantern_quilt_core::verify::verify;
 use lantern_quilt_testkit::{brute, checked, sets};
 use rstest::rstest;
@@ -56,7 +56,7 @@ fn finds_a_fill_just_when_brute_force_does(
         let mut space = sets::random_space(layout, &rules, &mut stream);
         for &side in lattice.sides() {
             if let Some(whole) = rules.whole_at(&set, side) {
-                space.restrict(Place::Facing(side), whole);
+                space.restrict(Region::Facing(side), whole);
             }
         }
         let mut search = patient();
@@ -210,7 +210,7 @@ fn a_long_cascade_counts_alike() {
     let mut space = Space::new(layout);
     for row in 0..2 {
         let pair = rules.select(|pose| [0, 1 + row].contains(&pose.tile.index()));
-        space.restrict(Place::Cell(Cell::new(0, row as i32)), pair);
+        space.restrict(Region::Cell(Cell::new(0, row as i32)), pair);
     }
     let job = Job::new(&rules, space);
     let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());

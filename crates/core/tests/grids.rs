@@ -3,10 +3,12 @@
 use lantern_quilt_core::grid::{BitPlane, Plane, steps_from, straight_from};
 use lantern_quilt_core::id::{CauseId, IdVec, TileId};
 use lantern_quilt_core::map::{Indices, Item};
-use lantern_quilt_core::passes::{Around, Choice, Condition, Part, PlaceOrder, PlaceStep, What};
+use lantern_quilt_core::passes::{
+    Choice, Condition, CountArea, PlaceStep, SetPiece, SiteOrder, Thing,
+};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::Pass;
-use lantern_quilt_core::solve::{Place, Space};
+use lantern_quilt_core::solve::{Region, Space};
 use lantern_quilt_testkit::maps::follow;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -127,13 +129,13 @@ fn items_are_sorted_by_cell_and_side() {
 
 /// Which cells a place covers: each a letter row by row, `x` covered, `-` not, space outside.
 #[rstest]
-#[case::everywhere(Place::Everywhere, "xx x/xxxx/ xxx")]
-#[case::cell(Place::Cell(Cell::new(1, 1)), "-- -/-x--/ ---")]
-#[case::outside(Place::Cell(Cell::new(2, 0)), "-- -/----/ ---")]
-#[case::within(Place::Within(Extent::new(Cell::new(1, 1), [9, 9, 1]).unwrap()), "-- -/-xxx/ xxx")]
-#[case::facing_north(Place::Facing(Side::North), "xx x/--x-/ ---")]
-#[case::facing_west(Place::Facing(Side::West), "x- x/x---/ x--")]
-fn places_cover_cells(#[case] place: Place, #[case] want: &str) {
+#[case::everywhere(Region::Everywhere, "xx x/xxxx/ xxx")]
+#[case::cell(Region::Cell(Cell::new(1, 1)), "-- -/-x--/ ---")]
+#[case::outside(Region::Cell(Cell::new(2, 0)), "-- -/----/ ---")]
+#[case::within(Region::Within(Extent::new(Cell::new(1, 1), [9, 9, 1]).unwrap()), "-- -/-xxx/ xxx")]
+#[case::facing_north(Region::Facing(Side::North), "xx x/--x-/ ---")]
+#[case::facing_west(Region::Facing(Side::West), "x- x/x---/ x--")]
+fn places_cover_cells(#[case] place: Region, #[case] want: &str) {
     let layout = Layout::flat(Lattice::Square, 4, 3).unwrap();
     let outline =
         BitPlane::from_fn(layout.extent(), |c| c != Cell::new(2, 0) && c != Cell::new(0, 2));
@@ -349,16 +351,16 @@ proptest! {
         // Conditions and places, in an order that is not left to chance.
         let placed = |layout: Layout, set: &BitPlane| {
             let what = Condition::Painted { cells: set.clone(), of: "some".to_owned() };
-            let part = |x, y| Part {
-                what: What::Item { name: "post".into(), looks: vec![], tags: [].into() },
+            let part = |x, y| SetPiece {
+                what: Thing::Item { name: "post".into(), looks: vec![], tags: [].into() },
                 faces: lattice.sides()[0],
                 at: if lattice.turns() == 6 { [0, 0] } else { [x, y] },
                 offset: [0.0; 2],
             };
             let set = Choice { weight: 1.0, parts: vec![part(0, 0), part(by[0] % 3, by[1] % 3)] };
             let mut pass = PlaceStep::new(vec![set]);
-            let place = Condition::Count { what: Box::new(what), around: Around::Steps(least), least, most: 9 };
-            (pass.apart, pass.order, pass.overlap) = (f32::from(apart) * 0.8, PlaceOrder::Rows, true);
+            let place = Condition::Count { what: Box::new(what), around: CountArea::Steps(least), least, most: 9 };
+            (pass.apart, pass.order, pass.overlap) = (f32::from(apart) * 0.8, SiteOrder::Rows, true);
             let mut map = Tilemap::new(layout);
             follow(&Pass::new("posts", pass).within(place), &mut map, &Seed::default());
             map.items().iter().map(|item| layout.extent().index(item.cell)).collect::<Vec<_>>()

@@ -89,8 +89,8 @@ fn entropy_weighs_and_options_count(#[case] order: Order, #[case] want: Cell) {
     let rules = Rules::from_pairs(Lattice::Square, &[1_000_000, 1, 1, 1], |_, _, _| true).unwrap();
     let mut space = Space::new(Layout::flat(Lattice::Square, 2, 1).unwrap());
     let only = |keep: &[usize]| PoseSet::from_fn(4, |pose| keep.contains(&pose.index()));
-    space.restrict(lantern_quilt_core::solve::Place::Cell(Cell::new(0, 0)), only(&[0, 1, 2]));
-    space.restrict(lantern_quilt_core::solve::Place::Cell(Cell::new(1, 0)), only(&[1, 2]));
+    space.restrict(lantern_quilt_core::solve::Region::Cell(Cell::new(0, 0)), only(&[0, 1, 2]));
+    space.restrict(lantern_quilt_core::solve::Region::Cell(Cell::new(1, 0)), only(&[1, 2]));
     let mut search = Search::default();
     search.order = order;
     let mut run = Job::new(&rules, space).search(search).begin().unwrap();

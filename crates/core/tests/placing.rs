@@ -4,8 +4,8 @@ use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::map::{Item, Spot, Terrain, Tilemap};
 use lantern_quilt_core::noise::Noise;
 use lantern_quilt_core::passes::{
-    Becomes, Choice, Condition, Density, Facing, Many, Mark, NoiseStep, On, Part, PlaceOrder,
-    PlaceStep, Placing, StampStep, SurfaceStep, UpTo, What,
+    Amount, BandEnd, Becomes, CellSpot, Choice, Condition, Density, Facing, Mark, NoiseStep,
+    PlaceStep, Placing, SetPiece, SiteOrder, StampStep, SurfaceStep, Thing,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::Pass;
@@ -19,9 +19,9 @@ fn names(names: &[&str]) -> Vec<String> {
     names.iter().map(|&name| name.to_owned()).collect()
 }
 
-fn item(name: &str, faces: Side) -> Part {
-    let what = What::Item { name: name.into(), looks: vec![3.0, 1.0], tags: [].into() };
-    Part { what, faces, at: [0; 2], offset: [0.0; 2] }
+fn item(name: &str, faces: Side) -> SetPiece {
+    let what = Thing::Item { name: name.into(), looks: vec![3.0, 1.0], tags: [].into() };
+    SetPiece { what, faces, at: [0; 2], offset: [0.0; 2] }
 }
 
 /// What a pass has to say that places things.
@@ -29,7 +29,7 @@ fn placing(pass: &Pass, map: &mut Tilemap, seed: u64) -> Placing {
     follow(pass, map, &Seed::from_number(seed)).placing.unwrap()
 }
 
-fn alone(part: Part) -> Vec<Choice> {
+fn alone(part: SetPiece) -> Vec<Choice> {
     vec![Choice { weight: 1.0, parts: vec![part] }]
 }
 
@@ -81,10 +81,10 @@ proptest! {
         let moss = Condition::Terrain(names(&["moss"]));
         let walk = Condition::Tag("walk".to_owned());
         let mut pass = PlaceStep::new(alone(item("post", sides[0])));
-        pass.many = if all { Many::All } else { Many::Between { least, most: least + more } };
+        pass.amount = if all { Amount::All } else { Amount::Between { least, most: least + more } };
         // Things may stand at just that distance.
         pass.apart = if far < 4 { 0.0 } else { f32::from(far) / 4.0 };
-        pass.on = [On::Cell, On::Side(sides[1]), On::SideTowards(moss.clone()), On::Cell][on].clone();
+        pass.on = [CellSpot::Cell, CellSpot::Side(sides[1]), CellSpot::SideTowards(moss.clone()), CellSpot::Cell][on].clone();
         pass.facing = [
             Facing::AsDrawn,
             Facing::Side(sides[2]),
@@ -95,8 +95,8 @@ proptest! {
             Facing::Steps(5),
         ][facing].clone();
         pass.order = [
-            PlaceOrder::Random, PlaceOrder::Rows, PlaceOrder::Nearest(walk.clone()),
-            PlaceOrder::Farthest(walk),
+            SiteOrder::Random, SiteOrder::Rows, SiteOrder::Nearest(walk.clone()),
+            SiteOrder::Farthest(walk),
         ][order].clone();
         (pass.overlap, pass.replace) = (overlap, replace);
         let place = Condition::None(vec![Condition::Terrain(names(&["pond"]))]);
@@ -215,10 +215,10 @@ proptest! {
     ) {
         let mut pass = PlaceStep::new(alone(item("fern", Side::South)));
         let noise = Noise::new(5.0);
-        pass.many = if dense {
-            Many::Density(Density::Noise { noise, above: 0.3, most: chance })
+        pass.amount = if dense {
+            Amount::Density(Density::Noise { noise, above: 0.3, most: chance })
         } else {
-            Many::Chance(chance)
+            Amount::Chance(chance)
         };
         (pass.facing, pass.jitter, pass.scale) = (Facing::Steps(steps), [0.4; 2], [0.5, 2.0]);
         let pass = Pass::new("ferns", pass);
@@ -312,9 +312,9 @@ fn sets_turn_with_their_facing(
     #[case] turn: f32,
 ) {
     let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
-    let basket = Part { at: [-1, 0], offset: [0.0, 0.25], ..item("basket", Side::South) };
-    let flag = Part {
-        what: What::Tile { name: "flag".to_owned(), looks: vec![] },
+    let basket = SetPiece { at: [-1, 0], offset: [0.0, 0.25], ..item("basket", Side::South) };
+    let flag = SetPiece {
+        what: Thing::Tile { name: "flag".to_owned(), looks: vec![] },
         ..item("", Side::South)
     };
     let parts = vec![item("counter", Side::South), basket, flag];
@@ -370,14 +370,14 @@ fn tiles_show_their_looks(#[case] by: &str) {
     let (seed, looks) = (Seed::from_number(3), vec![3.0, 1.0, 2.0]);
     match by {
         "place" => {
-            let what = What::Tile { name: "flag".to_owned(), looks };
-            let part = Part { what, ..item("", Side::South) };
+            let what = Thing::Tile { name: "flag".to_owned(), looks };
+            let part = SetPiece { what, ..item("", Side::South) };
             follow(&Pass::new("flags", PlaceStep::new(alone(part))), &mut map, &seed);
         }
         "noise" => {
             let placed = Placed::new("flag");
             let becomes = Becomes::Tile { layer: "flags".to_owned(), placed, looks };
-            let bands = vec![(UpTo::Rest, becomes)];
+            let bands = vec![(BandEnd::Rest, becomes)];
             let step = NoiseStep { noise: Noise::new(5.0), bands };
             follow(&Pass::new("flags", step), &mut map, &seed);
         }
@@ -412,7 +412,7 @@ fn tiles_show_their_looks(#[case] by: &str) {
 /// Each share that is drawn between two is drawn by itself.
 #[test]
 fn drawn_shares_differ() {
-    let band = |name: &str| (UpTo::ShareBetween(0.1, 0.3), Becomes::Terrain(name.to_owned()));
+    let band = |name: &str| (BandEnd::ShareBetween(0.1, 0.3), Becomes::Terrain(name.to_owned()));
     let bands = vec![band("sand"), band("moss"), band("clay")];
     let pass = Pass::new("ground", NoiseStep { noise: Noise::new(6.0), bands });
     let mut alike = 0;
@@ -440,7 +440,7 @@ fn stamps_face_as_asked(#[case] facing: Facing, #[case] ways: usize) {
     let mut small = Tilemap::new(own);
     small.set_heights(Plane::from_values(own.extent(), vec![1, 2]));
     let mut chooser = PlaceStep::new(Vec::new());
-    (chooser.facing, chooser.many) = (facing, Many::Between { least: 30, most: 30 });
+    (chooser.facing, chooser.amount) = (facing, Amount::Between { least: 30, most: 30 });
     chooser.apart = 4.0;
     let pass = StampStep::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
     let mut map = Tilemap::new(Layout::flat(Lattice::Square, 60, 60).unwrap());
@@ -477,7 +477,7 @@ fn regions_have_one_middle(
     let inside = |cell: Cell| rows[cell.y as usize][cell.x as usize] != b'.';
     map.set_tag("in", Some(BitPlane::from_fn(extent, inside)));
     let mut pass = PlaceStep::new(alone(item("lantern", Side::South)));
-    pass.on = On::Region;
+    pass.on = CellSpot::Region;
     placing(&Pass::new("lights", pass).within(Condition::Tag("in".to_owned())), &mut map, 0);
     let found: Vec<([i32; 2], [f32; 2])> = map
         .items()
@@ -510,7 +510,7 @@ proptest! {
         small.set_items(full.iter().map(|&cell| Item { side: Some(Side::West), ..Item::new("bench", cell) }).collect());
         let facing = [Side::South, Side::West, Side::North, Side::East][quarters];
         let mut chooser = PlaceStep::new(Vec::new());
-        (chooser.facing, chooser.many) = (Facing::Side(facing), Many::Between { least: 1, most });
+        (chooser.facing, chooser.amount) = (Facing::Side(facing), Amount::Between { least: 1, most });
         let pass = StampStep::new(chooser, vec![(1.0, Arc::new(small))], Side::South);
         let layout = Layout::flat(Lattice::Square, 14, 12).unwrap();
         let mut map = Tilemap::new(layout);

@@ -1,13 +1,14 @@
 //! Recipes and their runner: slices, stops, places, errors, and what is done again.
 
-use lantern_quilt_core::autotile::{Kinds, Of, Scheme, ShapeSet};
+use lantern_quilt_core::autotile::{Kinds, Scheme, ShapeBasis, ShapeSet};
 use lantern_quilt_core::limits::Limits;
 use lantern_quilt_core::map::{Terrain, Tilemap};
 use lantern_quilt_core::noise::Noise;
 use lantern_quilt_core::observe::Silent;
 use lantern_quilt_core::passes::{
-    Autotile, Becomes, Choice, ClearStep, Coarse, Condition, FillStep, Many, Metric, NoiseStep, On,
-    Part, PlaceOrder, PlaceStep, Plan, StampStep, SurfaceStep, TagStep, UpTo, What,
+    Amount, Autotile, BandEnd, Becomes, CellSpot, Choice, ClearStep, Coarse, Condition, FillStep,
+    Metric, NoiseStep, PlaceStep, Plan, SetPiece, SiteOrder, StampStep, SurfaceStep, TagStep,
+    Thing,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::{MakeError, MakeStatus, Maker, Pass, Recipe};
@@ -30,7 +31,10 @@ fn terrain(name: &str) -> Becomes {
 }
 
 fn shapes(scheme: Scheme) -> ShapeSet {
-    let of = Of::Terrain { on: names(&["moss"]), kinds: Kinds::new(names(&["moss"]), Vec::new()) };
+    let of = ShapeBasis::Terrain {
+        on: names(&["moss"]),
+        kinds: Kinds::new(names(&["moss"]), Vec::new()),
+    };
     // The first half alone: other shapes have something stand in.
     let mut tiles = ShapeSet::arranged("moss", scheme, Lattice::Square, of.same(), 1, Mirror::No);
     tiles.truncate(tiles.len() / 2);
@@ -51,7 +55,7 @@ fn collapse(name: &str) -> Collapse {
 
 /// One pass of every kind.
 fn every_kind() -> Vec<Pass> {
-    let bands = vec![(UpTo::Share(0.4), terrain("moss")), (UpTo::Rest, terrain("sand"))];
+    let bands = vec![(BandEnd::Share(0.4), terrain("moss")), (BandEnd::Rest, terrain("sand"))];
     let ground = NoiseStep { noise: Noise::new(9.0), bands };
     let strata = vec![(Some(3), vec![terrain("roots"), Becomes::Tag("top".to_owned())])];
     let hill = SurfaceStep { noise: Noise::new(30.0), surface: [4, 90], step: Some(2), strata };
@@ -64,17 +68,17 @@ fn every_kind() -> Vec<Pass> {
         Terrain { palette: vec![], cells: lantern_quilt_core::map::Indices::new(90_000, 0) };
     (0..90_000).filter(|index| index % 3 > 0).for_each(|index| plan.lay(index, Some("pond")));
     let plan = Plan::of_terrain([300, 300], plan).unwrap().at(Cell::new(4, -4));
-    let what = What::Item { name: "fern".into(), looks: vec![1.0; 3], tags: [].into() };
-    let part = Part { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
+    let what = Thing::Item { name: "fern".into(), looks: vec![1.0; 3], tags: [].into() };
+    let part = SetPiece { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
     let mut ferns = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part.clone()] }]);
-    (ferns.many, ferns.apart) = (Many::Between { least: 9, most: 90_000 }, 1.5);
-    ferns.order = PlaceOrder::Nearest(moss());
+    (ferns.amount, ferns.apart) = (Amount::Between { least: 9, most: 90_000 }, 1.5);
+    ferns.order = SiteOrder::Nearest(moss());
     let mut lamps = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
-    (lamps.on, lamps.replace) = (On::Region, true);
+    (lamps.on, lamps.replace) = (CellSpot::Region, true);
     let mut court = Tilemap::new(Layout::flat(Lattice::Square, 3, 2).unwrap());
     (0..6).for_each(|index| court.terrain_mut().lay(index, Some("slab")));
     let mut chooser = PlaceStep::new(Vec::new());
-    chooser.many = Many::Chance(0.02);
+    chooser.amount = Amount::Chance(0.02);
     let stamp = StampStep::new(chooser, vec![(1.0, Arc::new(court))], Side::South);
     let clear = ClearStep { terrain: true, items: true, layers: names(&["moss"]) };
     let becomes = ["hedge", "bend"].map(|tile| (tile.to_owned(), vec![terrain("moss")])).to_vec();
@@ -240,10 +244,10 @@ fn what_cannot_be_made_says_why() {
     assert_eq!((made.fills.len(), made.passes.len()), (0, 0));
 
     // A tile that the rules do not have.
-    let what = What::Tile { name: "stone".to_owned(), looks: vec![] };
-    let part = Part { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
+    let what = Thing::Tile { name: "stone".to_owned(), looks: vec![] };
+    let part = SetPiece { what, faces: Side::South, at: [0; 2], offset: [0.0; 2] };
     let mut stones = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
-    stones.many = Many::Between { least: 1, most: 1 };
+    stones.amount = Amount::Between { least: 1, most: 1 };
     let fill = Pass::new("tiles", FillStep::new(collapse("tiles"))).onto("stones");
     let recipe = Recipe::new([Pass::new("stones", stones.clone()), fill]);
     let (error, made) = make(&recipe, Limits::default());
@@ -252,7 +256,7 @@ fn what_cannot_be_made_says_why() {
     assert_eq!(made.passes.len(), 1);
 
     // More than there is room for, demanded and wished.
-    stones.many = Many::Between { least: 31, most: 31 };
+    stones.amount = Amount::Between { least: 31, most: 31 };
     let recipe = Recipe::new([Pass::new("stones", stones.clone())]);
     let error = recipe.make(layout, &Seed::default()).unwrap_err();
     assert_eq!(error.to_string(), "`stones` needs 31 and placed 30");
@@ -263,7 +267,7 @@ fn what_cannot_be_made_says_why() {
     let mut strict = shapes(Scheme::Eight);
     strict.strict = true;
     let moss =
-        NoiseStep { noise: Noise::new(2.0), bands: vec![(UpTo::Share(0.5), terrain("moss"))] };
+        NoiseStep { noise: Noise::new(2.0), bands: vec![(BandEnd::Share(0.5), terrain("moss"))] };
     let laid = [Pass::new("moss", moss), Pass::new("shapes", Autotile::new(vec![strict]))];
     let error = Recipe::new(laid).make(layout, &Seed::default()).unwrap_err();
     assert!(matches!(&error, MakeError::MissingShapes { missing } if !missing.is_empty()));

@@ -6,7 +6,7 @@ use lantern_quilt_core::limits::{Crew, Never};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
 use lantern_quilt_core::solve::{
-    BLOCK_REACH, Cause, CountError, Order, Place, RunError, StopReason, count, fills,
+    BLOCK_REACH, Cause, CountError, Order, Region, RunError, StopReason, count, fills,
     smallest_cause,
 };
 use lantern_quilt_testkit::{brute, known, sets};
@@ -137,7 +137,7 @@ fn lozenges_in_hexagons_are_counted(#[case] sides: [i32; 3], #[case] want: u128)
             if layout.neighbour(cell, side).is_some_and(|beyond| on_rim(cell, beyond)) {
                 let mut free = PoseSet::full(rules.poses().len());
                 free.subtract(&crossing(number));
-                space.restrict(Place::Cell(cell), free);
+                space.restrict(Region::Cell(cell), free);
             }
         }
     }
@@ -145,7 +145,7 @@ fn lozenges_in_hexagons_are_counted(#[case] sides: [i32; 3], #[case] want: u128)
     assert!(run.fill().is_filled());
     for cell in outline.iter().filter(|&cell| !inside(cell, 0)) {
         let pose = run.decided(cell).unwrap();
-        space.restrict(Place::Cell(cell), only(&rules, pose.index()));
+        space.restrict(Region::Cell(cell), only(&rules, pose.index()));
     }
     assert_eq!(counted(&rules, &space), want);
 }
@@ -156,7 +156,7 @@ fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space {
     for _ in 0..stream.below(4) {
         let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
         let some = PoseSet::from_fn(rules.poses().len(), |_| stream.below(3) > 0);
-        space.restrict(Place::Cell(cell), some);
+        space.restrict(Region::Cell(cell), some);
     }
     space
 }
@@ -354,11 +354,11 @@ fn holes_are_left_where_there_was_nothing_from_the_start(
     // nothing may stand on is one, and so is a pin between two that leave it nothing.
     let rules = known::colourings(Lattice::Square, 3);
     let mut space = Space::new(square(9, 7));
-    let mut pin = |x, y, pose| space.restrict(Place::Cell(Cell::new(x, y)), only(&rules, pose));
+    let mut pin = |x, y, pose| space.restrict(Region::Cell(Cell::new(x, y)), only(&rules, pose));
     for (x, y, pose) in [(1, 1, 0), (2, 1, 0), (6, 2, 0), (6, 4, 1), (5, 3, 2)] {
         pin(x, y, pose);
     }
-    space.restrict(Place::Cell(Cell::new(8, 6)), PoseSet::empty(3));
+    space.restrict(Region::Cell(Cell::new(8, 6)), PoseSet::empty(3));
     let mut search = climbing(climb);
     (search.order, search.steer, search.holes) = (order, steer, true);
     let job = Job::new(&rules, space).search(search).plain(plain);
@@ -423,7 +423,7 @@ fn blocks_fill_alike_in_any_order(
             // The sockets' own tiles alone may stand at the border.
             let plain = rules.select(|pose| pose.tile.index() == 0);
             let sides = lattice.sides().iter();
-            sides.for_each(|&side| _ = space.restrict(Place::Facing(side), plain.clone()));
+            sides.for_each(|&side| _ = space.restrict(Region::Facing(side), plain.clone()));
         }
         let job = in_blocks(&rules, space).seed(Seed::from_number(number));
         let mut run = job.clone().begin().unwrap();
@@ -450,7 +450,7 @@ fn a_block_depends_on_boundedly_many_neighbours() {
     let mut run = in_blocks(&rules, plain).begin().unwrap();
     run.fill();
     other.remove(run.decided(at).unwrap());
-    pinned.restrict(Place::Cell(at), other);
+    pinned.restrict(Region::Cell(at), other);
     let mut changed = in_blocks(&rules, pinned).begin().unwrap();
     changed.fill();
     let differ: Vec<i32> = square(3 * reach, 70)

@@ -1,7 +1,7 @@
 //! Filling part of a map again: the rest stays, rules hold across the seam, and what is far away makes
 //! no difference.
 
-use lantern_quilt_core::constraints::{Area, Keep, Kind, Limit};
+use lantern_quilt_core::constraints::{Area, AreaRule, Keep, Selector};
 use lantern_quilt_core::passes::RefillError;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::tileset::block::Block;
@@ -29,8 +29,8 @@ fn garden(lattice: Lattice) -> Collapse {
             .iter()
             .map(|&side| BorderRule::new(side, vec![Accept::Socket(moss)]))
             .collect(),
-        limits: vec![Limit::new(
-            vec![Kind::any(Accept::Tile(bush))],
+        areas: vec![AreaRule::new(
+            vec![Selector::any(Accept::Tile(bush))],
             Area::FromBorder { least: 0, most: 0 },
             Keep::Inside,
         )],

@@ -3,7 +3,7 @@
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Lattice, Layout};
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::solve::{Place, RunError, Scratch, StopReason};
+use lantern_quilt_core::solve::{Region, RunError, Scratch, StopReason};
 use lantern_quilt_testkit::sets;
 use rstest::rstest;
 use std::sync::Arc;
@@ -109,7 +109,7 @@ fn misuse_is_an_error() {
     assert!(matches!(error, RunError::LatticeMismatch { .. }));
     let layout = Layout::flat(Lattice::HexFlat, 3, 3).unwrap();
     let mut space = Space::new(layout);
-    space.restrict(Place::Everywhere, PoseSet::full(3));
+    space.restrict(Region::Everywhere, PoseSet::full(3));
     assert_eq!(
         Job::new(&rules, space).begin().unwrap_err(),
         RunError::ForeignRestriction { poses: 2, found: 3 }
@@ -229,8 +229,8 @@ fn pins_that_break_the_rules_are_named_with_their_neighbours() {
     let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, a, b| a != b).unwrap();
     let mut space = Space::new(Layout::flat(Lattice::Square, 4, 4).unwrap());
     let only = |pose: usize| PoseSet::from_fn(2, |id| id.index() == pose);
-    space.restrict(Place::Cell(Cell::new(1, 1)), only(0));
-    space.restrict(Place::Cell(Cell::new(2, 1)), only(0));
+    space.restrict(Region::Cell(Cell::new(1, 1)), only(0));
+    space.restrict(Region::Cell(Cell::new(2, 1)), only(0));
     let mut run = Job::new(&rules, space.clone()).begin().unwrap();
     let Outcome::Impossible(at) = run.fill().clone() else { panic!("{:?}", run.outcome()) };
     assert_eq!((at.cell, at.cause), (Cell::new(2, 1), None));
@@ -238,7 +238,7 @@ fn pins_that_break_the_rules_are_named_with_their_neighbours() {
     let west = at.around.iter().find(|(side, _)| *side == Side::West).unwrap();
     assert_eq!(west.1, Some((Cell::new(1, 1), only(0))));
     // A pin that leaves nothing at all is blamed itself.
-    let cause = space.restrict(Place::Cell(Cell::new(1, 1)), only(1));
+    let cause = space.restrict(Region::Cell(Cell::new(1, 1)), only(1));
     let mut run = Job::new(&rules, space).begin().unwrap();
     let Outcome::Impossible(at) = run.fill().clone() else { panic!("{:?}", run.outcome()) };
     assert_eq!((at.cell, at.cause), (Cell::new(1, 1), Some(cause)));

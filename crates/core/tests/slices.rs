@@ -3,7 +3,7 @@
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::prelude::*;
-use lantern_quilt_core::solve::{CountError, Order, Place, Status, count, fills, smallest_cause};
+use lantern_quilt_core::solve::{CountError, Order, Region, Status, count, fills, smallest_cause};
 use lantern_quilt_testkit::{known, sets};
 use rstest::rstest;
 use std::sync::atomic::AtomicBool;
@@ -35,10 +35,10 @@ fn restricted(side: u32) -> Job {
     let mut space = Space::new(square(side));
     let all = PoseSet::full(16);
     let mask = BitPlane::from_fn(space.layout().extent(), |cell| cell.y > 2);
-    space.restrict(Place::Everywhere, all.clone());
-    space.restrict(Place::Mask(mask), all.clone());
-    space.restrict(Place::Within(square(side).extent()), all.clone());
-    space.restrict(Place::Cells(square(side).extent().iter().collect()), all);
+    space.restrict(Region::Everywhere, all.clone());
+    space.restrict(Region::Mask(mask), all.clone());
+    space.restrict(Region::Within(square(side).extent()), all.clone());
+    space.restrict(Region::Cells(square(side).extent().iter().collect()), all);
     sixteen(space)
 }
 
@@ -137,8 +137,8 @@ fn counting_can_be_limited_and_stopped() {
     assert_eq!(last(&limits, &stopped), Err(CountError::Stopped));
     let mut pinned = Space::new(square(9));
     let only = |one: usize| PoseSet::from_fn(16, move |pose| pose.index() == one);
-    pinned.restrict(Place::Cell(Cell::new(2, 2)), only(0));
-    pinned.restrict(Place::Cell(Cell::new(3, 2)), only(15));
+    pinned.restrict(Region::Cell(Cell::new(2, 2)), only(0));
+    pinned.restrict(Region::Cell(Cell::new(3, 2)), only(15));
     let cause = |limits: &Limits, stop| smallest_cause(&rules, &pinned, limits, stop);
     assert!(cause(&limits, &Never).is_some());
     limits.steps = Some(50);

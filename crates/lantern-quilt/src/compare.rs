@@ -220,10 +220,10 @@ impl Shot {
         layout: Layout,
         limits: &Limits,
         stop: &Arc<AtomicBool>,
-    ) -> Taken {
+    ) -> ComparedMap {
         let mut maker = quilt.maker(layout, &self.seed).limits(*limits);
         let error = maker.make_with(stop, &mut Silent).err();
-        Taken::of(maker.finish(), error)
+        ComparedMap::of(maker.finish(), error)
     }
 }
 
@@ -235,7 +235,7 @@ impl fmt::Display for Shot {
 
 /// A map that was made to be compared.
 #[derive(Clone, Debug)]
-pub struct Taken {
+pub struct ComparedMap {
     /// The map, finished or not.
     pub map: Tilemap,
     /// What there is on it.
@@ -246,7 +246,7 @@ pub struct Taken {
     pub failure: Option<String>,
 }
 
-impl Taken {
+impl ComparedMap {
     /// What was made, and the error that ended it early. O(cells x layers).
     pub fn of(made: Made, error: Option<MakeError>) -> Self {
         let failure = error.or_else(|| made.check().err()).map(|error| match error {

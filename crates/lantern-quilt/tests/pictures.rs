@@ -61,10 +61,10 @@ fn numbered(width: u32, height: u32) -> Picture {
 #[case(&[], 0)]
 #[case(&[3, 7], 2)]
 fn a_board_of_shapes_outlines_what_is_missing(#[case] gone: &[usize], #[case] missing: usize) {
-    use lantern_quilt::autotile::{Coverage, Kinds, Of, Scheme, ShapeSet};
+    use lantern_quilt::autotile::{Coverage, Kinds, Scheme, ShapeBasis, ShapeSet};
     use lantern_quilt::draw::shape_board;
     let moss = vec!["moss".to_owned()];
-    let of = Of::Terrain { on: moss.clone(), kinds: Kinds::new(moss, Vec::new()) };
+    let of = ShapeBasis::Terrain { on: moss.clone(), kinds: Kinds::new(moss, Vec::new()) };
     let mut tiles =
         ShapeSet::arranged("moss", Scheme::Four, Lattice::Square, of.same(), 1, Mirror::No);
     let mut art = TileArt::new([8, 8]);

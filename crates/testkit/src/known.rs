@@ -5,7 +5,7 @@ use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::id::Id;
 use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Side};
 use lantern_quilt_core::rules::{PoseSet, Rules};
-use lantern_quilt_core::solve::{Place, Space};
+use lantern_quilt_core::solve::{Region, Space};
 
 fn only(rules: &Rules, keep: impl Fn(usize) -> bool) -> PoseSet {
     PoseSet::from_fn(rules.poses().len(), |pose| keep(pose.index()))
@@ -26,7 +26,7 @@ pub fn board(rules: &Rules, layout: Layout, without: &[Cell]) -> Space {
     let outline = BitPlane::from_fn(layout.extent(), |cell| !without.contains(&cell));
     let mut space = Space::new(layout).outlined(outline);
     for (number, &side) in layout.lattice().sides().iter().enumerate() {
-        space.restrict(Place::Facing(side), only(rules, |pose| pose != number));
+        space.restrict(Region::Facing(side), only(rules, |pose| pose != number));
     }
     space
 }
@@ -68,7 +68,7 @@ pub fn domain_walls(rules: &Rules, size: u32) -> Space {
         .collect();
     for (side, colour) in outward {
         let number = Lattice::Square.side_index(side).expect("square");
-        space.restrict(Place::Facing(side), only(rules, |pose| tiles[pose][number] == colour));
+        space.restrict(Region::Facing(side), only(rules, |pose| tiles[pose][number] == colour));
     }
     space
 }

@@ -1,7 +1,7 @@
 //! Rule sets by construction.
 
 use lantern_quilt_core::constraints::{
-    Accept, Area, BorderRule, Constraints, Keep, Kind, Limit, PairRule, Pin, Sample,
+    Accept, Area, AreaRule, BorderRule, Constraints, Keep, PairRule, Pin, Sample, Selector,
 };
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::id::Id;
@@ -9,7 +9,7 @@ use lantern_quilt_core::lattice::{Cell, Lattice, Layout, Side, Wrap};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::rules::{PoseSet, Rules};
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_core::solve::{Place, Space};
+use lantern_quilt_core::solve::{Region, Space};
 use lantern_quilt_core::tileset::block::Block;
 use lantern_quilt_core::tileset::{Face, Mirror, Socket, Tile, Tileset, TilesetBuilder};
 
@@ -140,9 +140,9 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
         let mut orientations = Orientation::all(set.lattice());
         let one = stream.below(8) as usize;
         let orientation = (stream.below(3) == 0).then(|| orientations.nth(one)).flatten();
-        Kind { what, orientation }
+        Selector { what, orientation }
     };
-    let kinds = |stream: &mut Stream| -> Vec<Kind> {
+    let kinds = |stream: &mut Stream| -> Vec<Selector> {
         (0..=stream.below(2)).map(|_| kind(stream)).collect()
     };
     let sides = set.lattice().sides();
@@ -192,7 +192,7 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
         };
         let keep = [Keep::Inside, Keep::Outside, Keep::Filling][stream.below(3) as usize];
         let kinds = kinds(stream);
-        constraints.limits.push(Limit::new(kinds, area, keep));
+        constraints.areas.push(AreaRule::new(kinds, area, keep));
     }
     if stream.below(3) == 0 {
         let tile = Id::from_index(stream.below(set.tiles().len() as u64) as usize);
@@ -268,12 +268,12 @@ pub fn random_space(layout: Layout, rules: &Rules, stream: &mut Stream) -> Space
     let some = |stream: &mut Stream| PoseSet::from_fn(poses, |_| stream.below(4) > 0);
     if stream.below(3) == 0 {
         let cell = layout.extent().cell(stream.below(layout.extent().cells() as u64) as usize);
-        space.restrict(Place::Cell(cell), some(stream));
+        space.restrict(Region::Cell(cell), some(stream));
     }
     if stream.below(3) == 0 {
         let sides = layout.lattice().sides();
         space.restrict(
-            Place::Facing(sides[stream.below(sides.len() as u64) as usize]),
+            Region::Facing(sides[stream.below(sides.len() as u64) as usize]),
             some(stream),
         );
     }

@@ -1,7 +1,7 @@
 //! Random fills of every kind, each judged by the verifier.
 
 use crate::sets::{random_constraints, random_small, random_turning};
-use lantern_quilt_core::constraints::{Accept, Count, Kind as CountedKind};
+use lantern_quilt_core::constraints::{Accept, Count, Selector};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use lantern_quilt_core::limits::Climb;
@@ -126,7 +126,7 @@ impl Kind {
             let end = [3, 40, cells / 4][stream.below(3) as usize];
             let least = stream.below(end + 1);
             let most = (stream.below(2) == 0).then(|| least + stream.below(3));
-            let kinds = vec![CountedKind::any(Accept::Tile(tile))];
+            let kinds = vec![Selector::any(Accept::Tile(tile))];
             constraints.counts.push(Count::new(kinds, least, most));
         }
         let fallback = set.tiles().pairs().find(|(_, tile)| tile.part().is_none());

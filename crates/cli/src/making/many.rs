@@ -7,7 +7,7 @@ use crate::failure::Failure;
 use crate::output;
 use crate::progress::{counting, interrupted};
 use crate::written::Files;
-use lantern_quilt::compare::{Axis, Shot, Taken};
+use lantern_quilt::compare::{Axis, ComparedMap, Shot};
 use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::limits::Crew;
 use lantern_quilt::observe::Silent;
@@ -128,7 +128,7 @@ fn fill(
     }
     let error = maker.error().cloned();
     let (made, run) = maker.finish_with_run();
-    let taken = Taken::of(made, error);
+    let taken = ComparedMap::of(made, error);
     let took = started.elapsed();
     let mut options = drawn(args, quilt);
     let outcome = run.as_ref().and_then(|run| run.outcome());

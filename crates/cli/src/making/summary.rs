@@ -5,7 +5,7 @@ use super::words::{items_json, stand_ins_json, stand_ins_said, title_of, with_it
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, counted};
-use lantern_quilt::explain::{By, Explanation, explain};
+use lantern_quilt::explain::{Explanation, Taker, explain};
 use lantern_quilt::files::{Blame, Quilt, Said};
 use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
@@ -131,12 +131,12 @@ impl Summary<'_> {
     }
 
     /// Where the quilt says what took poses from a cell.
-    fn said(&self, by: By) -> Option<Said> {
+    fn said(&self, by: Taker) -> Option<Said> {
         let space = self.run.space();
         let source = match by {
-            By::Restriction(cause) => space.restrictions()[cause].source,
-            By::Rule(rule) => space.demand(rule).0,
-            By::Neighbour(_) => return None,
+            Taker::Restriction(cause) => space.restrictions()[cause].source,
+            Taker::Rule(rule) => space.demand(rule).0,
+            Taker::Neighbour(_) => return None,
         };
         self.quilt.said(source)
     }
@@ -154,8 +154,8 @@ impl Summary<'_> {
         });
         let taken = told.taken.iter().map(|taken| {
             let by = match taken.by {
-                By::Neighbour(side) => json!({ "side": side.name() }),
-                By::Restriction(_) | By::Rule(_) => {
+                Taker::Neighbour(side) => json!({ "side": side.name() }),
+                Taker::Restriction(_) | Taker::Rule(_) => {
                     json!({ "restriction": self.said(taken.by).as_ref().map(said_json) })
                 }
             };

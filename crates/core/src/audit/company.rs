@@ -5,7 +5,7 @@ use crate::id::{Id, IdVec, PoseId, TileId};
 use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
-use crate::solve::{Job, Outcome, Place, Scratch, Search, Space};
+use crate::solve::{Job, Outcome, Region, Scratch, Search, Space};
 use crate::tileset::Tileset;
 
 /// Steps after which the question whether a pose can be surrounded is left open.
@@ -105,7 +105,7 @@ pub fn unsurrounded(rules: &Rules, asked: &PoseSet) -> Vec<(PoseId, u32)> {
             let layout = Layout::new(rules.lattice(), extent, Wrap::NONE).expect("open");
             let mut space = Space::new(layout);
             let only = PoseSet::from_fn(rules.poses().len(), |id| id == pose);
-            space.restrict(Place::Cell(Cell::default()), only);
+            space.restrict(Region::Cell(Cell::default()), only);
             let mut search = Search::default();
             (search.patience, search.attempts, search.window) = (u32::MAX, 1, 1 << 16);
             let job = Job::new(rules, space).search(search).name("surround");

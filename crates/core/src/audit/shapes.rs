@@ -4,7 +4,7 @@
 //! shapes with the same joins looks alike, and one that looks like those with other joins is out of
 //! place. Where shapes are put together from quarters, those that meet must agree along their edges.
 
-use crate::autotile::{Of, Scheme, ShapeSet, Sign};
+use crate::autotile::{Scheme, ShapeBasis, ShapeSet, Sign};
 use crate::tileset::pixels::Pixel;
 
 /// Shapes that are compared with each other, at most.
@@ -48,12 +48,12 @@ type Cell = Vec<Pixel>;
 ///
 /// ```
 /// use lantern_quilt_core::audit::shapes::{OddPicture, odd_pictures};
-/// use lantern_quilt_core::autotile::{Kinds, Of, Scheme, ShapeSet};
+/// use lantern_quilt_core::autotile::{Kinds, Scheme, ShapeBasis, ShapeSet};
 /// use lantern_quilt_core::lattice::Lattice;
 /// use lantern_quilt_core::tileset::Mirror;
 ///
 /// let names = ["moss".to_owned()];
-/// let of = Of::Terrain { on: names.to_vec(), kinds: Kinds::new(names.to_vec(), Vec::new()) };
+/// let of = ShapeBasis::Terrain { on: names.to_vec(), kinds: Kinds::new(names.to_vec(), Vec::new()) };
 /// let (square, four) = (Lattice::Square, Scheme::Four);
 /// let tiles = ShapeSet::arranged("moss", four, square, of.same(), 1, Mirror::No);
 /// let set = ShapeSet::new("moss", four, square, of, tiles).unwrap();
@@ -75,7 +75,7 @@ pub fn odd_pictures(
     size: [u32; 2],
     picture: impl Fn(&str) -> Option<Cell>,
 ) -> Vec<OddPicture> {
-    if matches!(set.of(), Of::Blend(_)) {
+    if matches!(set.of(), ShapeBasis::Blend(_)) {
         return Vec::new();
     }
     let mut names = Vec::new();

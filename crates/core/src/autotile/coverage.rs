@@ -1,8 +1,8 @@
 //! What is known of a set of shapes before anything is painted.
 
-use super::drawing::{Around, Drawing};
+use super::drawing::{Drawing, Neighbourhood};
 use super::set::ShapeSet;
-use super::{Of, Scheme};
+use super::{Scheme, ShapeBasis};
 
 /// The most neighbourhoods that are gone through one by one.
 const MOST: u64 = 1 << 18;
@@ -13,7 +13,7 @@ pub struct Doubled {
     /// Their names.
     pub tiles: [String; 2],
     /// A neighbourhood that both are for.
-    pub around: Around,
+    pub around: Neighbourhood,
 }
 
 /// Which neighbourhoods have a tile, and which tiles are for none.
@@ -23,7 +23,7 @@ pub struct Coverage {
     /// Neighbourhoods that differ, as far as the set can tell.
     pub all: usize,
     /// Those for which no tile is, each with what stands in.
-    pub missing: Vec<(Around, Option<String>)>,
+    pub missing: Vec<(Neighbourhood, Option<String>)>,
     /// Tiles with equal rules.
     pub doubled: Vec<Doubled>,
     /// Tiles that no neighbourhood leads to, because others go before them everywhere.
@@ -102,7 +102,7 @@ impl Coverage {
 fn first_of_alike(set: &ShapeSet, kinds: u64) -> Vec<u8> {
     let same = set.of().same();
     // Of a blend every terrain is one that somebody may want to see.
-    let told_apart = matches!(set.of(), Of::Blend(_));
+    let told_apart = matches!(set.of(), ShapeBasis::Blend(_));
     let alike = |a: u64, b: u64| {
         let accepts = |sign: u64| sign >> a & 1 == sign >> b & 1;
         let slots = 0..set.scheme().slots();
@@ -118,7 +118,7 @@ fn first_of_alike(set: &ShapeSet, kinds: u64) -> Vec<u8> {
 }
 
 /// The neighbourhood of that number.
-fn nth(scheme: Scheme, kinds: u64, mut number: u64) -> Around {
+fn nth(scheme: Scheme, kinds: u64, mut number: u64) -> Neighbourhood {
     let mut around = [0; 8];
     for slot in around.iter_mut().take(scheme.slots()) {
         *slot = (number % kinds) as u8;
@@ -128,20 +128,20 @@ fn nth(scheme: Scheme, kinds: u64, mut number: u64) -> Around {
 }
 
 /// Whether a neighbourhood is the first of those that make no difference, and can occur.
-fn is_plain(set: &ShapeSet, around: Around) -> bool {
+fn is_plain(set: &ShapeSet, around: Neighbourhood) -> bool {
     let (scheme, same) = (set.scheme(), set.of().same());
     match set.of() {
         // A corner is known by its terrain; in a blend cells without one are left empty.
-        Of::Blend(_) => (0..scheme.slots()).all(|slot| around[slot] >= 2),
+        ShapeBasis::Blend(_) => (0..scheme.slots()).all(|slot| around[slot] >= 2),
         // A cell whose neighbours are all as high needs no wall.
-        Of::Heights(_) | Of::Terrain { .. } => {
+        ShapeBasis::Heights(_) | ShapeBasis::Terrain { .. } => {
             let joins = (0..scheme.slots())
                 .filter(|&slot| same >> around[slot] & 1 == 1)
                 .fold(0, |joins, slot| joins | 1 << slot);
             let reduced = scheme.reduce(joins);
             // Corners that make no difference are told by the first kind that is not joined.
             let other = (!same).trailing_zeros() as u8;
-            let wall = !matches!(set.of(), Of::Heights(_));
+            let wall = !matches!(set.of(), ShapeBasis::Heights(_));
             (0..scheme.slots()).all(|slot| {
                 let bit = 1 << slot;
                 let matters = scheme.reduce(reduced | bit) != scheme.reduce(reduced & !bit);

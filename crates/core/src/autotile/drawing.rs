@@ -12,7 +12,7 @@ pub type Sign = u64;
 pub const MOST_KINDS: usize = 64;
 
 /// The kind of each neighbour, slot by slot; slots that a scheme does not have are 0.
-pub type Around = [u8; 8];
+pub type Neighbourhood = [u8; 8];
 
 /// What is accepted in each slot.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -68,7 +68,7 @@ impl Drawing {
     }
 
     /// Whether it fits.
-    pub fn fits(&self, scheme: Scheme, around: Around) -> bool {
+    pub fn fits(&self, scheme: Scheme, around: Neighbourhood) -> bool {
         (0..scheme.slots()).all(|slot| self.accepts(slot, around[slot]))
     }
 
@@ -77,7 +77,7 @@ impl Drawing {
     }
 
     /// How many sides and how many corners are not what it wants.
-    pub fn misfit(&self, scheme: Scheme, around: Around) -> [usize; 2] {
+    pub fn misfit(&self, scheme: Scheme, around: Neighbourhood) -> [usize; 2] {
         let mut misfit = [0; 2];
         for slot in (0..scheme.slots()).filter(|&slot| !self.accepts(slot, around[slot])) {
             misfit[usize::from(!scheme.is_side(slot))] += 1;

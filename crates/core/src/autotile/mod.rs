@@ -25,8 +25,8 @@ mod scheme;
 mod set;
 
 pub use coverage::{Coverage, Doubled};
-pub use drawing::{Around, Drawing, MOST_KINDS, Sign};
+pub use drawing::{Drawing, MOST_KINDS, Neighbourhood, Sign};
 pub use exercise::exercise;
 pub use scheme::{Joins, Quarter, Scheme, quarters};
 pub(crate) use set::Pick;
-pub use set::{Edge, Kinds, Of, Outside, ShapeError, ShapeSet, ShapeTile};
+pub use set::{Edge, Kinds, Outside, ShapeBasis, ShapeError, ShapeSet, ShapeTile};

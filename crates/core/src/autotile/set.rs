@@ -1,6 +1,6 @@
 //! A set of shapes: which tile stands for which neighbourhood.
 
-use super::drawing::{Around, Drawing, MOST_KINDS, Sign};
+use super::drawing::{Drawing, MOST_KINDS, Neighbourhood, Sign};
 use super::scheme::Scheme;
 use crate::lattice::{Lattice, Side};
 use crate::map::Placed;
@@ -58,7 +58,7 @@ pub enum Edge {
 
 /// What a set looks at.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Of {
+pub enum ShapeBasis {
     /// One terrain against all others; `on` are the terrains whose cells get a tile.
     Terrain {
         /// Terrains whose cells show the set.
@@ -72,7 +72,7 @@ pub enum Of {
     Heights(Edge),
 }
 
-impl Of {
+impl ShapeBasis {
     /// Kinds of neighbours.
     pub fn kinds(&self) -> usize {
         match self {
@@ -207,7 +207,7 @@ pub struct ShapeSet {
     name: String,
     scheme: Scheme,
     lattice: Lattice,
-    of: Of,
+    of: ShapeBasis,
     tiles: Vec<ShapeTile>,
     entries: Vec<Entry>,
     palette: Vec<Placed>,
@@ -229,7 +229,7 @@ impl ShapeSet {
         name: impl Into<String>,
         scheme: Scheme,
         lattice: Lattice,
-        of: Of,
+        of: ShapeBasis,
         tiles: Vec<ShapeTile>,
     ) -> Result<Self, ShapeError> {
         if !scheme.fits(lattice) {
@@ -308,7 +308,7 @@ impl ShapeSet {
     }
 
     /// What it looks at.
-    pub const fn of(&self) -> &Of {
+    pub const fn of(&self) -> &ShapeBasis {
         &self.of
     }
 
@@ -342,7 +342,7 @@ impl ShapeSet {
     ///
     /// Of the drawings that fit, those that accept the fewest neighbourhoods; without any, the one that
     /// differs in the fewest sides, then in the fewest corners, then the first.
-    pub(crate) fn pick(&self, around: Around) -> Pick {
+    pub(crate) fn pick(&self, around: Neighbourhood) -> Pick {
         let fit = |entry: &&Entry| entry.drawing.fits(self.scheme, around);
         let chance = |entry: &Entry| self.tiles[entry.tile].chance;
         let fitting: Vec<&Entry> =
@@ -380,7 +380,7 @@ impl ShapeSet {
     }
 
     /// Every tile that may stand for a neighbourhood by weight, and whether one only stands in.
-    pub fn choices(&self, around: Around) -> (Vec<Option<&Placed>>, bool) {
+    pub fn choices(&self, around: Neighbourhood) -> (Vec<Option<&Placed>>, bool) {
         let pick = self.pick(around);
         let before = pick.before.iter().flat_map(|(_, _, options)| options);
         let numbers = before.chain(&pick.options).map(|(number, _)| *number);
@@ -389,7 +389,7 @@ impl ShapeSet {
     }
 
     /// The neighbourhood in words: which slots are joined, of heights which neighbours are lower or higher.
-    pub fn words(&self, around: Around) -> String {
+    pub fn words(&self, around: Neighbourhood) -> String {
         let side = |slot: usize| -> &'static str {
             const ROUND: [Side; 8] = [
                 Side::North,
@@ -410,7 +410,7 @@ impl ShapeSet {
         };
         let told: Vec<String> = (0..self.scheme.slots())
             .filter_map(|slot| match &self.of {
-                Of::Blend(kinds) => {
+                ShapeBasis::Blend(kinds) => {
                     let kind = usize::from(around[slot]);
                     let name = kind.checked_sub(2).map_or("nothing", |at| &kinds.named[at]);
                     Some(format!("{} {name}", side(slot)))
@@ -418,7 +418,7 @@ impl ShapeSet {
                 of => (of.same() >> around[slot] & 1 == 1).then(|| side(slot).to_owned()),
             })
             .collect();
-        if let Of::Heights(_) = self.of {
+        if let ShapeBasis::Heights(_) = self.of {
             let of_kind = |kind: u8, word: &str| {
                 let slots = (0..self.scheme.slots()).filter(|&slot| around[slot] == kind);
                 let sides: Vec<&str> = slots.map(side).collect();
@@ -429,7 +429,7 @@ impl ShapeSet {
             return if parts.is_empty() { "all as high".to_owned() } else { parts.join(" and ") };
         }
         match (&self.of, told.is_empty()) {
-            (Of::Blend(_), _) => told.join(", "),
+            (ShapeBasis::Blend(_), _) => told.join(", "),
             (_, true) => "nothing joined".to_owned(),
             _ => format!("joined {}", told.join(", ")),
         }
@@ -438,7 +438,7 @@ impl ShapeSet {
 
 impl ShapeSet {
     /// The neighbourhood of two kinds only, where a slot is joined or not.
-    pub fn around(&self, joins: super::Joins) -> Around {
+    pub fn around(&self, joins: super::Joins) -> Neighbourhood {
         let same = self.of.same().trailing_zeros() as u8;
         let other = (!self.of.same()).trailing_zeros() as u8;
         std::array::from_fn(|slot| {

@@ -1,6 +1,6 @@
 //! Where kinds of tiles may stand.
 
-use super::pairs::Kind;
+use super::pairs::Selector;
 use super::source::{Source, SourceKind};
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Layout};
@@ -99,9 +99,9 @@ impl Keep {
 
 /// Keeps kinds of tiles to an area, or out of it, or everything else out of it.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Limit {
+pub struct AreaRule {
     /// What is limited: anything of one of these. A socket means what carries it on any side.
-    pub kinds: Vec<Kind>,
+    pub kinds: Vec<Selector>,
     /// The area.
     pub area: Area,
     /// How they are kept.
@@ -110,9 +110,9 @@ pub struct Limit {
     pub source: Source,
 }
 
-impl Limit {
+impl AreaRule {
     /// Keeps these to an area, or out of it, or everything else out of it.
-    pub fn new(kinds: Vec<Kind>, area: Area, keep: Keep) -> Self {
+    pub fn new(kinds: Vec<Selector>, area: Area, keep: Keep) -> Self {
         Self { kinds, area, keep, source: Source::of(SourceKind::Limit) }
     }
 }

@@ -1,6 +1,6 @@
 //! How many there must be of a kind.
 
-use super::pairs::Kind;
+use super::pairs::Selector;
 use super::source::{Source, SourceKind};
 use crate::id::TileId;
 use crate::orient::Orientation;
@@ -10,7 +10,7 @@ use crate::tileset::Tileset;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Count {
     /// What is counted: anything of one of these. A socket means what carries it on any side.
-    pub kinds: Vec<Kind>,
+    pub kinds: Vec<Selector>,
     /// The fewest.
     pub least: u64,
     /// The most; any number when `None`.
@@ -21,7 +21,7 @@ pub struct Count {
 
 impl Count {
     /// Between so many and so many of these.
-    pub fn new(kinds: Vec<Kind>, least: u64, most: Option<u64>) -> Self {
+    pub fn new(kinds: Vec<Selector>, least: u64, most: Option<u64>) -> Self {
         Self { kinds, least, most, source: Source::of(SourceKind::Count) }
     }
 

@@ -10,9 +10,9 @@ mod pairs;
 mod sample;
 mod source;
 
-pub use area::{Area, Keep, Limit, steps_from_border};
+pub use area::{Area, AreaRule, Keep, steps_from_border};
 pub use count::Count;
-pub use pairs::{Kind, PairRule};
+pub use pairs::{PairRule, Selector};
 pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 
@@ -109,7 +109,7 @@ pub struct Constraints {
     /// Pairs that may or may not touch.
     pub pairs: Vec<PairRule>,
     /// Areas that tiles are kept to or out of.
-    pub limits: Vec<Limit>,
+    pub areas: Vec<AreaRule>,
     /// How many there must be of some kinds.
     pub counts: Vec<Count>,
 }

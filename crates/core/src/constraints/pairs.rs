@@ -8,14 +8,14 @@ use crate::tileset::Tileset;
 
 /// A tile, a tag or a socket; in one orientation, or in any.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct Kind {
+pub struct Selector {
     /// What it is. A socket means whatever carries it on the side in question.
     pub what: Accept,
     /// In which orientation; any when `None`.
     pub orientation: Option<Orientation>,
 }
 
-impl Kind {
+impl Selector {
     /// Anything of this kind, in any orientation.
     pub const fn any(what: Accept) -> Self {
         Self { what, orientation: None }
@@ -43,9 +43,9 @@ pub struct PairRule {
     /// Whether the pairs may touch; else they may not.
     pub allow: bool,
     /// The first of each pair: one of these.
-    pub from: Vec<Kind>,
+    pub from: Vec<Selector>,
     /// The second: one of these.
-    pub beside: Vec<Kind>,
+    pub beside: Vec<Selector>,
     /// On which sides of the first the second lies.
     pub sides: Vec<Side>,
 }
@@ -60,7 +60,7 @@ impl PairRule {
         b: (TileId, Orientation),
     ) -> bool {
         let (here, there) = (side, side.opposite());
-        let covers = |kinds: &[Kind], (tile, turned): (TileId, Orientation), side| {
+        let covers = |kinds: &[Selector], (tile, turned): (TileId, Orientation), side| {
             kinds.iter().any(|kind| kind.covers(set, tile, turned, side))
         };
         let forwards = self.sides.contains(&here)

@@ -27,7 +27,7 @@ pub struct Demand {
 
 /// Who took poses from the cell that ran out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum By {
+pub enum Taker {
     /// A border rule, pin or limit: the first that does not allow them there.
     Restriction(CauseId),
     /// A rule of the whole map that counts them, where no neighbour took them.
@@ -40,7 +40,7 @@ pub enum By {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Taken {
     /// Who took them.
-    pub by: By,
+    pub by: Taker,
     /// Their names, sorted.
     pub poses: Vec<String>,
 }
@@ -132,7 +132,7 @@ pub fn explain(
             }
         })
         .collect::<Vec<_>>();
-    let mut taken: BTreeMap<By, Vec<String>> = BTreeMap::new();
+    let mut taken: BTreeMap<Taker, Vec<String>> = BTreeMap::new();
     for pose in rules.poses().ids() {
         if let Some(by) = taker(contradiction, space, rules, pose) {
             taken.entry(by).or_default().push(name(pose));
@@ -142,7 +142,7 @@ pub fn explain(
     let mut missing: Vec<(Side, Vec<String>)> = wanted
         .map(|demand: &Demand| (demand.side, mates(demand, contradiction, rules, tileset)))
         .collect();
-    let by_neighbours = taken.keys().any(|by| matches!(by, By::Neighbour(_)));
+    let by_neighbours = taken.keys().any(|by| matches!(by, Taker::Neighbour(_)));
     if !by_neighbours || missing.iter().any(|(_, faces)| faces.is_empty()) {
         missing.clear();
     }
@@ -165,21 +165,26 @@ pub fn explain(
 }
 
 /// Who took a pose from the cell that ran out.
-fn taker(contradiction: &Contradiction, space: &Space, rules: &Rules, pose: PoseId) -> Option<By> {
+fn taker(
+    contradiction: &Contradiction,
+    space: &Space,
+    rules: &Rules,
+    pose: PoseId,
+) -> Option<Taker> {
     if let Some(cause) = space.cause(contradiction.cell, pose) {
-        return Some(By::Restriction(cause));
+        return Some(Taker::Restriction(cause));
     }
     let by_neighbour =
         contradiction.around.iter().enumerate().find_map(|(number, (side, beyond))| {
             let (_, set) = beyond.as_ref()?;
             let mut common = set.clone();
             common.intersect(rules.support(number, pose));
-            common.is_empty().then_some(By::Neighbour(*side))
+            common.is_empty().then_some(Taker::Neighbour(*side))
         });
     let by_rule = || {
         let mut rules = space.constraints().pairs();
         let rule = rules.find(|(_, kept)| kept.rule.watched().iter().any(|set| set.contains(pose)));
-        rule.map(|(id, _)| By::Rule(id))
+        rule.map(|(id, _)| Taker::Rule(id))
     };
     by_neighbour.or_else(by_rule)
 }
@@ -243,7 +248,7 @@ impl fmt::Display for Explanation {
         }
         write!(f, "no tile fits cell {}", self.cell)?;
         self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))?;
-        let kept_out = |taken: &&Taken| matches!(taken.by, By::Restriction(_));
+        let kept_out = |taken: &&Taken| matches!(taken.by, Taker::Restriction(_));
         let count: usize = self.taken.iter().filter(kept_out).map(|taken| taken.poses.len()).sum();
         if count > 0 {
             let s = if count == 1 { "" } else { "s" };

@@ -1,7 +1,7 @@
 //! Which cells a pass speaks of: one grammar for all of them.
 
 use super::reach::Reach;
-use super::sums::{Around, Sums};
+use super::sums::{CountArea, Sums};
 use crate::grid::{BitPlane, Plane, UNREACHED, steps, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
 use crate::limits::{Pace, Stopped};
@@ -106,7 +106,7 @@ pub enum Condition {
         /// What is counted.
         what: Box<Condition>,
         /// Where.
-        around: Around,
+        around: CountArea,
         /// The fewest.
         least: u32,
         /// The most.
@@ -316,9 +316,9 @@ impl Condition {
                 _ => Reach::Map,
             }),
             Self::Count { what, around, .. } => what.reach().and(match around {
-                Around::Sides => Reach::Within(1),
-                Around::Moore => Reach::Within(2),
-                Around::Steps(steps) => Reach::Within(*steps),
+                CountArea::Sides => Reach::Within(1),
+                CountArea::Moore => Reach::Within(2),
+                CountArea::Steps(steps) => Reach::Within(*steps),
             }),
             Self::Edge(what) => what.reach().and(Reach::Within(1)),
             Self::All(all) | Self::Any(all) | Self::None(all) => {
@@ -439,15 +439,15 @@ pub(super) fn within(layout: Layout, cell: Cell, steps: u32) -> Vec<Cell> {
 }
 
 /// The cells around one that are counted, each once.
-fn neighbours(layout: Layout, cell: Cell, around: Around) -> impl Iterator<Item = Cell> {
+fn neighbours(layout: Layout, cell: Cell, around: CountArea) -> impl Iterator<Item = Cell> {
     let mut cells: Vec<Cell> = match around {
-        Around::Steps(steps) => within(layout, cell, steps),
+        CountArea::Steps(steps) => within(layout, cell, steps),
         _ => {
             let sides = layout.lattice().sides();
             sides.iter().filter_map(|&side| layout.neighbour(cell, side)).collect()
         }
     };
-    if around == Around::Moore && layout.lattice() == Lattice::Square {
+    if around == CountArea::Moore && layout.lattice() == Lattice::Square {
         use crate::lattice::Side::{East, North, South, West};
         for (first, then) in [(North, East), (North, West), (South, East), (South, West)] {
             let straight = layout.neighbour(cell, first);

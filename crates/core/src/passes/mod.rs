@@ -31,15 +31,15 @@ pub use collapse::{
 };
 pub use condition::{Condition, Metric};
 pub use distance::DistanceStep;
-pub use noise::{NoiseStep, UpTo};
+pub use noise::{BandEnd, NoiseStep};
 pub use place::{
-    Choice, Demand, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlaceStep, What,
+    Amount, CellSpot, Choice, Density, Facing, Mark, PlaceStep, Quota, SetPiece, SiteOrder, Thing,
 };
 pub use plan::{ColourKey, Plan, Planned, Stray, steps_of};
 pub use reach::Reach;
 pub use report::{PassReport, Placing, StandIn};
 pub use stamp::StampStep;
 pub use step::{Access, Lay, Scene, Step, StepError, Work};
-pub use sums::Around;
+pub use sums::CountArea;
 pub use surface::SurfaceStep;
 pub use tag::TagStep;

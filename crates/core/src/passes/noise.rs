@@ -10,7 +10,7 @@ use crate::noise::Noise;
 
 /// Up to where a band goes.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub enum UpTo {
+pub enum BandEnd {
     /// A value of the noise, from 0 to 1.
     Value(f32),
     /// A share of the cells, exact to rounding; of equal values the first cells come first.
@@ -27,7 +27,7 @@ pub struct NoiseStep {
     /// The noise; its name is that of the pass.
     pub noise: Noise,
     /// From the lowest values up.
-    pub bands: Vec<(UpTo, Becomes)>,
+    pub bands: Vec<(BandEnd, Becomes)>,
 }
 
 impl Step for NoiseStep {
@@ -43,7 +43,8 @@ impl Step for NoiseStep {
 
     /// The cell, or the whole map where bands are shares of it.
     fn reach(&self) -> Reach {
-        let alone = |(up_to, _): &(UpTo, Becomes)| matches!(up_to, UpTo::Value(_) | UpTo::Rest);
+        let alone =
+            |(up_to, _): &(BandEnd, Becomes)| matches!(up_to, BandEnd::Value(_) | BandEnd::Rest);
         if self.bands.iter().all(alone) { Reach::Cell } else { Reach::Map }
     }
 
@@ -76,18 +77,18 @@ impl Step for NoiseStep {
                 ((share * all as f64).round() as usize).saturating_sub(taken)
             };
             let count = match *up_to {
-                UpTo::Value(value) if sorted => left.partition_point(|cell| cell.0 < value),
-                UpTo::Value(value) => lower_first(left, value),
-                UpTo::Share(part) => up_to_share(part),
-                UpTo::ShareBetween(least, most) => {
+                BandEnd::Value(value) if sorted => left.partition_point(|cell| cell.0 < value),
+                BandEnd::Value(value) => lower_first(left, value),
+                BandEnd::Share(part) => up_to_share(part),
+                BandEnd::ShareBetween(least, most) => {
                     let mut drawn = seed.stream(&[scene.name, "share", &number.to_string()]);
                     let part = (drawn.bits() >> 11) as f64 / (1_u64 << 53) as f64;
                     up_to_share(least + part * (most - least))
                 }
-                UpTo::Rest => left.len(),
+                BandEnd::Rest => left.len(),
             };
             let count = count.min(left.len());
-            let parted = sorted || matches!(up_to, UpTo::Value(_));
+            let parted = sorted || matches!(up_to, BandEnd::Value(_));
             if !parted && count > 0 && count < left.len() {
                 // Of equal values the first cells come first.
                 left.select_nth_unstable_by(count, |a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));

@@ -1,8 +1,8 @@
 //! The `stamp` pass: small maps set in. Reach: that of the `place` pass that chooses where.
 
 use super::place::{
-    Choice, Choosing, Chosen, Facing, Footprint, Part, PlaceStep, What, exchange, moved, quarters,
-    turned,
+    Choice, Choosing, Chosen, Facing, Footprint, PlaceStep, SetPiece, Thing, exchange, moved,
+    quarters, turned,
 };
 use super::reach::Reach;
 use super::report::{PassReport, Placing, Standing};
@@ -58,7 +58,7 @@ impl StampStep {
         if matches!(chooser.facing, Facing::Steps(steps) if !4_u16.is_multiple_of(steps)) {
             chooser.facing = Facing::Steps(4);
         }
-        let part = Part { what: What::Room, faces, at: [0; 2], offset: [0.0; 2] };
+        let part = SetPiece { what: Thing::Room, faces, at: [0; 2], offset: [0.0; 2] };
         let choice = |&(weight, _): &(f64, _)| Choice { weight, parts: vec![part.clone()] };
         chooser.what = stamps.iter().map(choice).collect();
         let stamps = stamps.into_iter().map(|(_, map)| Stamp::new(map)).collect();

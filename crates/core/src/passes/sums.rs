@@ -6,7 +6,7 @@ use crate::limits::{Pace, Stopped};
 
 /// Which cells around one are counted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Around {
+pub enum CountArea {
     /// Those across its sides.
     Sides,
     /// On squares also those across corners; on other lattices as [`Sides`](Self::Sides).
@@ -34,7 +34,7 @@ impl Sums {
     pub(super) fn new(
         layout: Layout,
         set: &BitPlane,
-        around: Around,
+        around: CountArea,
         pace: &Pace<'_>,
     ) -> Result<Option<Self>, Stopped> {
         let hex = match layout.lattice() {
@@ -43,13 +43,13 @@ impl Sums {
             Lattice::HexFlat | Lattice::Box => return Ok(None),
         };
         let steps = match around {
-            Around::Steps(steps) if steps > 1024 => return Ok(None),
-            Around::Steps(steps) => steps as i32,
-            Around::Sides | Around::Moore => 1,
+            CountArea::Steps(steps) if steps > 1024 => return Ok(None),
+            CountArea::Steps(steps) => steps as i32,
+            CountArea::Sides | CountArea::Moore => 1,
         };
         let spans: Vec<(i32, i32)> = (-steps..=steps)
             .map(|row| match around {
-                Around::Moore if !hex => (-1, 1),
+                CountArea::Moore if !hex => (-1, 1),
                 _ if hex => ((-steps).max(-steps - row), steps.min(steps - row)),
                 _ => (row.abs() - steps, steps - row.abs()),
             })

@@ -8,7 +8,7 @@ use crate::lattice::Layout;
 use crate::limits::{Climb, Crew, Limits, Never, Pace, Stop};
 use crate::map::{Origin, Tilemap};
 use crate::observe::{Flow, Observer, Progress, Silent};
-use crate::passes::{Demand, Lay, PassReport, Placing, Scene, StepError, Work};
+use crate::passes::{Lay, PassReport, Placing, Quota, Scene, StepError, Work};
 use crate::seed::Seed;
 use crate::solve::{Job, Outcome, Run, Scratch, Status};
 use std::sync::Arc;
@@ -46,11 +46,11 @@ pub struct MakeProgress {
 /// ```
 /// use lantern_quilt_core::lattice::{Lattice, Layout};
 /// use lantern_quilt_core::noise::Noise;
-/// use lantern_quilt_core::passes::{Becomes, NoiseStep, UpTo};
+/// use lantern_quilt_core::passes::{BandEnd, Becomes, NoiseStep};
 /// use lantern_quilt_core::recipe::{MakeStatus, Pass, Recipe, Results};
 /// use lantern_quilt_core::seed::Seed;
 ///
-/// let moss = (UpTo::Rest, Becomes::Terrain("moss".into()));
+/// let moss = (BandEnd::Rest, Becomes::Terrain("moss".into()));
 /// let ground = NoiseStep { noise: Noise::new(9.0), bands: vec![moss] };
 /// let recipe = Recipe::new([Pass::new("ground", ground)]);
 /// let layout = Layout::flat(Lattice::Square, 40, 25)?;
@@ -74,7 +74,7 @@ pub struct Maker {
     /// The fill that ended last.
     run: Option<Run>,
     /// What must still stand in the end, and the report of its pass.
-    demands: Vec<(usize, Demand)>,
+    demands: Vec<(usize, Quota)>,
     limits: Option<Limits>,
     changes: Changes,
     crew: Option<Arc<dyn Crew>>,

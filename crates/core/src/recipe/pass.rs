@@ -81,12 +81,12 @@ impl Pass {
 /// ```
 /// use lantern_quilt_core::lattice::{Lattice, Layout};
 /// use lantern_quilt_core::noise::Noise;
-/// use lantern_quilt_core::passes::{Becomes, Condition, NoiseStep, TagStep, UpTo};
+/// use lantern_quilt_core::passes::{BandEnd, Becomes, Condition, NoiseStep, TagStep};
 /// use lantern_quilt_core::recipe::{Pass, Recipe};
 /// use lantern_quilt_core::seed::Seed;
 ///
-/// let water = (UpTo::Share(0.25), Becomes::Terrain("water".into()));
-/// let moss = (UpTo::Rest, Becomes::Terrain("moss".into()));
+/// let water = (BandEnd::Share(0.25), Becomes::Terrain("water".into()));
+/// let moss = (BandEnd::Rest, Becomes::Terrain("moss".into()));
 /// let ground = NoiseStep { noise: Noise::new(9.0), bands: vec![water, moss] };
 /// let shore = TagStep { add: vec!["shore".into()], remove: vec![] };
 /// let at = Condition::Edge(Box::new(Condition::Terrain(vec!["water".into()])));

@@ -1,7 +1,7 @@
 //! Tilesets and pair lists to compiled rules.
 
 use super::{MAX_POSE_WEIGHT, MAX_POSES, Pose, PoseSet, Rules, RulesError, SideTable, Tables};
-use crate::constraints::{Constraints, Kind, PairRule, Posed};
+use crate::constraints::{Constraints, PairRule, Posed, Selector};
 use crate::id::{Id, IdVec, PoseId, RowId};
 use crate::lattice::{Lattice, Side};
 use crate::tileset::{Face, Tileset};
@@ -122,7 +122,7 @@ fn apply(
     side: Side,
     mut each: impl FnMut(usize, &PoseSet),
 ) {
-    let covered = |kinds: &[Kind], side: Side| {
+    let covered = |kinds: &[Selector], side: Side| {
         PoseSet::from_fn(poses.len(), |id| {
             let pose = poses[id];
             kinds.iter().any(|kind| kind.covers(tileset, pose.tile, pose.orientation, side))

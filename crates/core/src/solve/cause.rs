@@ -39,13 +39,13 @@ pub enum Cause {
 ///
 /// ```
 /// use lantern_quilt_core::prelude::*;
-/// use lantern_quilt_core::solve::{Cause, Place, smallest_cause};
+/// use lantern_quilt_core::solve::{Cause, Region, smallest_cause};
 ///
 /// // A chequerboard: two cells at an odd distance cannot be alike.
 /// let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, a, b| a != b)?;
 /// let mut space = Space::new(Layout::flat(Lattice::Square, 6, 6)?);
 /// let first = || PoseSet::from_fn(2, |pose| pose.index() == 0);
-/// let mut pin = |x, y| space.restrict(Place::Cell(Cell::new(x, y)), first());
+/// let mut pin = |x, y| space.restrict(Region::Cell(Cell::new(x, y)), first());
 /// let pins = [pin(0, 0), pin(1, 1), pin(3, 2), pin(4, 4)];
 /// let cause = smallest_cause(&rules, &space, &Limits::default(), &false_stop());
 /// let Some(Cause::Said { restrictions, rules }) = cause else { panic!("{cause:?}") };

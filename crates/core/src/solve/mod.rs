@@ -49,4 +49,4 @@ pub use count::{CountError, Fills, count, fills};
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};
 pub use run::{Change, Job, Run, RunError, Scratch, Status};
 pub use settings::Search;
-pub use space::{Place, Restriction, Scale, Space};
+pub use space::{Region, Restriction, Scale, Space};

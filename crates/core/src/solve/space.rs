@@ -34,7 +34,7 @@ pub struct Scale {
 /// The cells that a restriction holds for.
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum Place {
+pub enum Region {
     /// Every cell.
     Everywhere,
     /// One cell.
@@ -53,7 +53,7 @@ pub enum Place {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Restriction {
     /// Which cells.
-    pub place: Place,
+    pub place: Region,
     /// What they may hold.
     pub allowed: PoseSet,
     /// Where that was said.
@@ -80,12 +80,12 @@ impl Space {
     }
 
     /// Adds a restriction and returns its id.
-    pub fn restrict(&mut self, place: Place, allowed: PoseSet) -> CauseId {
+    pub fn restrict(&mut self, place: Region, allowed: PoseSet) -> CauseId {
         self.restrict_by(Source::default(), place, allowed)
     }
 
     /// As [`restrict`](Self::restrict), with where it was said.
-    pub fn restrict_by(&mut self, source: Source, place: Place, allowed: PoseSet) -> CauseId {
+    pub fn restrict_by(&mut self, source: Source, place: Region, allowed: PoseSet) -> CauseId {
         self.restrictions.push(Restriction { place, allowed, source })
     }
 
@@ -204,14 +204,14 @@ impl Space {
     }
 
     /// Whether `place` covers `cell`, which takes part.
-    pub fn covers(&self, place: &Place, cell: Cell) -> bool {
+    pub fn covers(&self, place: &Region, cell: Cell) -> bool {
         match place {
-            Place::Everywhere => true,
-            Place::Cell(one) => *one == cell,
-            Place::Facing(side) => self.neighbour(cell, *side).is_none(),
-            Place::Within(extent) => extent.contains(cell),
-            Place::Mask(mask) => mask.get(cell),
-            Place::Cells(cells) => cells.contains(&cell),
+            Region::Everywhere => true,
+            Region::Cell(one) => *one == cell,
+            Region::Facing(side) => self.neighbour(cell, *side).is_none(),
+            Region::Within(extent) => extent.contains(cell),
+            Region::Mask(mask) => mask.get(cell),
+            Region::Cells(cells) => cells.contains(&cell),
         }
     }
 
@@ -238,7 +238,7 @@ impl Space {
     /// be, those from number `from` on and so many at most. Where to go on; `None` at the end.
     pub(super) fn each_covered(
         &self,
-        place: &Place,
+        place: &Region,
         from: usize,
         most: usize,
         mut each: impl FnMut(Cell),
@@ -254,17 +254,17 @@ impl Space {
             among.cells()
         };
         let all = match place {
-            Place::Cell(cell) => {
+            Region::Cell(cell) => {
                 offer(*cell);
                 1
             }
-            Place::Within(inner) => part(extent.intersection(inner)?, &mut offer),
-            Place::Cells(cells) => {
+            Region::Within(inner) => part(extent.intersection(inner)?, &mut offer),
+            Region::Cells(cells) => {
                 let some = cells.iter().skip(from).take(most).filter(|&&cell| self.contains(cell));
                 some.copied().for_each(each);
                 cells.len()
             }
-            Place::Facing(_) if self.outline.is_none() => {
+            Region::Facing(_) if self.outline.is_none() => {
                 return self.each_of_rim(from, most, offer);
             }
             _ => part(extent, &mut offer),

@@ -5,7 +5,9 @@ use super::text::{label, label_width};
 use super::{DrawError, DrawOptions, INK, NIGHT, draw};
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::autotile::{Around, Coverage, Drawing, Of, Outside, ShapeSet, exercise};
+use lantern_quilt_core::autotile::{
+    Coverage, Drawing, Neighbourhood, Outside, ShapeBasis, ShapeSet, exercise,
+};
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::{Placed, Terrain, Tilemap};
@@ -104,11 +106,11 @@ fn header(picture: &mut Picture, set: &ShapeSet, coverage: &Coverage) {
 fn cards<'a>(set: &'a ShapeSet, coverage: &Coverage) -> Vec<Card<'a>> {
     let number =
         |placed: &Placed| placed.tile.rsplit('/').next().unwrap_or(&placed.tile).to_owned();
-    let plain = matches!(set.of(), Of::Terrain { .. }) && set.of().kinds() == 2;
+    let plain = matches!(set.of(), ShapeBasis::Terrain { .. }) && set.of().kinds() == 2;
     let shapes = set.scheme().shapes().iter();
-    let all: Vec<Around> = shapes.map(|&shape| set.around(shape)).collect();
+    let all: Vec<Neighbourhood> = shapes.map(|&shape| set.around(shape)).collect();
     if plain && !fits_anywhere(set) {
-        let card = |around: &Around| {
+        let card = |around: &Neighbourhood| {
             let (chosen, missing) = set.choices(*around);
             let placed = chosen.first().copied().flatten();
             let name =
@@ -185,7 +187,7 @@ fn test_board(set: &ShapeSet, art: &TileArt) -> Result<Option<Picture>, DrawErro
     let mut map = Tilemap::new(layout);
     let mut set = set.clone();
     match set.of().clone() {
-        Of::Terrain { on, .. } => {
+        ShapeBasis::Terrain { on, .. } => {
             let mut terrain = Terrain::new(extent);
             let number = terrain.number(&on[0]);
             for cell in painted_cells(set.lattice()) {
@@ -194,11 +196,11 @@ fn test_board(set: &ShapeSet, art: &TileArt) -> Result<Option<Picture>, DrawErro
             map.set_terrain(Some(terrain));
             set.outside = std::array::from_fn(|_| Outside::Other);
         }
-        Of::Heights(_) => {
+        ShapeBasis::Heights(_) => {
             let heights = painted.iter().map(|&high| i32::from(high)).collect();
             map.set_heights(Plane::from_values(extent, heights));
         }
-        Of::Blend(_) => return Ok(None),
+        ShapeBasis::Blend(_) => return Ok(None),
     }
     let recipe = Recipe::new([Pass::new("test", Autotile::new(vec![set.clone()]))]);
     let mut maker = recipe.over(map, &Seed::default());

@@ -27,7 +27,7 @@ fn with_places(good: &str, bad: &str) -> Result<Quilt, Report> {
 
 #[test]
 fn places_and_lists_mean_what_they_say() {
-    use lantern_quilt::constraints::{Area, Keep, Kind};
+    use lantern_quilt::constraints::{Area, Keep, Selector};
     let quilt = with_places("", "").unwrap_or_else(|report| panic!("{report}"));
     let (set, constraints) =
         (quilt.collapse().unwrap().tileset(), quilt.collapse().unwrap().constraints());
@@ -35,24 +35,24 @@ fn places_and_lists_mean_what_they_say() {
     let turned = |turns, mirrored| Some(Orientation::new(Lattice::Square, turns, mirrored));
     let pin = constraints.pins[0];
     assert_eq!((pin.cell, pin.orientation), (Cell::new(0, 4), turned(1, false)));
-    let [green, bend, edge] = &constraints.limits[..] else { panic!("three limits") };
+    let [green, bend, edge] = &constraints.areas[..] else { panic!("three limits") };
     let corner = |x, y| Cell::at(x, y, if x == -2 { i32::MIN } else { i32::MAX });
     assert_eq!(green.area, Area::Between { least: corner(-2, 3), most: corner(1, 5) });
     assert_eq!([green.keep, bend.keep, edge.keep], [Keep::Inside, Keep::Outside, Keep::Inside]);
     assert_eq!(bend.area, Area::FromBorder { least: 0, most: 0 });
-    assert_eq!(bend.kinds, [Kind { what: tile("bend"), orientation: turned(2, false) }]);
+    assert_eq!(bend.kinds, [Selector { what: tile("bend"), orientation: turned(2, false) }]);
     let Area::Cells(cells) = &edge.area else { panic!("a mask") };
     let diagonal = (0..4).map(|n| Cell::new(n - 2, n + 3));
     assert_eq!(cells.iter().collect::<Vec<_>>(), diagonal.collect::<Vec<_>>());
     let shade = &quilt.collapse().unwrap().shades[0];
-    assert_eq!(shade.kinds, [Kind::any(tile("hedge")), Kind::any(tile("rim"))]);
+    assert_eq!(shade.kinds, [Selector::any(tile("hedge")), Selector::any(tile("rim"))]);
     let row: Vec<u8> = shade.plane.rows().next().unwrap().to_vec();
     assert_eq!(row, [0, 40, 80, 120, 160, 200]);
     // Lists are kept with what is allowed first.
     let [allow, forbid] = &constraints.pairs[..] else { panic!("two lists") };
     assert!(allow.allow && !forbid.allow);
     assert_eq!((allow.sides.len(), &forbid.sides[..]), (4, &[Side::North, Side::East][..]));
-    assert_eq!(forbid.from, [Kind { what: tile("bend"), orientation: turned(1, true) }]);
+    assert_eq!(forbid.from, [Selector { what: tile("bend"), orientation: turned(1, true) }]);
     assert_eq!(quilt.pictures, ["tiles.png", "mask.png", "grey.png"]);
 }
 

@@ -158,7 +158,7 @@ fn variants_share_what_they_share() {
     assert_eq!((empty.items().len(), &*empty.origin.variant), (0, "empty"));
     let busy = changed(Some("busy"), &["map.seed=9", "posts.where.terrain=[\"moss\"]"]).unwrap();
     let posts: &PlaceStep = busy.recipe.passes()[1].step_as().unwrap();
-    assert_eq!(format!("{:?}", posts.many), "Between { least: 2, most: 9 }");
+    assert_eq!(format!("{:?}", posts.amount), "Between { least: 2, most: 9 }");
     let ground: &NoiseStep = busy.recipe.passes()[0].step_as().unwrap();
     assert_eq!((ground.noise.scale, busy.seed.text()), (3.0, "9"));
     assert!(busy.recipe.find("spots").is_some());

@@ -2,7 +2,7 @@
 
 use super::*;
 use lantern_quilt::finding::Code;
-use lantern_quilt::passes::{Around, Condition, Metric};
+use lantern_quilt::passes::{Condition, CountArea, Metric};
 use lantern_quilt::recipe::MakeStatus;
 use lantern_quilt_testkit::maps::made;
 
@@ -62,7 +62,7 @@ fn a_recipe_is_followed_step_by_step() {
     let Condition::All(parts) = &clear.place else { panic!("{:?}", clear.place) };
     assert!(parts.iter().any(|part| matches!(
         part,
-        Condition::Count { around: Around::Steps(2), least: 1, most: u32::MAX, .. }
+        Condition::Count { around: CountArea::Steps(2), least: 1, most: u32::MAX, .. }
     )));
     // The map grows pass by pass, whatever comes after.
     let mut maker = quilt.maker(quilt.layout, &quilt.seed);

@@ -2,7 +2,7 @@
 
 use super::rows;
 use super::sight::{Picks, Sight, blank_layer, extent_of, inner};
-use crate::autotile::{Of, Scheme, ShapeSet};
+use crate::autotile::{Scheme, ShapeBasis, ShapeSet};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Extent};
 use crate::limits::{Pace, Stopped};
@@ -21,7 +21,7 @@ const NAMED: usize = 8;
 /// Lays sets of shapes over a map, and keeps them right while it is painted.
 ///
 /// ```
-/// use lantern_quilt_core::autotile::{Kinds, Of, Scheme, ShapeSet};
+/// use lantern_quilt_core::autotile::{Kinds, Scheme, ShapeBasis, ShapeSet};
 /// use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
 /// use lantern_quilt_core::passes::Autotile;
 /// use lantern_quilt_core::recipe::{Pass, Recipe};
@@ -29,7 +29,7 @@ const NAMED: usize = 8;
 /// use lantern_quilt_core::tileset::Mirror;
 ///
 /// let kinds = Kinds::new(vec!["moss".to_owned()], Vec::new());
-/// let of = Of::Terrain { on: vec!["moss".to_owned()], kinds };
+/// let of = ShapeBasis::Terrain { on: vec!["moss".to_owned()], kinds };
 /// let tiles = ShapeSet::arranged("moss", Scheme::Four, Lattice::Square, of.same(), 1, Mirror::No);
 /// let set = ShapeSet::new("moss", Scheme::Four, Lattice::Square, of, tiles)?;
 /// let autotile = Autotile::new(vec![set]);
@@ -57,8 +57,8 @@ impl Step for Autotile {
         let mut access = Access::default();
         for set in &self.sets {
             match set.of() {
-                Of::Heights(_) => access.reads.heights = true,
-                Of::Terrain { .. } | Of::Blend(_) => access.reads.terrain = true,
+                ShapeBasis::Heights(_) => access.reads.heights = true,
+                ShapeBasis::Terrain { .. } | ShapeBasis::Blend(_) => access.reads.terrain = true,
             }
             access.writes.layers.add(set.name());
         }

@@ -1,7 +1,7 @@
 //! Whole layers at once, row by row: the fast way, and the plain one for what it does not cover.
 
 use super::sight::{Picks, Sight};
-use crate::autotile::{Around, Of, Scheme};
+use crate::autotile::{Neighbourhood, Scheme, ShapeBasis};
 use crate::lattice::{Cell, Extent};
 use crate::limits::{Pace, Stopped};
 
@@ -15,10 +15,10 @@ pub(super) fn lay(
     picks: &mut Picks<'_>,
     extent: Extent,
     pace: &Pace<'_>,
-    mut stood_in: impl FnMut(Cell, Around, u32),
+    mut stood_in: impl FnMut(Cell, Neighbourhood, u32),
 ) -> Result<Vec<u16>, Stopped> {
     let set = sight.set;
-    let two_kinds = matches!(set.of(), Of::Terrain { .. }) && set.of().kinds() == 2;
+    let two_kinds = matches!(set.of(), ShapeBasis::Terrain { .. }) && set.of().kinds() == 2;
     if two_kinds && set.scheme() != Scheme::Six {
         return lay_two_kinds(sight, picks, extent, pace, &mut stood_in);
     }
@@ -43,7 +43,7 @@ fn lay_two_kinds(
     picks: &mut Picks<'_>,
     extent: Extent,
     pace: &Pace<'_>,
-    stood_in: &mut impl FnMut(Cell, Around, u32),
+    stood_in: &mut impl FnMut(Cell, Neighbourhood, u32),
 ) -> Result<Vec<u16>, Stopped> {
     let scheme = sight.set.scheme();
     let table = Table::new(sight, picks);
@@ -122,7 +122,7 @@ impl Table {
 }
 
 /// The neighbourhood of a way: three bits a row, from the west, from the row above down.
-fn around_of(sight: &Sight<'_>, way: usize) -> Around {
+fn around_of(sight: &Sight<'_>, way: usize) -> Neighbourhood {
     // A corner is where the cell to its south-east begins.
     const EIGHT: [usize; 8] = [1, 2, 5, 8, 7, 6, 3, 0];
     const DUAL: [usize; 4] = [1, 4, 3, 0];

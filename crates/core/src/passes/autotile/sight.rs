@@ -1,6 +1,6 @@
 //! What a set of shapes sees of a map, and what it makes of that.
 
-use crate::autotile::{Around, Of, Outside, Pick, Scheme, ShapeSet};
+use crate::autotile::{Neighbourhood, Outside, Pick, Scheme, ShapeBasis, ShapeSet};
 use crate::grid::Plane;
 use crate::lattice::{Cell, Extent, Layout, Side};
 use crate::map::{Layer, Terrain, Tilemap};
@@ -35,7 +35,7 @@ impl<'a> Picks<'a> {
         }
     }
 
-    pub(super) fn number(&mut self, around: Around) -> u32 {
+    pub(super) fn number(&mut self, around: Neighbourhood) -> u32 {
         let (set, picks) = (self.set, &mut self.picks);
         *self.known.entry(u64::from_le_bytes(around)).or_insert_with(|| {
             picks.push(set.pick(around));
@@ -87,11 +87,11 @@ impl<'a> Sight<'a> {
         let (mut kinds, mut on) = (Vec::new(), Vec::new());
         for name in names {
             let (kind, shows) = match set.of() {
-                Of::Terrain { on, kinds } => {
+                ShapeBasis::Terrain { on, kinds } => {
                     (kinds.kind(name), name.is_some_and(|name| on.iter().any(|one| one == name)))
                 }
-                Of::Blend(kinds) => (kinds.kind(name), true),
-                Of::Heights(_) => (1, true),
+                ShapeBasis::Blend(kinds) => (kinds.kind(name), true),
+                ShapeBasis::Heights(_) => (1, true),
             };
             kinds.push(kind);
             on.push(shows);
@@ -107,13 +107,17 @@ impl<'a> Sight<'a> {
 
     fn kind_of(&self, outside: &Outside, inside: u8) -> u8 {
         match (self.set.of(), outside) {
-            (Of::Terrain { .. }, Outside::Same) if self.set.scheme() != Scheme::Dual => 1,
+            (ShapeBasis::Terrain { .. }, Outside::Same) if self.set.scheme() != Scheme::Dual => 1,
             (_, Outside::Same) => inside,
-            (Of::Heights(_) | Of::Terrain { .. } | Of::Blend(_), Outside::Other) => 0,
-            (Of::Terrain { kinds, .. } | Of::Blend(kinds), Outside::Terrain(name)) => {
-                kinds.kind(Some(name))
-            }
-            (Of::Heights(_), Outside::Terrain(_)) => 1,
+            (
+                ShapeBasis::Heights(_) | ShapeBasis::Terrain { .. } | ShapeBasis::Blend(_),
+                Outside::Other,
+            ) => 0,
+            (
+                ShapeBasis::Terrain { kinds, .. } | ShapeBasis::Blend(kinds),
+                Outside::Terrain(name),
+            ) => kinds.kind(Some(name)),
+            (ShapeBasis::Heights(_), Outside::Terrain(_)) => 1,
         }
     }
 
@@ -154,8 +158,8 @@ impl<'a> Sight<'a> {
     /// The kind of what lies at a place, seen from a cell.
     pub(super) fn seen(&self, from: Cell, (cell, beyond): (Cell, Option<Side>)) -> u8 {
         let inside = match self.set.of() {
-            Of::Heights(_) if beyond.is_some() => 1,
-            Of::Heights(_) => match self.height(cell).cmp(&self.height(from)) {
+            ShapeBasis::Heights(_) if beyond.is_some() => 1,
+            ShapeBasis::Heights(_) => match self.height(cell).cmp(&self.height(from)) {
                 std::cmp::Ordering::Less => 0,
                 std::cmp::Ordering::Equal => 1,
                 std::cmp::Ordering::Greater => 2,
@@ -166,7 +170,7 @@ impl<'a> Sight<'a> {
     }
 
     /// The neighbourhood of a cell of the set's layer; `None` when nothing of it is drawn there.
-    pub(super) fn around(&self, cell: Cell) -> Option<Around> {
+    pub(super) fn around(&self, cell: Cell) -> Option<Neighbourhood> {
         const EIGHT: [(i64, i64); 8] =
             [(0, -1), (1, -1), (1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1)];
         const DUAL: [(i64, i64); 4] = [(0, -1), (0, 0), (-1, 0), (-1, -1)];
@@ -178,7 +182,7 @@ impl<'a> Sight<'a> {
                 *kind = self.seen(cell, self.find(x + dx, y + dy));
             }
             let blank = match self.set.of() {
-                Of::Blend(_) => around[..4].iter().any(|&kind| kind < 2),
+                ShapeBasis::Blend(_) => around[..4].iter().any(|&kind| kind < 2),
                 _ => false,
             };
             return (!blank).then_some(around);
@@ -205,7 +209,7 @@ impl<'a> Sight<'a> {
             };
             *kind = self.seen(cell, there);
         }
-        if matches!(self.set.of(), Of::Heights(_)) {
+        if matches!(self.set.of(), ShapeBasis::Heights(_)) {
             let same = self.set.of().same();
             let joined = |slot: usize| same >> around[slot] & 1 == 1;
             if (0..scheme.slots()).all(joined) {

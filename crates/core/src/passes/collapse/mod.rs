@@ -13,7 +13,7 @@ pub use fill::FillStep;
 pub use refill::{Refill, RefillError, mark_holes};
 pub use tile_fill::{CellTile, TileFill};
 
-use crate::constraints::{Constraints, Kind};
+use crate::constraints::{Constraints, Selector};
 use crate::domains::FirstDomains;
 use crate::grid::Plane;
 use crate::id::{Id, PoseId, TileId};
@@ -74,7 +74,7 @@ pub struct Collapse {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Shade {
     /// What it speaks of. A socket means what carries it on any side.
-    pub kinds: Vec<Kind>,
+    pub kinds: Vec<Selector>,
     /// What the weight is multiplied with, in 1/255.
     pub plane: Plane<u8>,
 }

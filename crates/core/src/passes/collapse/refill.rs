@@ -8,7 +8,7 @@ use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::map::{Layer, Placed, Tilemap};
 use crate::rules::PoseSet;
 use crate::seed::Seed;
-use crate::solve::{Job, Place, Run, Space, beside};
+use crate::solve::{Job, Region, Run, Space, beside};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::collections::BTreeMap;
@@ -123,7 +123,7 @@ impl Collapse {
         let source = Source::of(SourceKind::Kept);
         for (allowed, cells) in beside(self.rules(), &space, open.iter(), &is_open, &stays) {
             let allowed = PoseSet::from_words(self.rules().poses().len(), &allowed);
-            space.restrict_by(source, Place::Cells(cells), allowed);
+            space.restrict_by(source, Region::Cells(cells), allowed);
         }
         for shade in &self.shades {
             let value = |cell| shade.plane.get(cell).copied().unwrap_or(u8::MAX);
@@ -200,7 +200,7 @@ impl Standing<'_> {
         for (pose, cells) in held {
             let (source, only) =
                 (Source::of(SourceKind::Kept), PoseSet::from_fn(poses, |id| id == pose));
-            space.restrict_by(source, Place::Mask(cells), only);
+            space.restrict_by(source, Region::Mask(cells), only);
         }
         Ok(all)
     }

@@ -1,7 +1,7 @@
 //! Which places are taken, and by what.
 
 use super::footprint::Footprint;
-use super::options::{Many, PlaceStep};
+use super::options::{Amount, PlaceStep};
 use super::sites::{Site, Ways};
 use super::spacing::Room;
 use super::turning::{moved, quarters};
@@ -114,8 +114,8 @@ impl PlaceStep {
 
     /// How many sets are to be placed.
     fn wanted(&self, seed: &Seed, name: &str, told: &mut Placing) -> u64 {
-        match self.many {
-            Many::Between { least, most } => {
+        match self.amount {
+            Amount::Between { least, most } => {
                 told.least = least;
                 let more = most.saturating_sub(least).saturating_add(1);
                 let more = if most == u64::MAX {

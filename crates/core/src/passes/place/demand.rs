@@ -9,7 +9,7 @@ use std::sync::Arc;
 ///
 /// Made by [`Placing::demand`].
 #[derive(Clone, Debug)]
-pub struct Demand {
+pub struct Quota {
     pass: String,
     sets: Vec<Standing>,
     /// How many of them stand.
@@ -18,13 +18,13 @@ pub struct Demand {
 
 impl Placing {
     /// What must still stand when all passes are done; `None` when nothing was demanded or wished.
-    pub fn demand(&self) -> Option<Demand> {
+    pub fn demand(&self) -> Option<Quota> {
         let sets = self.standing.clone();
-        (self.least > 0).then(|| Demand { pass: self.pass.clone(), left: self.sets, sets })
+        (self.least > 0).then(|| Quota { pass: self.pass.clone(), left: self.sets, sets })
     }
 }
 
-impl Demand {
+impl Quota {
     /// The pass that placed the sets.
     pub fn pass(&self) -> &str {
         &self.pass

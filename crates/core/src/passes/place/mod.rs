@@ -15,9 +15,11 @@ mod spacing;
 mod turning;
 
 pub(super) use choose::{Choosing, Chosen};
-pub use demand::Demand;
+pub use demand::Quota;
 pub(super) use footprint::Footprint;
-pub use options::{Choice, Density, Facing, Many, Mark, On, Part, PlaceOrder, PlaceStep, What};
+pub use options::{
+    Amount, CellSpot, Choice, Density, Facing, Mark, PlaceStep, SetPiece, SiteOrder, Thing,
+};
 pub(super) use set::exchange;
 pub(super) use turning::{moved, quarters, turned};
 
@@ -34,7 +36,7 @@ impl Step for PlaceStep {
     fn access(&self, layer: &str) -> Access {
         let mut access = self.access_of_sites();
         let mut parts = self.what.iter().flat_map(|choice| &choice.parts);
-        access.writes.items |= parts.any(|part| matches!(part.what, What::Item { .. }));
+        access.writes.items |= parts.any(|part| matches!(part.what, Thing::Item { .. }));
         if self.what.iter().any(Choice::is_tiled) {
             access.writes.layers.add(layer);
         }
@@ -42,9 +44,9 @@ impl Step for PlaceStep {
     }
 
     fn reach(&self) -> Reach {
-        let alone = matches!(self.many, Many::All | Many::Chance(_) | Many::Density(_))
+        let alone = matches!(self.amount, Amount::All | Amount::Chance(_) | Amount::Density(_))
             && self.apart <= 0.0
-            && self.on != On::Region
+            && self.on != CellSpot::Region
             && self.what.iter().all(|choice| choice.parts.len() < 2)
             && self.marks.is_empty();
         if !alone {

@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 /// What a part of a set is.
 #[derive(Clone, Debug, PartialEq)]
-pub enum What {
+pub enum Thing {
     /// An item.
     Item {
         /// Its name.
@@ -31,9 +31,9 @@ pub enum What {
 
 /// One of the things that are placed together.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Part {
+pub struct SetPiece {
     /// What it is.
-    pub what: What,
+    pub what: Thing,
     /// The side it faces as drawn.
     pub faces: Side,
     /// Cells east and south of the place, as drawn; turns with the set. On square and box lattices.
@@ -48,12 +48,12 @@ pub struct Choice {
     /// Against other choices.
     pub weight: f64,
     /// What is placed; the first part stands at the place itself.
-    pub parts: Vec<Part>,
+    pub parts: Vec<SetPiece>,
 }
 
 /// Where in a cell things stand.
 #[derive(Clone, Debug, Default, PartialEq)]
-pub enum On {
+pub enum CellSpot {
     /// In its middle.
     #[default]
     Cell,
@@ -103,7 +103,7 @@ pub enum Density {
 
 /// How many are placed.
 #[derive(Clone, Debug, Default, PartialEq)]
-pub enum Many {
+pub enum Amount {
     /// As many as fit.
     #[default]
     All,
@@ -122,7 +122,7 @@ pub enum Many {
 
 /// Which places are taken first.
 #[derive(Clone, Debug, Default, PartialEq)]
-pub enum PlaceOrder {
+pub enum SiteOrder {
     /// By chance.
     #[default]
     Random,
@@ -151,14 +151,14 @@ pub struct Mark {
 ///
 /// ```
 /// use lantern_quilt_core::lattice::{Lattice, Layout, Side};
-/// use lantern_quilt_core::passes::{Choice, Many, Part, PlaceStep, What};
+/// use lantern_quilt_core::passes::{Amount, Choice, PlaceStep, SetPiece, Thing};
 /// use lantern_quilt_core::recipe::{Pass, Recipe};
 /// use lantern_quilt_core::seed::Seed;
 ///
-/// let spot = What::Item { name: "musician".into(), looks: vec![], tags: [].into() };
+/// let spot = Thing::Item { name: "musician".into(), looks: vec![], tags: [].into() };
 /// let part = Part { what: spot, faces: Side::South, at: [0, 0], offset: [0.0, 0.0] };
 /// let mut band = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
-/// band.many = Many::Between { least: 3, most: 3 };
+/// band.amount = Amount::Between { least: 3, most: 3 };
 /// band.apart = 6.0;
 /// let recipe = Recipe::new([Pass::new("band", band)]);
 /// let made = recipe.make(Layout::flat(Lattice::Square, 24, 16)?, &Seed::default())?;
@@ -169,15 +169,15 @@ pub struct Mark {
 #[non_exhaustive]
 pub struct PlaceStep {
     /// Where in the cells of its pass.
-    pub on: On,
+    pub on: CellSpot,
     /// How many.
-    pub many: Many,
+    pub amount: Amount,
     /// Whether too few are no error.
     pub wished: bool,
     /// The least distance between two, in cells from middle to middle; on hexagons in steps.
     pub apart: f32,
     /// Which places are taken first.
-    pub order: PlaceOrder,
+    pub order: SiteOrder,
     /// What is placed, by weight.
     pub what: Vec<Choice>,
     /// Which way it faces.
@@ -200,11 +200,11 @@ impl PlaceStep {
     /// As many as fit of what there is.
     pub fn new(what: Vec<Choice>) -> Self {
         Self {
-            on: On::Cell,
-            many: Many::All,
+            on: CellSpot::Cell,
+            amount: Amount::All,
             wished: false,
             apart: 0.0,
-            order: PlaceOrder::Random,
+            order: SiteOrder::Random,
             what,
             facing: Facing::AsDrawn,
             offset: [0.0; 2],
@@ -219,12 +219,12 @@ impl PlaceStep {
     /// The conditions it has besides that of its pass.
     pub(in crate::passes) fn conditions(&self) -> impl Iterator<Item = &Condition> {
         let on = match &self.on {
-            On::SideTowards(what) => Some(what),
-            On::Cell | On::Side(_) | On::Region => None,
+            CellSpot::SideTowards(what) => Some(what),
+            CellSpot::Cell | CellSpot::Side(_) | CellSpot::Region => None,
         };
         let order = match &self.order {
-            PlaceOrder::Nearest(what) | PlaceOrder::Farthest(what) => Some(what),
-            PlaceOrder::Random | PlaceOrder::Rows => None,
+            SiteOrder::Nearest(what) | SiteOrder::Farthest(what) => Some(what),
+            SiteOrder::Random | SiteOrder::Rows => None,
         };
         let facing = match &self.facing {
             Facing::Towards(what) | Facing::Away(what) | Facing::Along(what) => Some(what),
@@ -237,6 +237,6 @@ impl PlaceStep {
 impl Choice {
     /// Whether a tile is among its parts.
     pub(super) fn is_tiled(&self) -> bool {
-        self.parts.iter().any(|part| matches!(part.what, What::Tile { .. }))
+        self.parts.iter().any(|part| matches!(part.what, Thing::Tile { .. }))
     }
 }

@@ -1,7 +1,7 @@
 //! What stands on the places that were chosen.
 
 use super::choose::Chosen;
-use super::options::{Choice, PlaceStep, What};
+use super::options::{Choice, PlaceStep, Thing};
 use super::turning::{moved, turned};
 use crate::grid::{BitPlane, steps};
 use crate::lattice::{Cell, Side};
@@ -61,7 +61,7 @@ impl PlaceStep {
                 };
                 let turn = one.turn_of(lattice, part.faces);
                 match &part.what {
-                    What::Item { name, tags, .. } => {
+                    Thing::Item { name, tags, .. } => {
                         let own =
                             [self.offset[0] + part.offset[0], self.offset[1] + part.offset[1]];
                         let [x, y] = turned(own, turn);
@@ -85,7 +85,7 @@ impl PlaceStep {
                         told.items += 1;
                         standing.items += 1;
                     }
-                    What::Tile { name, .. } => {
+                    Thing::Tile { name, .. } => {
                         let step = 360.0 / f32::from(lattice.turns());
                         let turns = (turn / step).round() as u8 % lattice.turns();
                         let orientation = Orientation::new(lattice, turns, false);
@@ -102,7 +102,7 @@ impl PlaceStep {
                             }
                         }
                     }
-                    What::Room => {}
+                    Thing::Room => {}
                 }
             }
             if watched {
@@ -176,9 +176,11 @@ pub(in crate::passes) fn exchange(
 
 /// The looks of each part.
 fn looks_of(choice: &Choice) -> Vec<Weighted> {
-    let of = |what: &What| match what {
-        What::Item { looks, .. } | What::Tile { looks, .. } => Weighted::new(looks.iter().copied()),
-        What::Room => Weighted::new([]),
+    let of = |what: &Thing| match what {
+        Thing::Item { looks, .. } | Thing::Tile { looks, .. } => {
+            Weighted::new(looks.iter().copied())
+        }
+        Thing::Room => Weighted::new([]),
     };
     choice.parts.iter().map(|part| of(&part.what)).collect()
 }

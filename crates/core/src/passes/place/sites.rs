@@ -1,6 +1,6 @@
 //! Where a thing could stand, and which way it would face there.
 
-use super::options::{Density, Facing, Many, On, PlaceOrder, PlaceStep};
+use super::options::{Amount, CellSpot, Density, Facing, PlaceStep, SiteOrder};
 use crate::grid::{BitPlane, Plane, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout, Side};
 use crate::limits::{Pace, Stopped};
@@ -154,9 +154,11 @@ impl PlaceStep {
         let cells = meeting(map, scene, told)?;
         let mut middles = BTreeMap::new();
         let sites: Vec<(u32, Option<Side>)> = match &self.on {
-            On::Cell => cells.indices().map(|index| (index as u32, None)).collect(),
-            On::Side(side) => cells.indices().map(|index| (index as u32, Some(*side))).collect(),
-            On::SideTowards(what) => {
+            CellSpot::Cell => cells.indices().map(|index| (index as u32, None)).collect(),
+            CellSpot::Side(side) => {
+                cells.indices().map(|index| (index as u32, Some(*side))).collect()
+            }
+            CellSpot::SideTowards(what) => {
                 let there = cells_of(what, map, scene)?;
                 let mut sites = Vec::new();
                 for index in cells.indices() {
@@ -167,7 +169,7 @@ impl PlaceStep {
                 told.note(format!("sides towards {what}"), sites.len());
                 sites
             }
-            On::Region => {
+            CellSpot::Region => {
                 middles = regions(layout, &cells, scene.pace)?;
                 told.note("regions", middles.len());
                 middles.keys().map(|&index| (index, None)).collect()
@@ -193,14 +195,14 @@ impl PlaceStep {
         let (seed, pace) = (scene.seed, scene.pace);
         let keyed = seed.keyed(&[scene.name, "place", "chance"]);
         let value = |site: Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
-        match &self.many {
-            Many::All | Many::Between { .. } => return Ok(()),
-            Many::Chance(chance) => sites.retain(pace, |site| value(site) < *chance)?,
-            Many::Density(Density::Picture(plane)) => sites.retain(pace, |site| {
+        match &self.amount {
+            Amount::All | Amount::Between { .. } => return Ok(()),
+            Amount::Chance(chance) => sites.retain(pace, |site| value(site) < *chance)?,
+            Amount::Density(Density::Picture(plane)) => sites.retain(pace, |site| {
                 let dense = plane.get(site.cell).copied().unwrap_or(0);
                 value(site) < f64::from(dense) / 255.0
             })?,
-            Many::Density(Density::Noise { noise, above, most }) => {
+            Amount::Density(Density::Noise { noise, above, most }) => {
                 let at = noise.sampler(layout.lattice(), seed, scene.name);
                 let room = f64::from(1.0 - above).max(1e-6);
                 sites.retain(pace, |site| {
@@ -220,12 +222,12 @@ impl PlaceStep {
             straight(layout, &cells_of(what, map, scene)?, scene.pace)
         };
         let far = match &self.order {
-            PlaceOrder::Rows => return Ok(()),
-            PlaceOrder::Random => None,
-            PlaceOrder::Nearest(what) => Some((distance(what)?, false)),
-            PlaceOrder::Farthest(what) => Some((distance(what)?, true)),
+            SiteOrder::Rows => return Ok(()),
+            SiteOrder::Random => None,
+            SiteOrder::Nearest(what) => Some((distance(what)?, false)),
+            SiteOrder::Farthest(what) => Some((distance(what)?, true)),
         };
-        let alone = self.apart <= 0.0 && !matches!(self.many, Many::Between { .. });
+        let alone = self.apart <= 0.0 && !matches!(self.amount, Amount::Between { .. });
         if far.is_none() && alone {
             return Ok(());
         }

@@ -1,7 +1,7 @@
 //! What is taken already, and what is too close to it.
 
 use super::footprint::Footprint;
-use super::options::{Part, PlaceStep, What};
+use super::options::{PlaceStep, SetPiece, Thing};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Spot, Tilemap};
@@ -71,9 +71,9 @@ impl Room {
     }
 
     /// Whether nothing of its kind stands in a cell, or on that side of it. Tiles lie below items.
-    pub(super) fn is_free(&self, cell: Cell, part: &Part, side: Option<Side>) -> bool {
+    pub(super) fn is_free(&self, cell: Cell, part: &SetPiece, side: Option<Side>) -> bool {
         match side {
-            _ if matches!(part.what, What::Tile { .. }) => !self.tiles.get(cell),
+            _ if matches!(part.what, Thing::Tile { .. }) => !self.tiles.get(cell),
             Some(side) => {
                 let (cell, side) = Spot::new(self.layout, cell, Some(side)).told_from(side);
                 !self.sides.iter().any(|(known, plane)| *known == side && plane.get(cell))
@@ -101,11 +101,11 @@ impl Room {
 
     pub(super) fn take<'p>(
         &mut self,
-        parts: impl Iterator<Item = (Cell, &'p Part)>,
+        parts: impl Iterator<Item = (Cell, &'p SetPiece)>,
         side: Option<Side>,
     ) {
         for (cell, part) in parts {
-            if matches!(part.what, What::Tile { .. }) {
+            if matches!(part.what, Thing::Tile { .. }) {
                 self.tiles.set(cell, true);
                 continue;
             }

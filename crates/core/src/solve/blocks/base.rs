@@ -7,7 +7,7 @@ use crate::rules::{Rules, bits};
 use crate::seed::Stream;
 use crate::solve::kernel::{Dead, Kernel as _, Pause};
 use crate::solve::learn::{Learner, Learning};
-use crate::solve::space::{Place, Space};
+use crate::solve::space::{Region, Space};
 
 /// Cells a side of the largest torus that is tried.
 const LARGEST: u32 = 8;
@@ -106,8 +106,8 @@ impl Seeking {
         let extent = Extent::new(Cell::default(), size).ok()?;
         let mut small = Space::new(Layout::new(lattice, extent, wrap).ok()?);
         for restriction in space.restrictions() {
-            if restriction.place == Place::Everywhere {
-                small.restrict(Place::Everywhere, restriction.allowed.clone());
+            if restriction.place == Region::Everywhere {
+                small.restrict(Region::Everywhere, restriction.allowed.clone());
             }
         }
         let dead = Dead::at(Cell::default());

@@ -5,7 +5,7 @@ use crate::id::{CauseId, Id, PoseId};
 use crate::lattice::{Cell, Extent, Layout};
 use crate::rules::{PoseSet, Rules};
 use crate::solve::beside::{beside, frame};
-use crate::solve::space::{Place, Restriction, Space};
+use crate::solve::space::{Region, Restriction, Space};
 use std::collections::BTreeMap;
 
 /// The cells of a layout that take part in a space, as a space of their own that is being made, some
@@ -105,20 +105,20 @@ impl Parting {
                         covered.extend(cells.filter(|&cell| is_open(cell)));
                     };
                     let (whole, next) = match place {
-                        Place::Everywhere => (Some(Place::Everywhere), None),
-                        Place::Cell(cell) => (is_open(*cell).then_some(Place::Cell(*cell)), None),
-                        Place::Within(extent) => {
-                            (box_of.intersection(extent).map(Place::Within), None)
+                        Region::Everywhere => (Some(Region::Everywhere), None),
+                        Region::Cell(cell) => (is_open(*cell).then_some(Region::Cell(*cell)), None),
+                        Region::Within(extent) => {
+                            (box_of.intersection(extent).map(Region::Within), None)
                         }
-                        Place::Cells(cells) => {
+                        Region::Cells(cells) => {
                             within(&mut cells.iter().copied().skip(from).take(AT_ONCE));
                             (None, more(from, cells.len()))
                         }
                         // Without an outline only the edges of the map face out of it.
-                        Place::Facing(_) if !space.is_outlined() && is_inner(space, box_of) => {
+                        Region::Facing(_) if !space.is_outlined() && is_inner(space, box_of) => {
                             (None, None)
                         }
-                        Place::Facing(_) | Place::Mask(_) => {
+                        Region::Facing(_) | Region::Mask(_) => {
                             let some = box_of.iter().skip(from).take(AT_ONCE);
                             within(&mut some.filter(|&cell| space.covers(place, cell)));
                             (None, more(from, box_of.cells()))
@@ -128,7 +128,7 @@ impl Parting {
                         Some(from) => Stage::Restrict(cause, from),
                         None => {
                             let cells = std::mem::take(covered);
-                            let some = (!cells.is_empty()).then_some(Place::Cells(cells));
+                            let some = (!cells.is_empty()).then_some(Region::Cells(cells));
                             if let Some(place) = whole.or(some) {
                                 part.restrict(place, allowed.clone());
                             }
@@ -155,7 +155,7 @@ impl Parting {
                     None => {
                         for (allowed, cells) in std::mem::take(around) {
                             let set = PoseSet::from_words(rules.poses().len(), &allowed);
-                            part.restrict(Place::Cells(cells), set);
+                            part.restrict(Region::Cells(cells), set);
                         }
                         Stage::Scale(0, 0)
                     }

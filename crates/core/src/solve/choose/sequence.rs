@@ -36,14 +36,14 @@ pub(crate) struct Laying {
 enum Pass {
     Nearest,
     Count,
-    Place,
+    Region,
 }
 
 impl Laying {
     /// From a cell outward, or in cell order. Cells are numbered below `len`.
     pub(crate) fn new(from: Option<Cell>, cells: usize, len: usize) -> Self {
         let order = Order { cells: vec![0; cells], place: vec![0; len] };
-        let pass = if from.is_some() { Pass::Nearest } else { Pass::Place };
+        let pass = if from.is_some() { Pass::Nearest } else { Pass::Region };
         Self { from, pass, at: 0, nearest: u64::MAX, rings: vec![0], order }
     }
 
@@ -65,7 +65,7 @@ impl Laying {
                     self.rings.resize(self.rings.len().max(ring + 1), 0);
                     self.rings[ring] += 1;
                 }
-                Pass::Place => {
+                Pass::Region => {
                     let place = &mut self.rings[(distance(cell) - nearest) as usize];
                     let at = number(cell);
                     self.order.cells[*place as usize] = at;
@@ -84,9 +84,9 @@ impl Laying {
             Pass::Count => {
                 let mut all = 0;
                 self.rings.iter_mut().for_each(|ring| all += std::mem::replace(ring, all));
-                self.pass = Pass::Place;
+                self.pass = Pass::Region;
             }
-            Pass::Place => {
+            Pass::Region => {
                 let order = Order { cells: Vec::new(), place: Vec::new() };
                 let order = std::mem::replace(&mut self.order, order);
                 return Some(Sequence { order: Some(order), cursor: 0 });

@@ -45,7 +45,7 @@ pub(super) struct Sorting {
 enum Pass {
     Count,
     Sum,
-    Place,
+    Region,
 }
 
 /// Items looked at in one unit.
@@ -71,7 +71,7 @@ impl Sorting {
                 Pass::Count => self.starts[item(at).0 as usize + 2] += 1,
                 Pass::Sum if at > 0 => self.starts[at] += self.starts[at - 1],
                 Pass::Sum => {}
-                Pass::Place => {
+                Pass::Region => {
                     let (list, item) = item(at);
                     let place = &mut self.starts[list as usize + 1];
                     self.items[*place as usize] = item;
@@ -86,8 +86,8 @@ impl Sorting {
         self.at = 0;
         match self.pass {
             Pass::Count => self.pass = Pass::Sum,
-            Pass::Sum => (self.pass, self.items) = (Pass::Place, vec![0; items]),
-            Pass::Place => {
+            Pass::Sum => (self.pass, self.items) = (Pass::Region, vec![0; items]),
+            Pass::Region => {
                 let mut starts = std::mem::take(&mut self.starts);
                 starts.truncate(self.lists + 1);
                 return Some(Lists { starts, items: std::mem::take(&mut self.items) });

@@ -172,7 +172,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         if let Phase::Mend(dead) = self.mid.phase {
             self.mend(dead);
         }
-        if let Phase::Place(at, pose) = self.mid.phase {
+        if let Phase::Region(at, pose) = self.mid.phase {
             return self.place(at, pose, observer, tell);
         }
         if let Phase::Remove(at, pose) = self.mid.phase {
@@ -283,7 +283,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             Ok(only) => only,
             Err(full) => {
                 // The choice is made; whoever goes on must not make it again.
-                self.mid.phase = Phase::Place(at, pose);
+                self.mid.phase = Phase::Region(at, pose);
                 return Err(full);
             }
         };

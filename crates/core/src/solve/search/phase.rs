@@ -16,7 +16,7 @@ pub(super) enum Phase {
     /// A cell is to be chosen.
     Choose,
     /// This cell is to hold this pose.
-    Place(u32, u32),
+    Region(u32, u32),
     /// Changes are to be propagated.
     Spread,
     /// A cell ran out.

@@ -2,7 +2,7 @@
 
 use super::cursor::{Notes, Value};
 use super::terrains::Key;
-use lantern_quilt_core::autotile::{Drawing, Of, Scheme, Sign};
+use lantern_quilt_core::autotile::{Drawing, Scheme, ShapeBasis, Sign};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
 
@@ -46,7 +46,7 @@ pub(super) fn read_drawing(
     value: &Value<'_>,
     scheme: Scheme,
     lattice: Lattice,
-    of: &Of,
+    of: &ShapeBasis,
     key: &Key,
     notes: &mut Notes,
 ) -> Option<Drawing> {
@@ -80,7 +80,7 @@ pub(super) fn read_drawing(
         return None;
     }
     let same = of.same();
-    let heights = matches!(of, Of::Heights(_));
+    let heights = matches!(of, ShapeBasis::Heights(_));
     let mut signs = [Sign::MAX; 8];
     for (&sign, &slot) in rows.iter().flatten().zip(places.iter().copied().flatten()) {
         let means = match sign {
@@ -92,8 +92,8 @@ pub(super) fn read_drawing(
             '=' if heights => Some(0b010),
             '-' if heights => Some(0b001),
             letter => key.letters.get(&letter).and_then(|name| match of {
-                Of::Terrain { kinds, .. } | Of::Blend(kinds) => kinds.only(name),
-                Of::Heights(_) => None,
+                ShapeBasis::Terrain { kinds, .. } | ShapeBasis::Blend(kinds) => kinds.only(name),
+                ShapeBasis::Heights(_) => None,
             }),
         };
         match means {

@@ -243,7 +243,7 @@ impl Quilt {
         plain
             && !collapse.rules().never_stuck_by_rows()
             && constraints.pins.is_empty()
-            && constraints.limits.is_empty()
+            && constraints.areas.is_empty()
             && constraints.counts.is_empty()
             && self.layout.wrap() == Wrap::NONE
     }

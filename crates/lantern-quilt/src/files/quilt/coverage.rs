@@ -4,7 +4,7 @@ use super::checked::Quilt;
 use super::shapes::ShapeSpec;
 use crate::art::TileArt;
 use crate::picture::Rgba;
-use lantern_quilt_core::autotile::{Coverage, Of, Outside, Scheme, ShapeSet};
+use lantern_quilt_core::autotile::{Coverage, Outside, Scheme, ShapeBasis, ShapeSet};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::Side;
 use std::collections::BTreeMap;
@@ -110,7 +110,7 @@ fn of_set(spec: &ShapeSpec, terrains: &[&str], art: &TileArt) -> Vec<Finding> {
 /// A set whose open shapes no cell can show: every terrain counts as joined, as by default under the
 /// ground.
 fn hidden(set: &ShapeSet, terrains: &[&str]) -> Option<Finding> {
-    let Of::Terrain { on, kinds } = set.of() else { return None };
+    let ShapeBasis::Terrain { on, kinds } = set.of() else { return None };
     let joined = |name: &&str| kinds.same() >> kinds.kind(Some(name)) & 1 == 1;
     if set.outside.iter().any(|beyond| *beyond != Outside::Same) || !terrains.iter().all(joined) {
         return None;
@@ -151,7 +151,7 @@ type NamedRow<'a> = (&'a str, Vec<Rgba>);
 /// On hexagons: tiles whose side looks like those that are marked the other way.
 fn odd_sides(set: &ShapeSet, art: &TileArt) -> Vec<Finding> {
     let (scheme, lattice) = (set.scheme(), set.lattice());
-    if scheme != Scheme::Six || !matches!(set.of(), Of::Terrain { .. }) {
+    if scheme != Scheme::Six || !matches!(set.of(), ShapeBasis::Terrain { .. }) {
         return Vec::new();
     }
     let same = set.of().same();

@@ -4,7 +4,7 @@ use super::cursor::{Notes, Value};
 use super::terrains::Terrains;
 use crate::colour::to_hex;
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::autotile::{Drawing, Of, Scheme, Sign};
+use lantern_quilt_core::autotile::{Drawing, Scheme, ShapeBasis, Sign};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
 
@@ -28,7 +28,7 @@ fn point(scheme: Scheme, lattice: Lattice, slot: usize) -> [u32; 2] {
 pub(super) struct Guide<'a, 'k> {
     pub(super) scheme: Scheme,
     pub(super) lattice: Lattice,
-    pub(super) of: &'a Of,
+    pub(super) of: &'a ShapeBasis,
     pub(super) terrains: &'a Terrains,
     /// Where it is named.
     pub(super) value: &'a Value<'k>,
@@ -76,7 +76,7 @@ impl Guide<'_, '_> {
             }
             known.map(|(_, name)| name.as_str())
         };
-        if let (Of::Terrain { on, .. }, false) = (of, scheme == Scheme::Dual) {
+        if let (ShapeBasis::Terrain { on, .. }, false) = (of, scheme == Scheme::Dual) {
             let here = terrain_at([6, 6])?;
             if !on.iter().any(|name| name == here) {
                 return None;
@@ -88,16 +88,18 @@ impl Guide<'_, '_> {
             let Some(name) = terrain_at(point(scheme, lattice, slot)) else { continue };
             said = true;
             *sign = match of {
-                Of::Terrain { kinds, .. } if kinds.same() >> kinds.kind(Some(name)) & 1 == 1 => {
+                ShapeBasis::Terrain { kinds, .. }
+                    if kinds.same() >> kinds.kind(Some(name)) & 1 == 1 =>
+                {
                     kinds.same()
                 }
-                Of::Blend(kinds) => kinds.only(name).unwrap_or(0),
+                ShapeBasis::Blend(kinds) => kinds.only(name).unwrap_or(0),
                 _ => !of.same(),
             };
         }
         // Between cells a tile has something of its terrain.
         let blank = match of {
-            Of::Terrain { .. } => !signs[..scheme.slots()].contains(&of.same()),
+            ShapeBasis::Terrain { .. } => !signs[..scheme.slots()].contains(&of.same()),
             _ => !said,
         };
         (scheme != Scheme::Dual || !blank).then(|| Drawing::new(&signs).relaxed(scheme, of.same()))

@@ -2,7 +2,7 @@
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::model::Model;
-use lantern_quilt_core::constraints::{Accept, Kind, PairRule};
+use lantern_quilt_core::constraints::{Accept, PairRule, Selector};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Side;
 use lantern_quilt_core::orient::Orientation;
@@ -51,10 +51,10 @@ pub(super) fn take_kinds(
     value: &Value<'_>,
     model: &Model,
     notes: &mut Notes,
-) -> Vec<Kind> {
+) -> Vec<Selector> {
     let named = take_named(keys, value, model, notes);
     let orientation = take_orientation(keys, model, notes);
-    named.into_iter().map(|what| Kind { what, orientation }).collect()
+    named.into_iter().map(|what| Selector { what, orientation }).collect()
 }
 
 /// `turned = 1`, `mirrored = true`; nothing said is any orientation.

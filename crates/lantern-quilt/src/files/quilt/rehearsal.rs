@@ -3,7 +3,7 @@
 use super::checked::Quilt;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::limits::Limits;
-use lantern_quilt_core::passes::{Becomes, Condition, NoiseStep, Plan, SurfaceStep, UpTo};
+use lantern_quilt_core::passes::{BandEnd, Becomes, Condition, NoiseStep, Plan, SurfaceStep};
 use lantern_quilt_core::recipe::Pass;
 use lantern_quilt_core::seed::Seed;
 use std::collections::{BTreeMap, BTreeSet};
@@ -81,10 +81,10 @@ fn terrains_of(pass: &Pass) -> Vec<(&str, Option<f64>)> {
         let mut left = Some(1.0);
         for (up_to, becomes) in &noise.bands {
             let share = match up_to {
-                UpTo::Share(share) => Some(*share),
-                UpTo::ShareBetween(least, most) => Some((least + most) / 2.0),
-                UpTo::Rest => left,
-                UpTo::Value(_) => None,
+                BandEnd::Share(share) => Some(*share),
+                BandEnd::ShareBetween(least, most) => Some((least + most) / 2.0),
+                BandEnd::Rest => left,
+                BandEnd::Value(_) => None,
             };
             left = left.zip(share).map(|(left, share): (f64, f64)| (left - share).max(0.0));
             if let Becomes::Terrain(terrain) = becomes {

@@ -7,7 +7,7 @@ use crate::files::quilt::kinds::{read_named, take_kinds};
 use crate::files::quilt::model::Model;
 use crate::files::quilt::terrains::Terrains;
 use lantern_quilt_core::constraints::{
-    Area, BorderRule, Constraints, Count, Keep, Limit, SourceKind,
+    Area, AreaRule, BorderRule, Constraints, Count, Keep, SourceKind,
 };
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TileId;
@@ -69,14 +69,14 @@ fn read(
     if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
         constraints.borders = read_border(&keys, model, notes);
         if keys.has("ring") {
-            constraints.limits.extend(read_ring(keys, model, notes));
+            constraints.areas.extend(read_ring(keys, model, notes));
         }
     }
     for value in each(keys.take("pins"), notes) {
         constraints.pins.extend(read_pin(&value, grounds, notes));
     }
     for value in each(keys.take("limits"), notes) {
-        constraints.limits.extend(read_limit(&value, grounds, notes));
+        constraints.areas.extend(read_limit(&value, grounds, notes));
     }
     for value in each(keys.take("counts"), notes) {
         constraints.counts.extend(read_count(&value, model, notes));
@@ -97,7 +97,7 @@ fn read(
         };
         if !kinds.is_empty() {
             let source = source_at(SourceKind::Only, &value.span);
-            constraints.limits.push(Limit { kinds, area, keep: Keep::Filling, source });
+            constraints.areas.push(AreaRule { kinds, area, keep: Keep::Filling, source });
         }
     }
     let coarse = take_coarse(&mut keys, model, names.terrains, notes);
@@ -228,14 +228,14 @@ fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
 }
 
 /// `ring = { tile = "hedge" }`: nothing else stands along the border.
-fn read_ring(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<Limit> {
+fn read_ring(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<AreaRule> {
     let value = keys.take("ring")?;
     let mut named = value.table(notes)?;
     let kinds = take_kinds(&mut named, &value, model, notes);
     named.finish(notes);
     let area = Area::FromBorder { least: 0, most: 0 };
     let source = source_at(SourceKind::Ring, &value.span);
-    (!kinds.is_empty()).then_some(Limit { kinds, area, keep: Keep::Filling, source })
+    (!kinds.is_empty()).then_some(AreaRule { kinds, area, keep: Keep::Filling, source })
 }
 
 /// `{ tile = "pagoda", exactly = 1 }`, or `least` and `most`.
@@ -335,7 +335,7 @@ mod schema {
             /// Cells whose tile is given.
             pins: Option<Vec<Pin>>,
             /// Areas that tiles are kept to.
-            limits: Option<Vec<Limit>>,
+            limits: Option<Vec<AreaRule>>,
             /// How many there must be of some tiles.
             counts: Option<Vec<Count>>,
             /// Tiles that are more common where a picture is light.
@@ -430,7 +430,7 @@ mod schema {
     /// Tiles that stand `inside` or `outside` an area, or alone in it.
     #[derive(JsonSchema)]
     #[schemars(deny_unknown_fields)]
-    struct Limit {
+    struct AreaRule {
         socket: Option<OneOrMore<String>>,
         tile: Option<OneOrMore<String>>,
         tag: Option<OneOrMore<String>>,

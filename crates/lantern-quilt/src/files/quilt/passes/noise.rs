@@ -7,7 +7,7 @@ use super::parts::noise::take_noise;
 use super::parts::numbers::{read_part, say_empty};
 use crate::files::quilt::cursor::{Keys, Notes, Value};
 use lantern_quilt_core::finding::{Code, Finding};
-use lantern_quilt_core::passes::{Becomes, NoiseStep, SurfaceStep, UpTo};
+use lantern_quilt_core::passes::{BandEnd, Becomes, NoiseStep, SurfaceStep};
 
 pub(super) const KIND: Kind = Kind {
     name: "noise",
@@ -57,7 +57,7 @@ fn read(
     }
     let value = keys.need("bands", "what low values become, then higher ones", notes);
     let bands = value.as_ref().map(|value| value.array(notes)).unwrap_or_default();
-    let bands: Vec<(UpTo, Becomes)> =
+    let bands: Vec<(BandEnd, Becomes)> =
         bands.iter().filter_map(|value| read_band(value, &layer, names, notes)).collect();
     if let Some(value) = value {
         say_too_much(&bands, &value, notes);
@@ -67,13 +67,13 @@ fn read(
 }
 
 /// Says that bands hold more than all cells.
-fn say_too_much(bands: &[(UpTo, Becomes)], value: &Value<'_>, notes: &mut Notes) {
+fn say_too_much(bands: &[(BandEnd, Becomes)], value: &Value<'_>, notes: &mut Notes) {
     // What decimal fractions add up to is off by a little.
     const ALL: f64 = 1.0 + 1e-9;
     let ends = bands.iter().map(|(up_to, _)| match *up_to {
-        UpTo::Share(share) => (share, share),
-        UpTo::ShareBetween(least, most) => (least, most),
-        UpTo::Value(_) | UpTo::Rest => (0.0, 0.0),
+        BandEnd::Share(share) => (share, share),
+        BandEnd::ShareBetween(least, most) => (least, most),
+        BandEnd::Value(_) | BandEnd::Rest => (0.0, 0.0),
     });
     let (least, most) = ends.fold((0.0, 0.0), |sum, ends| (sum.0 + ends.0, sum.1 + ends.1));
     let percent = |share: f64| (share * 1000.0).round() / 10.0;
@@ -109,7 +109,7 @@ fn read_band(
     layer: &Laid,
     names: &mut Names<'_>,
     notes: &mut Notes,
-) -> Option<(UpTo, Becomes)> {
+) -> Option<(BandEnd, Becomes)> {
     let mut keys = value.table(notes)?;
     let mut part = |key: Option<Value<'_>>| read_part(&key?, notes);
     let (below, share) = (part(keys.take("below")), keys.take("share"));
@@ -119,7 +119,7 @@ fn read_band(
         Some(ends) => match &ends[..] {
             [least, most] => part_of(least, notes)
                 .zip(part_of(most, notes))
-                .map(|(least, most)| UpTo::ShareBetween(least.min(most), least.max(most))),
+                .map(|(least, most)| BandEnd::ShareBetween(least.min(most), least.max(most))),
             _ => {
                 let text = "a share lies between two numbers";
                 let finding = Finding::new(Code::BadValue, value.subject(), text);
@@ -127,7 +127,7 @@ fn read_band(
                 None
             }
         },
-        None => share.and_then(|share| part_of(&share, notes)).map(UpTo::Share),
+        None => share.and_then(|share| part_of(&share, notes)).map(BandEnd::Share),
     };
     let becomes = take_becomes(&mut keys, layer, names, notes);
     keys.finish(notes);
@@ -136,9 +136,9 @@ fn read_band(
         notes.add(finding.help(help), value.span.clone());
     };
     let up_to = match (below, share) {
-        (Some(below), None) => UpTo::Value(below as f32),
+        (Some(below), None) => BandEnd::Value(below as f32),
         (None, Some(share)) => share,
-        (None, None) => UpTo::Rest,
+        (None, None) => BandEnd::Rest,
         _ => {
             wrong("a band ends at a value or at a share", "keep one of `below` and `share`");
             return None;

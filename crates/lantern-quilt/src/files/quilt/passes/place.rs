@@ -7,7 +7,7 @@ use super::parts::numbers::{read_pair, take_weight};
 use crate::files::quilt::cursor::{Keys, Notes, Value, unknown_name};
 use crate::files::quilt::items::{ItemSpec, towards_us};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
-use lantern_quilt_core::passes::{Choice, Part, PlaceStep, What};
+use lantern_quilt_core::passes::{Choice, PlaceStep, SetPiece, Thing};
 
 pub(super) const KIND: Kind = Kind {
     name: "place",
@@ -37,7 +37,7 @@ fn read(
     let parts = what.iter().flat_map(|choice| &choice.parts);
     let tiles: Vec<String> = parts
         .filter_map(|part| match &part.what {
-            What::Tile { name, .. } => Some(name.clone()),
+            Thing::Tile { name, .. } => Some(name.clone()),
             _ => None,
         })
         .collect();
@@ -50,7 +50,7 @@ fn read(
     }
     let parts = pass.what.iter().flat_map(|choice| &choice.parts);
     names.placed.extend(parts.filter_map(|part| match &part.what {
-        What::Item { name, .. } => Some(name.to_string()),
+        Thing::Item { name, .. } => Some(name.to_string()),
         _ => None,
     }));
     say_early(&pass, common, names, notes);
@@ -60,7 +60,7 @@ fn read(
 /// Says that things are placed before there is any ground.
 fn say_early(pass: &PlaceStep, common: &Common, names: &Names<'_>, notes: &mut Notes) {
     let items = pass.what.iter().flat_map(|choice| &choice.parts);
-    let any = items.filter(|part| matches!(part.what, What::Item { .. })).count() > 0;
+    let any = items.filter(|part| matches!(part.what, Thing::Item { .. })).count() > 0;
     if any && names.laid.is_empty() && names.standing.is_empty() {
         let text = format!("`{}` places items before any pass lays ground", common.name);
         let help = "passes run in order: move it behind those that lay terrain and tiles";
@@ -89,14 +89,14 @@ impl Reader<'_, '_, '_, '_> {
             None
         };
         keys.finish(notes);
-        let mut all: Vec<Part> = part.into_iter().collect();
+        let mut all: Vec<SetPiece> = part.into_iter().collect();
         for part in parts.map(|parts| parts.array(notes)).unwrap_or_default() {
             all.extend(self.read_one_part(&part, notes));
         }
         (!all.is_empty()).then_some(Choice { weight, parts: all })
     }
 
-    fn read_one_part(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<Part> {
+    fn read_one_part(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<SetPiece> {
         if value.is_text() {
             return self.item_part(value, notes);
         }
@@ -116,7 +116,7 @@ impl Reader<'_, '_, '_, '_> {
         }
         let offset = keys.take("offset").and_then(|value| read_pair(&value, false, notes));
         keys.finish(notes);
-        part.map(|part| Part { offset: offset.unwrap_or_default(), ..part })
+        part.map(|part| SetPiece { offset: offset.unwrap_or_default(), ..part })
     }
 
     /// `item = "post"` or `tile = "flag"`, from keys among others.
@@ -125,7 +125,7 @@ impl Reader<'_, '_, '_, '_> {
         keys: &mut Keys<'_>,
         value: &Value<'_>,
         notes: &mut Notes,
-    ) -> Option<Part> {
+    ) -> Option<SetPiece> {
         let (item, tile) = (keys.take("item"), keys.take("tile"));
         match (item, tile) {
             (Some(item), None) => self.item_part(&item, notes),
@@ -137,8 +137,13 @@ impl Reader<'_, '_, '_, '_> {
                     return None;
                 }
                 let looks = self.names.looks_of(name);
-                let what = What::Tile { name: name.to_owned(), looks };
-                Some(Part { what, faces: towards_us(self.lattice), at: [0; 2], offset: [0.0; 2] })
+                let what = Thing::Tile { name: name.to_owned(), looks };
+                Some(SetPiece {
+                    what,
+                    faces: towards_us(self.lattice),
+                    at: [0; 2],
+                    offset: [0.0; 2],
+                })
             }
             _ => {
                 let text = "what is placed is an `item` or a `tile`";
@@ -149,7 +154,7 @@ impl Reader<'_, '_, '_, '_> {
         }
     }
 
-    fn item_part(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<Part> {
+    fn item_part(&mut self, value: &Value<'_>, notes: &mut Notes) -> Option<SetPiece> {
         let name = value.text(notes)?;
         let Some(item) = self.names.items.iter().find(|item| *item.name == *name) else {
             let known = self.names.items.iter().map(|item| &*item.name);
@@ -157,8 +162,8 @@ impl Reader<'_, '_, '_, '_> {
             return None;
         };
         let ItemSpec { name, weights, faces, tags, .. } = item;
-        let what = What::Item { name: name.clone(), looks: weights.clone(), tags: tags.clone() };
-        Some(Part { what, faces: *faces, at: [0; 2], offset: [0.0; 2] })
+        let what = Thing::Item { name: name.clone(), looks: weights.clone(), tags: tags.clone() };
+        Some(SetPiece { what, faces: *faces, at: [0; 2], offset: [0.0; 2] })
     }
 }
 
@@ -173,13 +178,13 @@ mod schema {
         /// Sets items and tiles by rule.
         PlacePass = "place" {
             /// What is placed, by weight.
-            what: OneOrMore<What>,
+            what: OneOrMore<Thing>,
         }
     }
 
     #[derive(JsonSchema)]
     #[schemars(untagged)]
-    enum What {
+    enum Thing {
         Item(String),
         Choice(Choice),
     }
@@ -198,7 +203,7 @@ mod schema {
     #[schemars(untagged)]
     enum WhatPart {
         Item(String),
-        Part(SetPart),
+        SetPiece(SetPart),
     }
 
     #[derive(JsonSchema)]

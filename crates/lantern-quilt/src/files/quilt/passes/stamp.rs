@@ -11,7 +11,7 @@ use crate::files::quilt::items::{read_side, towards_us};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::{Cell, Extent, Layout};
 use lantern_quilt_core::map::{Terrain, Tilemap};
-use lantern_quilt_core::passes::{Condition, Facing, Many, StampStep};
+use lantern_quilt_core::passes::{Amount, Condition, Facing, StampStep};
 use std::sync::Arc;
 
 pub(super) const KIND: Kind = Kind {
@@ -65,7 +65,7 @@ fn read(
         let held = Cell::new(x as i32 + width as i32 / 2, y as i32 + height as i32 / 2);
         let one = Condition::Within(Extent::new(held, [1, 1, 1]).ok()?);
         common.place = Condition::All(vec![std::mem::take(&mut common.place), one]);
-        chooser.many = Many::Between { least: 1, most: 1 };
+        chooser.amount = Amount::Between { least: 1, most: 1 };
     }
     for (_, stamp) in &all {
         names.laid.extend(stamp.terrain().into_iter().flat_map(|one| one.palette.iter().cloned()));

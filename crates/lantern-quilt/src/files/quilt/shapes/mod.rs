@@ -13,7 +13,7 @@ use super::model::twice;
 use super::sheets::Sheet;
 use super::terrains::Terrains;
 use super::tile::read_mirror;
-use lantern_quilt_core::autotile::{Edge, Kinds, Of, Scheme, ShapeSet};
+use lantern_quilt_core::autotile::{Edge, Kinds, Scheme, ShapeBasis, ShapeSet};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::tileset::Mirror;
@@ -211,7 +211,7 @@ impl<'k> Reader<'_, '_, 'k> {
         let quartered = quartered.unwrap_or(false);
         let told = guide.is_some() || tiles.is_some();
         let tiles = match (guide, tiles) {
-            (Some(guide), None) if matches!(&of, Of::Heights(_)) => {
+            (Some(guide), None) if matches!(&of, ShapeBasis::Heights(_)) => {
                 let text = format!("`{}` looks at heights, and a guide shows terrains", value.path);
                 let finding = Finding::new(Code::BadValue, guide.subject(), text);
                 let help = "leave the guide out, or draw the neighbours of each tile in `tiles`";
@@ -225,7 +225,7 @@ impl<'k> Reader<'_, '_, 'k> {
                 self.read_tiles(&tiles, scheme, &of, &places, notes)
             }
             (None, None) if quartered => self.of_quarters(scheme, &of, &places, value, notes)?,
-            (None, None) if matches!(&of, Of::Blend(_)) && of.kinds() != 4 => {
+            (None, None) if matches!(&of, ShapeBasis::Blend(_)) && of.kinds() != 4 => {
                 let text = format!("`{}` assigns no tiles", value.path);
                 let finding = Finding::new(Code::MissingKey, value.subject(), text);
                 let help =
@@ -275,7 +275,7 @@ impl<'k> Reader<'_, '_, 'k> {
         value: &Value<'k>,
         drawings: &[&str],
         notes: &mut Notes,
-    ) -> Option<(Of, usize)> {
+    ) -> Option<(ShapeBasis, usize)> {
         let terrains = self.ground.terrains;
         let (terrain, blend, heights) =
             (keys.take("terrain"), keys.take("blend"), keys.take("heights"));
@@ -291,14 +291,14 @@ impl<'k> Reader<'_, '_, 'k> {
                     return None;
                 }
             };
-            return Some((Of::Heights(edge), usize::MAX));
+            return Some((ShapeBasis::Heights(edge), usize::MAX));
         }
         if blend.is_some() {
             let names = terrains.find_all(blend, notes);
             let rank = names.iter().filter_map(|name| terrains.place(name)).min()?;
             // Of two, the second is the one that shapes are told by.
             let joined = if let [_, upper] = &names[..] { vec![upper.clone()] } else { Vec::new() };
-            return Some((Of::Blend(Kinds::new(joined, names)), rank));
+            return Some((ShapeBasis::Blend(Kinds::new(joined, names)), rank));
         }
         let own = match terrain {
             Some(value) => terrains.find(&value, notes)?,
@@ -330,7 +330,7 @@ impl<'k> Reader<'_, '_, 'k> {
                 told.push(name);
             }
         }
-        Some((Of::Terrain { on, kinds: Kinds::new(joined, told) }, rank))
+        Some((ShapeBasis::Terrain { on, kinds: Kinds::new(joined, told) }, rank))
     }
 
     /// Whether every cell lies in the sheet; said once for all of them.

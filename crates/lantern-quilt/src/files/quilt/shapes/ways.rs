@@ -7,7 +7,7 @@ use crate::files::quilt::cursor::{Notes, Value};
 use crate::files::quilt::guide::Guide;
 use crate::files::quilt::looks::{LookSpec, PictureSpec};
 use crate::files::quilt::tile::read_mirror;
-use lantern_quilt_core::autotile::{Drawing, Of, Scheme, ShapeSet, ShapeTile};
+use lantern_quilt_core::autotile::{Drawing, Scheme, ShapeBasis, ShapeSet, ShapeTile};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::tileset::Mirror;
 use std::ops::Range;
@@ -46,7 +46,7 @@ impl<'k> Reader<'_, '_, 'k> {
     pub(super) fn arranged(
         &mut self,
         scheme: Scheme,
-        of: &Of,
+        of: &ShapeBasis,
         places: &Places,
         (turns, mirror): (u8, Mirror),
         notes: &Notes,
@@ -55,7 +55,7 @@ impl<'k> Reader<'_, '_, 'k> {
         let same = of.same();
         let mut tiles = ShapeSet::arranged(self.name, scheme, lattice, same, turns, mirror);
         let columns = places.columns.unwrap_or(scheme.columns());
-        if matches!(of, Of::Blend(_)) && tiles[0].tile.is_none() {
+        if matches!(of, ShapeBasis::Blend(_)) && tiles[0].tile.is_none() {
             // All of the first terrain is a tile as well.
             tiles[0].tile = Some(format!("{}/00", self.name));
         }
@@ -70,7 +70,7 @@ impl<'k> Reader<'_, '_, 'k> {
             }
         }
         // A wall that nothing asks for needs no drawing.
-        if matches!(of, Of::Heights(_)) {
+        if matches!(of, ShapeBasis::Heights(_)) {
             tiles.retain(|tile| {
                 tile.drawing != Drawing::of_shape(scheme, scheme.reduce(u8::MAX), same)
             });
@@ -82,7 +82,7 @@ impl<'k> Reader<'_, '_, 'k> {
     pub(super) fn of_quarters(
         &mut self,
         scheme: Scheme,
-        of: &Of,
+        of: &ShapeBasis,
         places: &Places,
         value: &Value<'k>,
         notes: &mut Notes,
@@ -112,7 +112,7 @@ impl<'k> Reader<'_, '_, 'k> {
         &mut self,
         values: &[Value<'k>],
         scheme: Scheme,
-        of: &Of,
+        of: &ShapeBasis,
         places: &Places,
         notes: &mut Notes,
     ) -> Vec<ShapeTile> {
@@ -174,7 +174,7 @@ impl<'k> Reader<'_, '_, 'k> {
         &mut self,
         value: &Value<'k>,
         scheme: Scheme,
-        of: &Of,
+        of: &ShapeBasis,
         places: &Places,
         notes: &mut Notes,
     ) -> Option<Vec<ShapeTile>> {
@@ -220,7 +220,7 @@ impl<'k> Reader<'_, '_, 'k> {
             let looks = places.looks.iter().map(|(_, weight)| *weight).collect();
             tiles.push(ShapeTile { looks, ..ShapeTile::new(name, drawing) });
         }
-        if scheme == Scheme::Dual && matches!(of, Of::Terrain { .. }) {
+        if scheme == Scheme::Dual && matches!(of, ShapeBasis::Terrain { .. }) {
             tiles.push(ShapeTile::empty(Drawing::of_shape(scheme, 0, of.same())));
         }
         Some(tiles)

@@ -5,7 +5,7 @@ use crate::files::quilt::cursor::{Notes, Value, unknown_name};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::kinds::{take_kinds, take_orientation};
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::constraints::{Area, Keep, Limit, Pin, Source, SourceKind};
+use lantern_quilt_core::constraints::{Area, AreaRule, Keep, Pin, Source, SourceKind};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::lattice::{Cell, Layout};
@@ -71,7 +71,7 @@ pub(in crate::files::quilt::passes) fn read_limit(
     value: &Value<'_>,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
-) -> Option<Limit> {
+) -> Option<AreaRule> {
     let mut keys = value.table(notes)?;
     let kinds = take_kinds(&mut keys, value, grounds.model, notes);
     let ways = [("inside", Keep::Inside), ("outside", Keep::Outside), ("fills", Keep::Filling)];
@@ -88,7 +88,7 @@ pub(in crate::files::quilt::passes) fn read_limit(
         }
     };
     let source = source_at(SourceKind::Limit, &value.span);
-    (!kinds.is_empty()).then_some(Limit { kinds, area, keep, source })
+    (!kinds.is_empty()).then_some(AreaRule { kinds, area, keep, source })
 }
 
 const AREA_HELP: &str = "write `inside = { x = [0, 9], y = [0, 4] }`, `{ border = [0, 2] }` (steps \

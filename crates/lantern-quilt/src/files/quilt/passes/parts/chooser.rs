@@ -12,7 +12,7 @@ use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::{Cell, Lattice};
 use lantern_quilt_core::passes::{
-    Condition, Density, Facing, Many, Mark, On, PlaceOrder, PlaceStep,
+    Amount, CellSpot, Condition, Density, Facing, Mark, PlaceStep, SiteOrder,
 };
 
 /// Reads a pass that chooses places; what it sets is read by the pass.
@@ -30,7 +30,7 @@ impl Reader<'_, '_, '_, '_> {
         notes: &mut Notes,
     ) -> PlaceStep {
         let mut pass = PlaceStep::new(Vec::new());
-        pass.many = self.take_many(keys, notes);
+        pass.amount = self.take_many(keys, notes);
         pass.wished = keys.take("wished").and_then(|v| v.boolean(notes)).unwrap_or(false);
         if let Some(value) = keys.take("apart") {
             pass.apart = self.read_apart(&value, notes);
@@ -38,20 +38,21 @@ impl Reader<'_, '_, '_, '_> {
         let (side, centre) = (keys.take("side"), keys.take("centre"));
         if let Some(value) = side {
             pass.on = if value.is_text() {
-                read_side(&value, self.lattice, notes).map_or(On::Cell, On::Side)
+                read_side(&value, self.lattice, notes).map_or(CellSpot::Cell, CellSpot::Side)
             } else {
-                self.read_one(&value, "towards", notes).map_or(On::Cell, On::SideTowards)
+                self.read_one(&value, "towards", notes)
+                    .map_or(CellSpot::Cell, CellSpot::SideTowards)
             };
         }
         if let Some(value) = centre
             && value.boolean(notes) == Some(true)
         {
-            if pass.on != On::Cell {
+            if pass.on != CellSpot::Cell {
                 let text = "a thing stands on a side or in the centre of a region";
                 let finding = Finding::new(Code::BadValue, value.subject(), text);
                 notes.add(finding.help("keep one of `side` and `centre`"), value.span.clone());
             }
-            pass.on = On::Region;
+            pass.on = CellSpot::Region;
         }
         if let Some(value) = keys.take("order") {
             pass.order = self.read_order(&value, notes);
@@ -86,7 +87,7 @@ impl Reader<'_, '_, '_, '_> {
     }
 
     /// `exactly = 3`; `least` and `most`; `chance = 0.2`; `density = { ... }`.
-    fn take_many(&mut self, keys: &mut Keys<'_>, notes: &mut Notes) -> Many {
+    fn take_many(&mut self, keys: &mut Keys<'_>, notes: &mut Notes) -> Amount {
         let mut number = |key: Option<Value<'_>>| {
             let number = key?.whole(0..i64::from(u32::MAX), Code::BadValue, notes)?;
             Some(number as u64)
@@ -120,13 +121,13 @@ impl Reader<'_, '_, '_, '_> {
             wrong(&text, "exchange them", notes);
         }
         match (exactly, chance, density) {
-            (Some(number), ..) => Many::Between { least: number, most: number },
-            (_, Some(chance), _) => Many::Chance(chance),
-            (_, _, Some(density)) => Many::Density(density),
+            (Some(number), ..) => Amount::Between { least: number, most: number },
+            (_, Some(chance), _) => Amount::Chance(chance),
+            (_, _, Some(density)) => Amount::Density(density),
             _ if between => {
-                Many::Between { least: least.unwrap_or(0), most: most.unwrap_or(u64::MAX) }
+                Amount::Between { least: least.unwrap_or(0), most: most.unwrap_or(u64::MAX) }
             }
-            _ => Many::All,
+            _ => Amount::All,
         }
     }
 
@@ -200,40 +201,42 @@ impl Reader<'_, '_, '_, '_> {
     }
 
     /// `"random"`, `"rows"`, `{ nearest = { ... } }`, `{ farthest = { ... } }`.
-    fn read_order(&mut self, value: &Value<'_>, notes: &mut Notes) -> PlaceOrder {
+    fn read_order(&mut self, value: &Value<'_>, notes: &mut Notes) -> SiteOrder {
         if value.is_text() {
             return match value.text(notes).unwrap_or_default() {
-                "random" => PlaceOrder::Random,
-                "rows" => PlaceOrder::Rows,
+                "random" => SiteOrder::Random,
+                "rows" => SiteOrder::Rows,
                 other => {
                     unknown_name("order", value, other, ["random", "rows"], notes);
-                    PlaceOrder::Random
+                    SiteOrder::Random
                 }
             };
         }
-        let Some(mut keys) = value.table(notes) else { return PlaceOrder::Random };
+        let Some(mut keys) = value.table(notes) else { return SiteOrder::Random };
         let (near, far) = (keys.take("nearest"), keys.take("farthest"));
         keys.finish(notes);
         match (near, far) {
-            (Some(what), None) => PlaceOrder::Nearest(self.names.read(&what, self.grounds, notes)),
-            (None, Some(what)) => PlaceOrder::Farthest(self.names.read(&what, self.grounds, notes)),
+            (Some(what), None) => SiteOrder::Nearest(self.names.read(&what, self.grounds, notes)),
+            (None, Some(what)) => SiteOrder::Farthest(self.names.read(&what, self.grounds, notes)),
             _ => {
                 let text = "`order` takes exactly one key";
                 let finding = Finding::new(Code::MissingKey, value.subject(), text);
                 let help = "write `{ nearest = { tag = \"...\" } }` or `{ farthest = ... }`";
                 notes.add(finding.help(help), value.span.clone());
-                PlaceOrder::Random
+                SiteOrder::Random
             }
         }
     }
 
     /// A side, `"inward"`, `"random"`, `{ steps = 8 }`, `{ towards = ... }`, `{ away = ... }`,
     /// `{ along = ... }`.
-    fn read_facing(&mut self, value: &Value<'_>, on: &On, notes: &mut Notes) -> Facing {
+    fn read_facing(&mut self, value: &Value<'_>, on: &CellSpot, notes: &mut Notes) -> Facing {
         if value.is_text() {
             return match value.text(notes).unwrap_or_default() {
                 "random" => Facing::Steps(360),
-                "inward" if matches!(on, On::Side(_) | On::SideTowards(_)) => Facing::Inward,
+                "inward" if matches!(on, CellSpot::Side(_) | CellSpot::SideTowards(_)) => {
+                    Facing::Inward
+                }
                 "inward" => {
                     let text = "only things on a side face inward";
                     let finding = Finding::new(Code::BadValue, value.subject(), text);

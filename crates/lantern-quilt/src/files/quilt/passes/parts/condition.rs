@@ -10,7 +10,7 @@ use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent};
 use lantern_quilt_core::map::Numbers;
-use lantern_quilt_core::passes::{Around, Condition, Metric};
+use lantern_quilt_core::passes::{Condition, CountArea, Metric};
 use std::collections::BTreeSet;
 
 /// Conditions nested deeper than this are a slip.
@@ -267,11 +267,11 @@ impl Reader<'_, '_, '_, '_> {
         let around = keys.take("around").and_then(|value| {
             if !value.is_text() {
                 let steps = value.whole(1..33, Code::BadValue, notes)?;
-                return Some(Around::Steps(steps as u32));
+                return Some(CountArea::Steps(steps as u32));
             }
             match value.text(notes)? {
-                "sides" => Some(Around::Sides),
-                "moore" => Some(Around::Moore),
+                "sides" => Some(CountArea::Sides),
+                "moore" => Some(CountArea::Moore),
                 other => {
                     unknown_name("neighbourhood", &value, other, ["sides", "moore"], notes);
                     None
@@ -290,7 +290,7 @@ impl Reader<'_, '_, '_, '_> {
             let finding = Finding::new(Code::MissingKey, value.subject(), text);
             notes.add(finding.help("add `least`, `most` or both"), value.span.clone());
         }
-        let around = around.unwrap_or(Around::Sides);
+        let around = around.unwrap_or(CountArea::Sides);
         let (least, most) = (least.unwrap_or(0), most.unwrap_or(u32::MAX));
         Some(Condition::Count { what, around, least, most })
     }
