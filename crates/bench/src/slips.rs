@@ -124,7 +124,7 @@ impl Demo {
             .tiles()
             .iter()
             .filter(|tile| tile.part().is_none())
-            .map(|tile| tile.name())
+            .map(lantern_quilt::tileset::CheckedTile::name)
             .collect();
         // Without sides, a list is how an artist says what the sample does not show.
         let is_bare =
@@ -216,7 +216,7 @@ impl Demo {
                 for (two, &b) in shapes.iter().enumerate().skip(one + 1) {
                     let slot = (a ^ b).trailing_zeros() as usize;
                     let drawn = scheme != Scheme::Dual || a != 0 && b != 0;
-                    if (a ^ b).count_ones() == 1 && !scheme.is_side(slot) && drawn {
+                    if (a ^ b).is_power_of_two() && !scheme.is_side(slot) && drawn {
                         slips.extend(exchange(at(one), at(two)));
                     }
                 }
@@ -269,7 +269,9 @@ fn of_labels(set: &Tileset) -> Vec<Slip> {
         let turned =
             (1..set.lattice().turns()).filter_map(|turns| sides_of(set, number, turns, None));
         let turned: BTreeSet<String> = turned.filter(|sides| *sides != sound).collect();
-        turned.into_iter().for_each(|sides| add(0, sides));
+        for sides in turned {
+            add(0, sides);
+        }
         for side in 0..set.lattice().sides().len() {
             if let Some(sides) = sides_of(set, number, 0, Some(side)) {
                 add(1, sides);

@@ -33,6 +33,7 @@
 //! At most 10 240 poses and 2^31 - 1 cells; see [`limits`]. Same tileset, space, search, seed and
 //! version give the same map on every platform.
 
+mod setters;
 pub mod id;
 mod digest;
 pub mod lattice;

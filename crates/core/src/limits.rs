@@ -15,11 +15,16 @@ use thiserror::Error;
 pub struct Limits {
     /// Most cells of a map. Checked before anything is allocated. Default 67 108 864 (2^26).
     pub cells: u64,
-    /// Most bytes of working memory, reckoned before anything is allocated. Default 2 GiB.
+    /// Most bytes of working memory: the run, all rungs of recovery and what they learn. Reckoned before
+    /// anything is allocated; learning stops where they are used up. Default 2 GiB.
     pub bytes: u64,
     /// Most steps (a decision, a backtrack, or a slice of longer work; see
     /// [`Run::advance`](crate::solve::Run::advance)). Default none.
     pub steps: Option<u64>,
+}
+
+crate::setters! {
+    Limits { cells: u64, bytes: u64, steps: Option<u64>, }
 }
 
 impl Default for Limits {

@@ -9,7 +9,13 @@ use lantern_quilt_core::verify::{Break, verify};
 use rstest::rstest;
 
 fn codes(set: TilesetBuilder) -> Vec<Code> {
-    set.build().err().into_iter().flatten().map(|finding| finding.code).collect()
+    set.build()
+        .err()
+        .map(|error| error.findings)
+        .into_iter()
+        .flatten()
+        .map(|finding| finding.code)
+        .collect()
 }
 
 #[rstest]

@@ -108,7 +108,7 @@ struct Beyond<'a> {
     known: HashMap<(usize, usize), (Vec<&'a Row>, u32), FxBuildHasher>,
 }
 
-impl<'a> Beyond<'a> {
+impl Beyond<'_> {
     /// How much seams differ on the whole: the median.
     fn seams(&self) -> Option<u32> {
         let mut all = Vec::new();

@@ -22,6 +22,10 @@ pub struct Trials {
     pub order: Order,
 }
 
+crate::setters! {
+    Trials { size: u32, seeds: u32, pieces: usize, order: Order, }
+}
+
 impl Default for Trials {
     fn default() -> Self {
         Self { size: 64, seeds: 100, pieces: 5, order: Order::default() }

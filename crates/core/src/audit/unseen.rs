@@ -64,7 +64,9 @@ pub fn audit_unseen(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
         );
         let subject = Subject::Socket(name.to_owned());
         found.push(Finding::new(Code::NeverCame, subject, text).help(help));
-        tiles.iter().for_each(|tile| told[tile.index()] = true);
+        for tile in tiles {
+            told[tile.index()] = true;
+        }
     }
     for (id, tile) in tileset.tiles().pairs() {
         if told[id.index()] || !tile.is_first() || !is_unseen(id) {

@@ -60,14 +60,13 @@ pub fn smallest_cause(
     limits: &Limits,
     stop: &dyn Stop,
 ) -> Option<Cause> {
-    if learn::most_bytes(rules, space) > limits.bytes {
-        return None;
-    }
+    let bytes = limits.bytes.checked_sub(learn::most_bytes(rules, space))?;
     let restrictions = space.restrictions().ids().map(Said::Restriction);
     let rules_of_all = space.constraints().ids().map(Said::Rule);
     let mut kept: Vec<Said> = restrictions.chain(rules_of_all).collect();
     let mut left = limits.steps.unwrap_or(u64::MAX);
-    let mut impossible = |kept: &[Said]| is_impossible(rules, space, kept, &mut left, stop);
+    let mut impossible =
+        |kept: &[Said]| is_impossible((rules, space), kept, (&mut left, bytes), stop);
     if !impossible(&kept)? {
         return None;
     }
@@ -105,17 +104,16 @@ enum Said {
 /// Whether some of it alone is shown to leave no fill; `None` when asked to stop or when so many steps,
 /// which are counted down, are used up.
 fn is_impossible(
-    rules: &Rules,
-    space: &Space,
+    (rules, space): (&Rules, &Space),
     kept: &[Said],
-    left: &mut u64,
+    (left, bytes): (&mut u64, u64),
     stop: &dyn Stop,
 ) -> Option<bool> {
     let is_kept = |said: Said| kept.binary_search(&said).is_ok();
     let some = space.with_only(|id| is_kept(Said::Restriction(id)), |id| is_kept(Said::Rule(id)));
     let stream = Seed::default().stream(&["cause"]);
     let dead = Dead::at(Cell::default());
-    let mut learning = Learning::new(rules, &some, CONFLICTS, dead, stream);
+    let mut learning = Learning::new(rules, &some, (CONFLICTS, bytes), dead, stream);
     let mut learner = loop {
         if let Some(learner) = learning.work(rules, &some, &|_| None) {
             break learner;

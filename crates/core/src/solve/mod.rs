@@ -40,6 +40,7 @@ mod undo;
 
 pub use crate::limits::Climb;
 pub(crate) use beside::beside;
+#[doc(hidden)]
 pub use blocks::BLOCK_REACH;
 pub use cause::{Cause, smallest_cause};
 pub use choose::Order;

@@ -32,6 +32,20 @@ pub struct Search {
     pub record_decisions: bool,
 }
 
+crate::setters! {
+    Search {
+        order: Order,
+        steer: bool,
+        window: u32,
+        patience: u32,
+        climb: Climb,
+        blocks: bool,
+        holes: bool,
+        attempts: u32,
+        record_decisions: bool,
+    }
+}
+
 impl Default for Search {
     fn default() -> Self {
         Self {

@@ -20,6 +20,7 @@ use crate::orient::Orientation;
 use block::Part;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
+use std::fmt;
 use tile::FaceSpec;
 
 /// The least weight a tile may have.
@@ -30,6 +31,27 @@ pub const GREATEST_WEIGHT: f64 = 1e6;
 pub const WEIGHT_UNIT: f64 = 24e6;
 
 type Names<I> = HashMap<String, I, FxBuildHasher>;
+
+/// Why a set cannot be built: everything that is wrong with it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct TilesetError {
+    /// What was found, in the order of sockets and tiles; not empty.
+    pub findings: Vec<Finding>,
+}
+
+impl fmt::Display for TilesetError {
+    /// One line a finding.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (number, finding) in self.findings.iter().enumerate() {
+            let end = if number == 0 { "" } else { "\n" };
+            write!(f, "{end}{finding}")?;
+        }
+        Ok(())
+    }
+}
+
+impl std::error::Error for TilesetError {}
 
 /// Gathers sockets, tags and tiles.
 #[derive(Clone, Debug)]
@@ -136,7 +158,7 @@ impl TilesetBuilder {
     ///
     /// # Errors
     /// Every mistake found, in the order of sockets and tiles. O(tiles x sides + sockets x mates).
-    pub fn build(mut self) -> Result<Tileset, Vec<Finding>> {
+    pub fn build(mut self) -> Result<Tileset, TilesetError> {
         let mut findings = Vec::new();
         self.check_sockets(&mut findings);
         let mut names = Names::default();
@@ -171,7 +193,7 @@ impl TilesetBuilder {
             tiles.push(tile);
         }
         if !findings.is_empty() {
-            return Err(findings);
+            return Err(TilesetError { findings });
         }
         Ok(Tileset { lattice: self.lattice, sockets: self.sockets, tags: self.tags, tiles, names })
     }
@@ -462,7 +484,7 @@ impl Tileset {
     ///
     /// # Errors
     /// As [`TilesetBuilder::build`].
-    pub fn with_tile(&self, tile: Tile) -> Result<Self, Vec<Finding>> {
+    pub fn with_tile(&self, tile: Tile) -> Result<Self, TilesetError> {
         let mut tiles: Vec<Tile> = self.tiles.iter().map(CheckedTile::as_given).collect();
         tiles.push(tile);
         let (sockets, tags) = (self.sockets.clone(), self.tags.clone());

@@ -127,7 +127,7 @@ impl SideRows {
             } else {
                 Socket::handed(&row.name)
             };
-            ids.push(set.socket(socket.from_pixels()));
+            ids.push(set.socket(socket.of_pixels()));
         }
         if self.tolerance > 0 {
             for (a, b, mirrored) in self.close_pairs() {

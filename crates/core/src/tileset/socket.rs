@@ -68,7 +68,7 @@ impl Socket {
 
     /// The same, standing for a row of pixels, which is its own label.
     #[must_use]
-    pub(super) fn from_pixels(mut self) -> Self {
+    pub(super) fn of_pixels(mut self) -> Self {
         self.pixels = true;
         self
     }

@@ -13,6 +13,7 @@ use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::observe::Silent;
 use lantern_quilt_core::passes::{FillStep, layer_of};
 use lantern_quilt_core::recipe::{MakeError, MakeStatus, Maker, Pass};
+use lantern_quilt_core::setters;
 use lantern_quilt_core::solve::{Outcome, Run};
 use lantern_quilt_core::tileset::Tileset;
 use std::fmt;
@@ -34,6 +35,16 @@ pub struct FilmOptions {
     /// The picture that a viewer without animation shows, of the size of the frames: the finished map. By
     /// default the first frame.
     pub still: Option<Picture>,
+}
+
+setters! {
+    FilmOptions {
+        rate: u16,
+        seconds: f32,
+        width: u32,
+        draw: DrawOptions,
+        still: Option<Picture>,
+    }
 }
 
 impl Default for FilmOptions {

@@ -18,13 +18,17 @@ mod template;
 mod text;
 
 pub use board::board;
-pub use contact::{Print, columns_of, contact_sheet, fit, print_width};
+pub use contact::{Print, contact_sheet};
+#[doc(hidden)]
+pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
 pub use shapes::shape_board;
+#[doc(hidden)]
 pub use sheet::{Packed, pack};
 pub use steps::side_by_side;
 pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, template};
+#[doc(hidden)]
 pub use text::{label, label_width};
 
 use crate::art::TileArt;
@@ -32,6 +36,7 @@ use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
 use lantern_quilt_core::map::{Layer, Tilemap};
+use lantern_quilt_core::setters;
 use place::Placement;
 use thiserror::Error;
 
@@ -65,6 +70,19 @@ pub struct DrawOptions {
     pub labels: bool,
     /// Colours of terrains, drawn flat where no tile stands. Default none.
     pub grounds: Vec<(String, Rgba)>,
+}
+
+setters! {
+    DrawOptions {
+        scale: u32,
+        grid: bool,
+        coordinates: bool,
+        failed: Vec<Cell>,
+        level: Option<i32>,
+        chosen: Option<BitPlane>,
+        labels: bool,
+        grounds: Vec<(String, Rgba)>,
+    }
 }
 
 impl Default for DrawOptions {

@@ -7,6 +7,7 @@ use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::autotile::{Joins, Scheme, exercise};
 use lantern_quilt_core::lattice::{Cell, Lattice};
 use lantern_quilt_core::orient::Orientation;
+use lantern_quilt_core::setters;
 use std::fmt::Write as _;
 
 const PATCH: Rgba = [74, 84, 140, 255];
@@ -37,6 +38,16 @@ pub struct TemplateOptions {
     pub mirror: bool,
     /// Whether five cells are shown of whose quarters all shapes are made. Default no.
     pub quarters: bool,
+}
+
+setters! {
+    TemplateOptions {
+        cell: [u32; 2],
+        lattice: Lattice,
+        turns: u8,
+        mirror: bool,
+        quarters: bool,
+    }
 }
 
 impl TemplateOptions {

@@ -3,6 +3,7 @@
 use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::orient::Orientation;
+use lantern_quilt_core::setters;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use thiserror::Error;
@@ -21,6 +22,10 @@ pub struct LearnOptions {
     pub join: bool,
     /// Whether the edges of the sample meet. Default no.
     pub wrap: bool,
+}
+
+setters! {
+    LearnOptions { cell: [u32; 2], join: bool, wrap: bool, }
 }
 
 impl Default for LearnOptions {

@@ -196,6 +196,23 @@ pub struct PlaceStep {
     pub marks: Vec<Mark>,
 }
 
+crate::setters! {
+    PlaceStep {
+        on: CellSpot,
+        amount: Amount,
+        wished: bool,
+        apart: f32,
+        order: SiteOrder,
+        facing: Facing,
+        offset: [f32; 2],
+        jitter: [f32; 2],
+        scale: [f32; 2],
+        overlap: bool,
+        replace: bool,
+        marks: Vec<Mark>,
+    }
+}
+
 impl PlaceStep {
     /// As many as fit of what there is.
     pub fn new(what: Vec<Choice>) -> Self {

@@ -11,6 +11,8 @@ use crate::solve::space::{Region, Space};
 
 /// Cells a side of the largest torus that is tried.
 const LARGEST: u32 = 8;
+/// Bytes that the search for one torus may learn: tori are small, so this is far more than it comes to.
+const BYTES: u64 = 4 << 20;
 /// Conflicts for one torus, and for all of them.
 const CONFLICTS: u64 = 400;
 const ALL_CONFLICTS: u64 = 2000;
@@ -112,7 +114,7 @@ impl Seeking {
         }
         let dead = Dead::at(Cell::default());
         let budget = CONFLICTS.min(self.left);
-        let learning = Learning::new(rules, &small, budget, dead, self.stream.split());
+        let learning = Learning::new(rules, &small, (budget, BYTES), dead, self.stream.split());
         Some(Torus { size, space: small, state: State::Begun(Box::new(learning)) })
     }
 }

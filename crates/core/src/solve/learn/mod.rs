@@ -48,16 +48,18 @@ pub(super) struct Learning {
     /// When all is put into variables: what leans which way, from this cell on.
     made: Option<(Learner, usize)>,
     budget: u64,
+    /// Bytes that clauses may come to take beyond those that are known from the start.
+    bytes: u64,
     dead: Dead,
     stream: Stream,
 }
 
 impl Learning {
-    /// Begins for a search of so many conflicts; `dead` is whom to name when it does not find anything.
+    /// Begins for a search of so many conflicts that may learn so many bytes; `dead` is whom to name when it does not find anything.
     pub(super) fn new(
         rules: &Rules,
         space: &Space,
-        budget: u64,
+        (budget, bytes): (u64, u64),
         dead: Dead,
         stream: Stream,
     ) -> Self {
@@ -68,6 +70,7 @@ impl Learning {
             own: (!space.scales().is_empty()).then(own),
             made: None,
             budget,
+            bytes,
             dead,
             stream,
         }
@@ -95,11 +98,15 @@ impl Learning {
                     }
                 };
                 let stream = self.stream.clone();
+                // A list that grows is held twice for a moment.
+                let more = usize::try_from(self.bytes / 16).unwrap_or(MOST_WORDS);
+                let most_words = engine.words().saturating_add(more).min(MOST_WORDS);
                 self.made = Some((
                     Learner {
                         code,
                         engine,
                         budget: self.budget,
+                        most_words,
                         dead: self.dead,
                         stream,
                         picks,
@@ -127,6 +134,8 @@ impl Learning {
 pub(super) struct Learner {
     code: Code,
     engine: Engine,
+    /// Words of clauses at most.
+    most_words: usize,
     /// Conflicts before it gives up.
     budget: u64,
     /// Whom to name when it does: the cell that ran out before.
@@ -218,7 +227,9 @@ impl Learner {
             Found::Working if self.engine.conflicts >= self.budget => {
                 Some(Pause::Failed(self.dead))
             }
-            Found::Working if self.engine.words() > MOST_WORDS => Some(Pause::Failed(self.dead)),
+            Found::Working if self.engine.words() > self.most_words => {
+                Some(Pause::Failed(self.dead))
+            }
             Found::Working => None,
             Found::Values => {
                 self.found = true;

@@ -162,13 +162,13 @@ impl Run {
         if !keeps_all || bytes > LEARN_BYTES {
             return Ok(false);
         }
-        if bytes > limits.bytes {
-            return Err(TooLittle);
-        }
+        // What was tried before is still held.
+        let held = self.job.most_bytes().saturating_add(bytes);
+        let Some(left) = limits.bytes.checked_sub(held) else { return Err(TooLittle) };
         let stream = seed.stream(&[name, "learn"]);
         let proof = search.climb == Climb::Proof;
         let conflicts = if proof { TURNS[0].0 } else { LEARN_CONFLICTS };
-        let learning = Learning::new(rules, space, conflicts, dead, stream);
+        let learning = Learning::new(rules, space, (conflicts, left), dead, stream);
         self.ladder.prepares = Some(Prepares::Learn(Box::new(learning)));
         Ok(true)
     }
@@ -203,7 +203,8 @@ impl Run {
                     *steps -= 1;
                     let Some(counter) = &mut self.ladder.counter else { break };
                     let mut narrow = *limits;
-                    (narrow.steps, narrow.bytes) = (None, limits.bytes.min(COUNT_BYTES));
+                    let left = limits.bytes.saturating_sub(self.job.most_bytes());
+                    (narrow.steps, narrow.bytes) = (None, left.min(COUNT_BYTES));
                     match counter.work(rules, space, &narrow) {
                         Ok(None) => ready = counter.done > *most,
                         Ok(Some(0)) => {
@@ -213,7 +214,7 @@ impl Run {
                             }
                             return;
                         }
-                        Err(CountError::TooWide) if limits.bytes < COUNT_BYTES => {
+                        Err(CountError::TooWide) if left < COUNT_BYTES => {
                             self.outcome = Some(Outcome::Stopped(StopReason::Bytes));
                             return;
                         }

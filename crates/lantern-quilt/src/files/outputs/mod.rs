@@ -90,6 +90,11 @@ pub struct OutputOptions {
     pub draw: DrawOptions,
 }
 
+#[cfg(feature = "draw")]
+lantern_quilt_core::setters! {
+    OutputOptions { draw: DrawOptions, }
+}
+
 /// A file, or standard output, that a map is written to.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Output {

@@ -33,7 +33,7 @@ impl Quilt {
         limits: &Limits,
         stop: &dyn Stop,
     ) -> Option<Blame> {
-        let sources = self.cause(run, climb, limits, stop)?;
+        let sources = Self::cause(run, climb, limits, stop)?;
         if sources.is_empty() {
             return Some(Blame::Tiles);
         }
@@ -42,7 +42,6 @@ impl Quilt {
 
     /// The same as where things were said; none of them when the tiles alone are to blame.
     pub(super) fn cause(
-        &self,
         run: &Run,
         climb: Climb,
         limits: &Limits,

@@ -192,7 +192,7 @@ impl Quilt {
         );
         let mut help = "make the map larger, or look at its borders, pins and limits".to_owned();
         let mut span = self.places.find("map.size");
-        if let Some(sources) = self.cause(&run, Climb::Backtrack, &Limits::default(), &|| false) {
+        if let Some(sources) = Self::cause(&run, Climb::Backtrack, &Limits::default(), &|| false) {
             if let Some([from, to]) = sources.iter().filter_map(|source| source.at).min() {
                 span = Some(from as usize..to as usize);
             }

@@ -80,7 +80,10 @@ impl Model {
 
     /// The set as it stands, or what is wrong with it.
     pub(super) fn built(&self) -> &Result<Arc<Tileset>, Vec<Finding>> {
-        self.built.get_or_init(|| self.builder.clone().build().map(Arc::new))
+        self.built.get_or_init(|| {
+            let built = self.builder.clone().build();
+            built.map(Arc::new).map_err(|error| error.findings)
+        })
     }
 
     /// The set as it stands, if nothing is wrong with it.
