@@ -42,7 +42,7 @@
 //! set.tile(Tile::new("moss").all(moss).weight(6.0));
 //! set.tile(Tile::new("bend").sides([path, path, moss, moss]).turns(4));
 //! set.tile(Tile::new("straight").sides([path, moss, path, moss]).turns(4));
-//! let ground = Collapse::new("ground", set.build().expect("sound"), Constraints::default())?;
+//! let ground = Collapse::new("ground", set.build()?, Constraints::default())?;
 //!
 //! let layout = Layout::flat(Lattice::Square, 40, 25)?;
 //! let mut ground = TileFill::new(ground, layout, &Seed::from_number(7))?;
@@ -64,7 +64,7 @@
 //! # let mut set = TilesetBuilder::new(Lattice::HexFlat);
 //! # let moss = set.socket(Socket::plain("moss"));
 //! # set.tile(Tile::new("moss").all(moss));
-//! # let ground = Collapse::new("ground", set.build().expect("sound"), Constraints::default())?;
+//! # let ground = Collapse::new("ground", set.build()?, Constraints::default())?;
 //! # let layout = Layout::flat(Lattice::HexFlat, 40, 25)?;
 //! let mut ground = TileFill::new(ground, layout, &Seed::from_text("first lamp"))?;
 //! let mut drawn = 0;

@@ -48,10 +48,10 @@ impl Default for Trials {
 /// let [moss, path] = ["moss", "path"].map(|name| set.socket(Socket::plain(name)));
 /// set.tile(Tile::new("moss").all(moss));
 /// set.tile(Tile::new("lane").sides([path, moss, path, moss]));
-/// let mut trials = Trials::default();
-/// trials.order = Order::Rows;
-/// let set = set.build().expect("no mistakes");
+/// let trials = Trials::default().order(Order::Rows);
+/// let set = set.build()?;
 /// assert_eq!(first_goes(&set, &Constraints::default(), &trials), 100);
+/// # Ok::<(), lantern_quilt_core::tileset::TilesetError>(())
 /// ```
 pub fn first_goes(tileset: &Tileset, constraints: &Constraints, trials: &Trials) -> u32 {
     Trial::new(tileset, constraints, trials.size, trials.order)

@@ -156,10 +156,10 @@ pub struct Mark {
 /// use lantern_quilt_core::seed::Seed;
 ///
 /// let spot = Thing::Item { name: "musician".into(), looks: vec![], tags: [].into() };
-/// let part = Part { what: spot, faces: Side::South, at: [0, 0], offset: [0.0, 0.0] };
-/// let mut band = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
-/// band.amount = Amount::Between { least: 3, most: 3 };
-/// band.apart = 6.0;
+/// let part = SetPiece { what: spot, faces: Side::South, at: [0, 0], offset: [0.0, 0.0] };
+/// let band = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }])
+///     .amount(Amount::Between { least: 3, most: 3 })
+///     .apart(6.0);
 /// let recipe = Recipe::new([Pass::new("band", band)]);
 /// let made = recipe.make(Layout::flat(Lattice::Square, 24, 16)?, &Seed::default())?;
 /// assert!(made.passes[0].items == 3 && made.map.items().len() == 3);

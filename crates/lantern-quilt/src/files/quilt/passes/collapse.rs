@@ -335,7 +335,7 @@ mod schema {
             /// Cells whose tile is given.
             pins: Option<Vec<Pin>>,
             /// Areas that tiles are kept to.
-            limits: Option<Vec<AreaRule>>,
+            limits: Option<Vec<Limit>>,
             /// How many there must be of some tiles.
             counts: Option<Vec<Count>>,
             /// Tiles that are more common where a picture is light.
@@ -430,7 +430,7 @@ mod schema {
     /// Tiles that stand `inside` or `outside` an area, or alone in it.
     #[derive(JsonSchema)]
     #[schemars(deny_unknown_fields)]
-    struct AreaRule {
+    struct Limit {
         socket: Option<OneOrMore<String>>,
         tile: Option<OneOrMore<String>>,
         tag: Option<OneOrMore<String>>,

@@ -178,13 +178,13 @@ mod schema {
         /// Sets items and tiles by rule.
         PlacePass = "place" {
             /// What is placed, by weight.
-            what: OneOrMore<Thing>,
+            what: OneOrMore<What>,
         }
     }
 
     #[derive(JsonSchema)]
     #[schemars(untagged)]
-    enum Thing {
+    enum What {
         Item(String),
         Choice(Choice),
     }
@@ -203,7 +203,7 @@ mod schema {
     #[schemars(untagged)]
     enum WhatPart {
         Item(String),
-        SetPiece(SetPart),
+        Part(SetPart),
     }
 
     #[derive(JsonSchema)]
