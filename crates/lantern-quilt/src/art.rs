@@ -117,12 +117,14 @@ pub struct TileArt {
     cell: [u32; 2],
     tiles: BTreeMap<String, Vec<Look>>,
     items: BTreeMap<String, ItemArt>,
+    /// Column and row in its sheet of the first look of a tile.
+    places: BTreeMap<String, [u32; 2]>,
 }
 
 impl TileArt {
     /// Art of tiles of `cell` (width and height) pixels.
     pub const fn new(cell: [u32; 2]) -> Self {
-        Self { cell, tiles: BTreeMap::new(), items: BTreeMap::new() }
+        Self { cell, tiles: BTreeMap::new(), items: BTreeMap::new(), places: BTreeMap::new() }
     }
 
     /// Adds a picture of a tile, its next look; returns whether it has the size of a cell.
@@ -139,6 +141,16 @@ impl TileArt {
             self.tiles.entry(tile.into()).or_default().push(look);
         }
         fits
+    }
+
+    /// Says where in its sheet a tile lies: column and row.
+    pub fn set_place(&mut self, tile: impl Into<String>, place: [u32; 2]) {
+        self.places.entry(tile.into()).or_insert(place);
+    }
+
+    /// Column and row of a tile in its sheet, when it lies in one.
+    pub fn place(&self, tile: &str) -> Option<[u32; 2]> {
+        self.places.get(tile).copied()
     }
 
     /// Adds the next look of an item. `anchor` is the pixel that stands in the middle of its place; by
@@ -161,6 +173,31 @@ impl TileArt {
     /// Takes the first look of a tile out, with all others of it.
     pub fn take(&mut self, name: &str) -> Option<Picture> {
         self.tiles.remove(name)?.into_iter().next().map(|look| look.drawn)
+    }
+
+    /// How many pixels the slanted sides of hexagons take, from top to bottom (of flat ones from left to
+    /// right), where that is not a quarter of a cell: read from what is clear in the corners of the first
+    /// tile. O(pixels of a cell).
+    pub fn slant(&self, lattice: Lattice) -> Option<u32> {
+        let flat = match lattice {
+            Lattice::HexPointy => false,
+            Lattice::HexFlat => true,
+            _ => return None,
+        };
+        let drawn = self.tiles.values().find_map(|looks| looks.first())?.drawn();
+        let [wide, high] = self.cell;
+        if [drawn.width(), drawn.height()] != [wide, high] {
+            return None;
+        }
+        let (length, breadth) = if flat { (wide, high) } else { (high, wide) };
+        let is_seen = |along: u32, across: u32| {
+            let (x, y) = if flat { (along, across) } else { (across, along) };
+            drawn.get(x, y).is_some_and(|pixel| pixel[3] > 0)
+        };
+        let whole = |&along: &u32| is_seen(along, 0) || is_seen(along, breadth - 1);
+        let slant = (0..length / 2).find(whole)?;
+        // A pixel more or less is how somebody paints a regular one.
+        (slant > 0 && slant.abs_diff(length / 4) > 1 + length / 32).then_some(slant)
     }
 
     /// Width and height of a cell in pixels; zero when no tile has a picture.

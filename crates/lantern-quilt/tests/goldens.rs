@@ -7,8 +7,7 @@
 use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{
-    FilmOptions, TemplateOptions, board, draw, film, openness, pack, plan_template, side_by_side,
-    template,
+    FilmOptions, Steps, TemplateOptions, board, draw, film, openness, pack, plan_template, template,
 };
 use lantern_quilt::files::{Quilt, write_cells, write_json};
 use lantern_quilt::limits::Never;
@@ -90,15 +89,15 @@ fn steps() -> Picture {
     let quilt = demo("mats");
     let layout = Layout::flat(Lattice::Square, 6, 4).unwrap();
     let mut maker = quilt.maker(layout, &Seed::from_text("golden"));
-    let mut frames = Vec::new();
+    let mut steps = Steps::new(maker.map().clone(), &quilt.art, quilt.look(), 2);
     loop {
         match maker.advance(u64::MAX) {
             MakeStatus::Working => {}
             MakeStatus::Done(number) => {
                 let name = maker.passes()[number].name.clone();
-                frames.push((name, draw(maker.map(), &quilt.art, &quilt.look()).unwrap()));
+                steps.add(&name, maker.map()).unwrap();
             }
-            MakeStatus::Ended => return side_by_side(&frames).unwrap(),
+            MakeStatus::Ended => return steps.finish().unwrap(),
         }
     }
 }

@@ -110,11 +110,17 @@ fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
     let shapes = (!sets.is_empty()).then(|| shape_board(title, &sets, &quilt.art));
     match (rules.transpose().map_err(Failure::job)?, shapes.transpose().map_err(Failure::job)?) {
         (Some(rules), Some(shapes)) => {
-            let width = rules.width().max(shapes.width());
-            let mut both = Picture::new(width, rules.height() + shapes.height(), NIGHT)
-                .map_err(Failure::job)?;
+            // One below the other as long as that can be looked at, else side by side.
+            let below = rules.height() + shapes.height() <= 2000;
+            let size = if below {
+                [rules.width().max(shapes.width()), rules.height() + shapes.height()]
+            } else {
+                [rules.width() + shapes.width(), rules.height().max(shapes.height())]
+            };
+            let mut both = Picture::new(size[0], size[1], NIGHT).map_err(Failure::job)?;
             both.lay(&rules, 0, 0);
-            both.lay(&shapes, 0, i64::from(rules.height()));
+            let (x, y) = if below { (0, rules.height()) } else { (rules.width(), 0) };
+            both.lay(&shapes, i64::from(x), i64::from(y));
             Ok(both)
         }
         (Some(one), None) | (None, Some(one)) => Ok(one),

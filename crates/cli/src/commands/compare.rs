@@ -6,7 +6,7 @@ use crate::making::asked::{check_cells, command, now, seed_text, sized};
 use crate::output;
 use crate::progress::{counting, interrupted};
 use lantern_quilt::compare::{Axis, MOST_SHOTS, Shot, Tallies};
-use lantern_quilt::draw::{Print, columns_of, contact_sheet, draw, fit, print_width};
+use lantern_quilt::draw::{Headings, Print, columns_of, contact_sheet, draw, fit, print_width};
 use lantern_quilt::files::{Changes, Quilt, Report, save_with};
 use lantern_quilt::lattice::Layout;
 use lantern_quilt::limits::{Crew, Limits};
@@ -89,7 +89,16 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
         .collect();
     let name = if plain.title.is_empty() { "map" } else { &plain.title };
     let title = format!("{name}, seed \"{seed}\"");
-    let sheet = contact_sheet(&title, &prints, columns).map_err(Failure::job)?;
+    // Two axes are the columns and rows of the sheet; the label of a map has a line for each.
+    let headings = (axes.len() == 2).then(|| {
+        let line = |shot: &Shot, at: usize| shot.label.get(at).cloned().unwrap_or_default();
+        let each = columns.max(1) as usize;
+        Headings {
+            columns: shots.iter().take(each).map(|shot| line(shot, 0)).collect(),
+            rows: shots.iter().step_by(each).map(|shot| line(shot, 1)).collect(),
+        }
+    });
+    let sheet = contact_sheet(&title, &prints, columns, headings.as_ref()).map_err(Failure::job)?;
     save_with(&args.out, |out| sheet.write_png(out, &[]).map_err(Into::into))
         .map_err(Failure::job)?;
     tell(args, &shots, &rows)

@@ -5,7 +5,7 @@ use crate::args;
 use crate::failure::Failure;
 use crate::output::counted;
 use crate::progress::{Bar, interrupted};
-use lantern_quilt::draw::{draw, side_by_side};
+use lantern_quilt::draw::Steps;
 use lantern_quilt::files::Quilt;
 use lantern_quilt::grid::BitPlane;
 use lantern_quilt::limits::Limits;
@@ -69,10 +69,18 @@ pub fn alone(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Maker {
 
 /// Follows a recipe up to the pass that `--until` names.
 pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, Failure> {
-    let mut options = drawn(args, quilt);
-    options.labels = false;
     let mut maker = maker(args, quilt, seed)?;
-    let mut frames: Vec<(String, Picture)> = Vec::new();
+    let count = quilt.recipe.passes().len();
+    let count = args
+        .until
+        .as_ref()
+        .and_then(|name| {
+            quilt.recipe.passes().iter().position(|pass| pass.name == *name).map(|at| at + 1)
+        })
+        .unwrap_or(count);
+    let steps =
+        |maker: &Maker| Steps::new(maker.map().clone(), &quilt.art, drawn(args, quilt), count);
+    let mut frames = args.steps.as_ref().map(|_| steps(&maker));
     let mut times = Vec::new();
     let mut started = now();
     let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
@@ -87,9 +95,8 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
         if let Some(number) = done {
             times.push(started.elapsed());
             let name = &maker.passes()[number].name;
-            if args.steps.is_some() {
-                let picture = draw(maker.map(), &quilt.art, &options).map_err(Failure::job)?;
-                frames.push((name.clone(), picture));
+            if let Some(frames) = &mut frames {
+                frames.add(name, maker.map()).map_err(Failure::job)?;
             }
             if args.until.as_ref() == Some(name) {
                 break;
@@ -105,8 +112,7 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     if let Some(error @ (MakeError::Begin { .. } | MakeError::Step { .. })) = &error {
         return Err(Failure::Job(error.with_causes()));
     }
-    let frames = args.steps.as_ref().map(|_| side_by_side(&frames));
-    let frames = frames.transpose().map_err(Failure::job)?;
+    let frames = frames.map(Steps::finish).transpose().map_err(Failure::job)?;
     let (made, run) = maker.finish_with_run();
     times.resize(made.passes.len(), Instant::elapsed(&started));
     Ok(Course { made, run, error, times, frames })

@@ -17,6 +17,8 @@ use lantern_quilt_core::tileset::{CheckedTile, Face, Tileset};
 const WIDTH: u32 = 1280;
 const HEIGHT: u32 = 800;
 const HEADER: u32 = 58;
+/// The most height of a board.
+const TALLEST: u32 = 2000;
 /// The least height of a card.
 const LOWEST: u32 = 118;
 /// The height of the seams below the cards.
@@ -65,11 +67,15 @@ pub fn board(
     let strip = if shown.is_empty() { 0 } else { STRIP };
     let room = HEIGHT - HEADER - strip;
     let columns = (4..=10).find(|&c| cards.div_ceil(c) * (WIDTH / c * 3 / 4) <= room);
-    let columns = columns.unwrap_or(10);
+    // Large sets go to the right before they go further down than anybody looks.
+    let most_rows = (TALLEST - HEADER - strip) / LOWEST;
+    let wide = WIDTH / columns.unwrap_or(10);
+    let columns = columns.unwrap_or(10).max(cards.div_ceil(most_rows));
     let rows = cards.div_ceil(columns).max(1);
-    let card = [WIDTH / columns, (room / rows).clamp(LOWEST, WIDTH / columns)];
+    let card = [wide, (room / rows).clamp(LOWEST, wide)];
     let height = (HEADER + rows * card[1] + strip).max(HEIGHT);
-    let mut board = Board { picture: Picture::new(WIDTH, height, NIGHT)?, tileset, card };
+    let width = WIDTH.max(columns * wide);
+    let mut board = Board { picture: Picture::new(width, height, NIGHT)?, tileset, card };
     board.header(title, rules, trials);
     let total: u64 = tileset.tiles().iter().map(CheckedTile::weight).sum();
     let place = |number: usize| {

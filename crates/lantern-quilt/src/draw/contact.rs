@@ -40,27 +40,59 @@ pub fn print_width(columns: u32) -> u32 {
     (WIDTH / columns.max(1)).saturating_sub(GAP).max(24)
 }
 
-/// Lays prints in rows of `columns`, each under its label. O(pixels).
+/// What the columns and the rows of a contact sheet are, when two things are varied.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Headings {
+    /// Above each column.
+    pub columns: Vec<String>,
+    /// Beside each row.
+    pub rows: Vec<String>,
+}
+
+/// Lays prints in rows of `columns`, each under its label; with headings, columns and rows are labelled
+/// instead. O(pixels).
 ///
 /// # Errors
 /// When the whole would be too large.
-pub fn contact_sheet(title: &str, prints: &[Print], columns: u32) -> Result<Picture, DrawError> {
+pub fn contact_sheet(
+    title: &str,
+    prints: &[Print],
+    columns: u32,
+    headings: Option<&Headings>,
+) -> Result<Picture, DrawError> {
     const TITLE: u32 = 34;
     let columns = columns.max(1);
     let room = print_width(columns);
     let lines = prints.iter().map(|print| print.label.len() as u32).max().unwrap_or(1).max(1);
+    let lines = if headings.is_some() { 0 } else { lines };
+    let beside = headings.map_or(0.0, |headings| {
+        headings.rows.iter().map(|text| label_width(text, SIZE)).fold(0.0, f32::max)
+    });
+    let side = if headings.is_some() { beside as u32 + GAP } else { 0 };
+    let head = if headings.is_some() { LINE + 4 } else { 0 };
     let fitted: Vec<Picture> = prints.iter().map(|print| fit(&print.picture, room)).collect();
     let tallest = fitted.iter().map(Picture::height).max().unwrap_or(0);
     let pitch = tallest + lines * LINE + GAP;
     let rows = (prints.len() as u32).div_ceil(columns);
-    let width = (room + GAP) * columns + GAP;
-    let mut sheet = Picture::new(width, TITLE + rows * pitch + GAP, NIGHT)?;
+    let width = (room + GAP) * columns + GAP + side;
+    let mut sheet = Picture::new(width, TITLE + head + rows * pitch + GAP, NIGHT)?;
     label(&mut sheet, i64::from(GAP), 8, 18.0, INK, title);
+    if let Some(headings) = headings {
+        for (number, text) in (0..columns).zip(&headings.columns) {
+            let x = GAP + side + number * (room + GAP);
+            let text = clipped(text, room as f32);
+            label(&mut sheet, i64::from(x), i64::from(TITLE), SIZE, INK, &text);
+        }
+        for (number, text) in (0..rows).zip(&headings.rows) {
+            let y = TITLE + head + number * pitch + tallest / 2 - LINE / 2;
+            label(&mut sheet, i64::from(GAP), i64::from(y), SIZE, INK, text);
+        }
+    }
     for (number, (print, picture)) in prints.iter().zip(&fitted).enumerate() {
         let number = number as u32;
-        let x = i64::from(GAP + number % columns * (room + GAP));
-        let y = i64::from(TITLE + number / columns * pitch);
-        for (line, text) in print.label.iter().enumerate() {
+        let x = i64::from(GAP + side + number % columns * (room + GAP));
+        let y = i64::from(TITLE + head + number / columns * pitch);
+        for (line, text) in print.label.iter().enumerate().take(lines as usize) {
             let text = clipped(text, room as f32);
             label(&mut sheet, x, y + line as i64 * i64::from(LINE), SIZE, INK, &text);
         }

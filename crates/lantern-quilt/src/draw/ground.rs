@@ -31,12 +31,9 @@ pub(super) fn lay(
     }
 }
 
-/// Whether a tile shows on a cell; one that is drawn between cells shows on all it touches.
+/// Whether a tile stands on a cell. One that is drawn between cells covers only a corner of it, and is clear
+/// where another terrain begins.
 fn is_covered(map: &Tilemap, cell: Cell) -> bool {
-    map.layers().any(|layer| {
-        let reach = i32::from(layer.offset() != [0.0; 3]);
-        let near = (0..=reach).flat_map(|dy| (0..=reach).map(move |dx| (dx, dy)));
-        near.into_iter()
-            .any(|(dx, dy)| layer.get(Cell { x: cell.x + dx, y: cell.y + dy, ..cell }).is_some())
-    })
+    let mut whole = map.layers().filter(|layer| layer.offset() == [0.0; 3]);
+    whole.any(|layer| layer.get(cell).is_some())
 }

@@ -126,22 +126,26 @@ fn missing(picture: &mut Picture, place: Placement, x: f64, y: f64) {
 pub(super) fn pin(
     picture: &mut Picture,
     map: &Tilemap,
-    labels: bool,
+    (labels, shrunk): (bool, u32),
     place: Placement,
     level: i32,
 ) {
-    const SIZE: f32 = 12.0;
+    // Pins grow with the cells, and with how much smaller they will be shown.
+    let grown = i64::from(shrunk).max(place.cell()[1] / 32).clamp(1, 16);
+    let size = 12.0 * grown as f32;
     let lattice = map.layout().lattice();
     for item in map.items().iter().filter(|item| item.cell.z == level && item.look.is_none()) {
         let [x, y] = stands(item, place, lattice).map(|at| at.round() as i64);
-        for (dx, dy) in (-12..=0_i64).flat_map(|dy| (-5..=5_i64).map(move |dx| (dx, dy))) {
+        let reach = (-12 * grown..grown, -5 * grown..6 * grown);
+        for (px, py) in reach.0.flat_map(|py| reach.1.clone().map(move |px| (px, py))) {
+            let (dx, dy) = (px.div_euclid(grown), py.div_euclid(grown));
             // A round head above a point.
             let head = dx * dx + (dy + 8) * (dy + 8);
             let point = dy > -8 && dx.abs() * 2 <= -dy;
             if head <= 20 || point {
                 let rim = head > 12 && !(point && dx.abs() * 2 < -dy - 1);
                 let eye = head <= 2;
-                picture.blend(x + dx, y + dy, if rim || eye { RIM } else { PIN });
+                picture.blend(x + px, y + py, if rim || eye { RIM } else { PIN });
             }
         }
         if !labels || place.cell()[0] < LEGIBLE {
@@ -151,12 +155,13 @@ pub(super) fn pin(
             0 => item.name.to_string(),
             number => format!("{} {number}", item.name),
         };
-        let wide = label_width(&text, SIZE) as i64 + 6;
+        let wide = label_width(&text, size) as i64 + 6 * grown;
         let left = (x - wide / 2).clamp(0, (i64::from(picture.width()) - wide).max(0));
-        let top = if y + 16 < i64::from(picture.height()) { y + 2 } else { y - 28 };
-        for (dx, dy) in (0..14).flat_map(|dy| (0..wide).map(move |dx| (dx, dy))) {
+        let below = y + 16 * grown < i64::from(picture.height());
+        let top = if below { y + 2 * grown } else { y - 28 * grown };
+        for (dx, dy) in (0..14 * grown).flat_map(|dy| (0..wide).map(move |dx| (dx, dy))) {
             picture.blend(left + dx, top + dy, PAPER);
         }
-        label(picture, left + 3, top, SIZE, RIM, &text);
+        label(picture, left + 3 * grown, top, size, RIM, &text);
     }
 }

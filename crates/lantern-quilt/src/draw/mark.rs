@@ -4,7 +4,8 @@ use super::place::Placement;
 use super::text::{label, label_width};
 use super::{INK, LINE, NIGHT};
 use crate::picture::{Picture, PictureError, Rgba};
-use lantern_quilt_core::lattice::{Cell, Layout};
+use lantern_quilt_core::grid::BitPlane;
+use lantern_quilt_core::lattice::{Cell, Layout, Side};
 
 const WHITE: Rgba = [250, 246, 236, 255];
 const AMBER: Rgba = [240, 160, 40, 255];
@@ -28,23 +29,39 @@ pub(super) fn hatching([width, height]: [u32; 2]) -> Picture {
     picture
 }
 
-/// Hatching with a dark cross over one cell, and a ring around it that is seen on large maps.
-pub(super) fn failed(picture: &mut Picture, place: Placement, cell: Cell) {
+/// Of more marks than this only the rims are drawn, and of far more only thin ones.
+const RINGS: usize = 12;
+const RIMS: usize = 120;
+
+/// A striped rim and a thin cross over one cell, so that the tile can be seen; around it, unless many are
+/// marked, a ring that is found on large maps.
+pub(super) fn failed(picture: &mut Picture, place: Placement, cell: Cell, marks: usize) {
     let (left, top) = place.corner(cell);
     let [width, height] = place.cell();
-    let thick = (width.min(height) / 6).max(1);
+    let part = if marks > RIMS { 14 } else { 8 };
+    let thick = (width.min(height) / part).max(1);
     for y in 0..height {
         for x in 0..width {
             if !place.covers(x, y) {
                 continue;
             }
+            let rim = x.min(width - 1 - x).min(y).min(height - 1 - y) < thick
+                || !(place.covers(x - thick, y) && place.covers(x + thick, y));
             let (across, along) = (x * height, y * width);
-            let line = thick * (width + height) / 4;
-            let cross =
-                (across - along).abs() < line || (width * height - across - along).abs() < line;
-            let colour = if cross { DARK } else { stripe(x, y, thick) };
+            let line = (width.min(height) / 8).max(2) * (width + height) / 4;
+            let away = (across - along).abs().min((width * height - across - along).abs());
+            // The cross is edged, to be seen on any tile.
+            let colour = match (rim, marks > RIMS) {
+                (true, _) => stripe(x, y, thick),
+                (false, false) if away < line / 2 => DARK,
+                (false, false) if away < line => WHITE,
+                _ => continue,
+            };
             picture.blend(left + x, top + y, colour);
         }
+    }
+    if marks > RINGS {
+        return;
     }
     let (cx, cy) = (left + width / 2, top + height / 2);
     let radius = (width.max(height) * 3 / 2).max(14);
@@ -73,6 +90,40 @@ pub(super) fn newest(picture: &mut Picture, place: Placement, cell: Cell) {
                 && x.min(width - 1 - x).min(y).min(height - 1 - y) >= thick;
             if place.covers(x, y) && !inner {
                 picture.blend(left + x, top + y, WHITE);
+            }
+        }
+    }
+}
+
+/// A line around cells, `thick` pixels of it, inside them.
+pub(super) fn outline(
+    picture: &mut Picture,
+    layout: Layout,
+    place: Placement,
+    level: i32,
+    thick: i64,
+    cells: &BitPlane,
+) {
+    let [width, height] = place.cell();
+    let thick = thick.max(1);
+    for cell in cells.iter().filter(|cell| cell.z == level) {
+        let (left, top) = place.corner(cell);
+        let beyond = |side: Side| layout.neighbour(cell, side).is_some_and(|next| cells.get(next));
+        if layout.lattice().turns() == 6 {
+            // Of hexagons each one has its rim.
+            for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+                let inner = place.covers(x - thick, y) && place.covers(x + thick, y);
+                if place.covers(x, y) && !inner {
+                    picture.blend(left + x, top + y, AMBER);
+                }
+            }
+            continue;
+        }
+        let open = [Side::North, Side::East, Side::South, Side::West].map(|side| !beyond(side));
+        for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+            let near = [y < thick, x >= width - thick, y >= height - thick, x < thick];
+            if (0..4).any(|side| open[side] && near[side]) {
+                picture.blend(left + x, top + y, AMBER);
             }
         }
     }
@@ -124,15 +175,16 @@ pub(super) fn numbered(
     layout: Layout,
     place: Placement,
 ) -> Result<Picture, PictureError> {
-    const SIZE: f32 = 13.0;
-    const TOP: u32 = 20;
+    // As large as they must be to be read when all of the picture is looked at.
+    let size = (map.width().max(map.height()) as f32 / 100.0).clamp(13.0, 96.0);
+    let top = (size * 1.5) as u32;
     let extent = layout.extent();
     let (origin, far) = (extent.origin(), extent.cell(extent.cells() - 1));
     let widest =
-        label_width(&far.y.to_string(), SIZE).max(label_width(&origin.y.to_string(), SIZE));
+        label_width(&far.y.to_string(), size).max(label_width(&origin.y.to_string(), size));
     let left = widest as u32 + 10;
-    let mut picture = Picture::new(map.width() + left, map.height() + TOP, NIGHT)?;
-    picture.lay(map, i64::from(left), i64::from(TOP));
+    let mut picture = Picture::new(map.width() + left, map.height() + top, NIGHT)?;
+    picture.lay(map, i64::from(left), i64::from(top));
     let [width, height] = place.cell();
     // Every so many columns and rows, so that numbers never run into each other.
     let every = |room: i64, step: i64| {
@@ -141,19 +193,26 @@ pub(super) fn numbered(
             .find(|n| n * step >= room)
             .unwrap_or(5000)
     };
-    let column_gap = (label_width(&far.x.to_string(), SIZE) + 8.0) as i64;
-    let (columns, rows) = (every(column_gap, width), every(16, height));
+    let column_gap = (label_width(&far.x.to_string(), size) + 8.0) as i64;
+    let (columns, rows) = (every(column_gap, width), every((size * 1.25) as i64, height));
     for x in (origin.x..=far.x).filter(|x| i64::from(*x).rem_euclid(columns) == 0) {
         let text = x.to_string();
         let (at, _) = place.corner(Cell { x, ..origin });
-        let middle = at + width / 2 - label_width(&text, SIZE) as i64 / 2;
-        label(&mut picture, i64::from(left) + middle, 3, SIZE, INK, &text);
+        let middle = at + width / 2 - label_width(&text, size) as i64 / 2;
+        label(&mut picture, i64::from(left) + middle, 3, size, INK, &text);
     }
     for y in (origin.y..=far.y).filter(|y| i64::from(*y).rem_euclid(rows) == 0) {
         let text = y.to_string();
         let (_, at) = place.corner(Cell { y, ..origin });
-        let right = i64::from(left) - 5 - label_width(&text, SIZE) as i64;
-        label(&mut picture, right, i64::from(TOP) + at + height / 2 - 8, SIZE, INK, &text);
+        let right = i64::from(left) - 5 - label_width(&text, size) as i64;
+        label(
+            &mut picture,
+            right,
+            i64::from(top) + at + height / 2 - (size * 0.6) as i64,
+            size,
+            INK,
+            &text,
+        );
     }
     Ok(picture)
 }

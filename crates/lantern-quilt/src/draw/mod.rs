@@ -18,7 +18,7 @@ mod template;
 mod text;
 
 pub use board::board;
-pub use contact::{Print, contact_sheet};
+pub use contact::{Headings, Print, contact_sheet};
 #[doc(hidden)]
 pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
@@ -26,7 +26,7 @@ pub use openness::openness;
 pub use shapes::shape_board;
 #[doc(hidden)]
 pub use sheet::{Packed, pack};
-pub use steps::side_by_side;
+pub use steps::Steps;
 pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, template};
 #[doc(hidden)]
 pub use text::{label, label_width};
@@ -70,6 +70,13 @@ pub struct DrawOptions {
     pub labels: bool,
     /// Colours of terrains, drawn flat where no tile stands. Default none.
     pub grounds: Vec<(String, Rgba)>,
+    /// Cells around which a line is drawn. Default none.
+    pub outlined: Option<BitPlane>,
+    /// Cells under a colour. Default none.
+    pub tinted: Vec<(BitPlane, Rgba)>,
+    /// How many times smaller the picture will be shown: names, pins and outlines are drawn so much larger.
+    /// Default 1.
+    pub shrunk: u32,
 }
 
 setters! {
@@ -82,6 +89,9 @@ setters! {
         chosen: Option<BitPlane>,
         labels: bool,
         grounds: Vec<(String, Rgba)>,
+        outlined: Option<BitPlane>,
+        tinted: Vec<(BitPlane, Rgba)>,
+        shrunk: u32,
     }
 }
 
@@ -96,6 +106,9 @@ impl Default for DrawOptions {
             chosen: None,
             labels: true,
             grounds: Vec::new(),
+            outlined: None,
+            tinted: Vec::new(),
+            shrunk: 1,
         }
     }
 }
@@ -126,7 +139,8 @@ pub fn picture_size(
     // Terrain alone can be seen without any art.
     let bare = art.cell().contains(&0) && !options.grounds.is_empty();
     let place = Placement::new(layout, if bare { BARE } else { art.cell() });
-    let (width, height) = place.ok_or(DrawError::NoArt)?.size();
+    let slant = art.slant(layout.lattice());
+    let (width, height) = place.ok_or(DrawError::NoArt)?.slanted(slant).size();
     let (width, height) = (width.saturating_mul(scale), height.saturating_mul(scale));
     let most = crate::picture::MAX_PIXELS;
     if width.saturating_mul(height) > most {
@@ -148,7 +162,8 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     // Terrain alone can be seen without any art.
     let bare = art.cell().contains(&0) && map.layers().len() == 0 && !options.grounds.is_empty();
     let cell = if bare { BARE } else { art.cell() };
-    let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?;
+    let slant = art.slant(map.layout().lattice());
+    let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?.slanted(slant);
     picture_size(map.layout(), art, options)?;
     let (width, height) = place.size();
     let mut picture = Picture::new(width as u32, height as u32, NIGHT)?;
@@ -166,11 +181,20 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     if options.grid {
         mark::grid(&mut picture, map.layout(), place);
     }
-    items::pin(&mut picture, map, options.labels, place, level);
-    for &cell in &options.failed {
-        if map.layout().extent().contains(cell) {
-            mark::failed(&mut picture, place, cell);
+    for (cells, colour) in &options.tinted {
+        for cell in cells.iter().filter(|cell| cell.z == level) {
+            mark::filled(&mut picture, place, cell, *colour);
         }
+    }
+    let shrunk = options.shrunk.max(1);
+    if let Some(cells) = &options.outlined {
+        mark::outline(&mut picture, map.layout(), place, level, i64::from(shrunk), cells);
+    }
+    items::pin(&mut picture, map, (options.labels, shrunk), place, level);
+    let inside = options.failed.iter().filter(|&&cell| map.layout().extent().contains(cell));
+    let failed: Vec<Cell> = inside.copied().collect();
+    for &cell in &failed {
+        mark::failed(&mut picture, place, cell, failed.len());
     }
     if options.coordinates {
         picture = mark::numbered(&picture, map.layout(), place)?;
@@ -191,7 +215,7 @@ pub fn marked(picture: &Picture, cell: [u32; 2], cells: &[[u32; 2]]) -> Result<P
     let place = Placement::new(layout, cell).ok_or(DrawError::NoArt)?.scaled(scale);
     let mut drawn = picture.scaled(scale)?;
     for &[x, y] in cells {
-        mark::failed(&mut drawn, place, Cell::new(x as i32, y as i32));
+        mark::failed(&mut drawn, place, Cell::new(x as i32, y as i32), cells.len());
     }
     Ok(mark::numbered(&drawn, layout, place)?)
 }

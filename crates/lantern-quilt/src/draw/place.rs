@@ -9,6 +9,8 @@ pub(super) struct Placement {
     cell: [i64; 2],
     /// From one column to the next, and from one row to the next.
     step: [i64; 2],
+    /// Of hexagons whose art is not regular: how many pixels its slanted sides are high (or wide).
+    slant: Option<i64>,
 }
 
 impl Placement {
@@ -24,12 +26,25 @@ impl Placement {
             Lattice::HexFlat => [(cell[0] * 3).div_euclid(4), cell[1]],
             _ => cell,
         };
-        Some(Self { layout, cell, step: step.map(|s| s.max(1)) })
+        Some(Self { layout, cell, step: step.map(|s| s.max(1)), slant: None })
+    }
+
+    /// The same for hexagons whose slanted sides take so many pixels.
+    pub(super) fn slanted(mut self, slant: Option<u32>) -> Self {
+        let Some(slant) = slant.map(i64::from) else { return self };
+        match self.layout.lattice() {
+            Lattice::HexPointy => self.step[1] = (self.cell[1] - slant).max(1),
+            Lattice::HexFlat => self.step[0] = (self.cell[0] - slant).max(1),
+            _ => return self,
+        }
+        self.slant = Some(slant.max(1));
+        self
     }
 
     pub(super) fn scaled(self, scale: u32) -> Self {
         let by = |v: [i64; 2]| v.map(|v| v * i64::from(scale));
-        Self { cell: by(self.cell), step: by(self.step), ..self }
+        let slant = self.slant.map(|slant| slant * i64::from(scale));
+        Self { cell: by(self.cell), step: by(self.step), slant, ..self }
     }
 
     pub(super) fn cell(&self) -> [i64; 2] {
@@ -69,6 +84,14 @@ impl Placement {
         let [w, h] = self.cell;
         // Twice the distance from the middle, so that it stays whole.
         let (dx, dy) = ((2 * x + 1 - w).abs(), (2 * y + 1 - h).abs());
+        if let Some(slant) = self.slant {
+            // How far from the pointed end, and how wide the hexagon is there.
+            let (across, wide, from_end) = match self.layout.lattice() {
+                Lattice::HexPointy => (dx, w, y.min(h - 1 - y)),
+                _ => (dy, h, x.min(w - 1 - x)),
+            };
+            return from_end >= slant || across * slant * 2 <= wide * (2 * from_end + 1);
+        }
         match self.layout.lattice() {
             Lattice::HexPointy => dy * w * 2 + dx * h <= 2 * w * h,
             Lattice::HexFlat => dx * h * 2 + dy * w <= 2 * w * h,

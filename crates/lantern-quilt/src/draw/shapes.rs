@@ -19,7 +19,7 @@ const WIDTH: u32 = 1280;
 const HEADER: u32 = 54;
 const GAP: u32 = 14;
 /// The most room a test board takes each way.
-const BOARD: u32 = 300;
+const BOARD: u32 = 480;
 const QUIET: Rgba = [150, 156, 186, 255];
 const AMBER: Rgba = [246, 178, 74, 255];
 const CARD: Rgba = [26, 30, 58, 255];
@@ -47,23 +47,46 @@ pub fn shape_board(title: &str, sets: &[&ShapeSet], art: &TileArt) -> Result<Pic
     for set in sets {
         sections.push(section(set, art)?);
     }
-    let height = HEADER + sections.iter().map(|one| one.height() + GAP).sum::<u32>();
-    let mut board = Picture::new(WIDTH, height.max(320), NIGHT)?;
+    let columns = in_columns(&sections);
+    let height = |column: &Vec<Picture>| column.iter().map(|one| one.height() + GAP).sum::<u32>();
+    let tallest = HEADER + columns.iter().map(height).max().unwrap_or(0);
+    let mut board = Picture::new(WIDTH * columns.len().max(1) as u32, tallest.max(320), NIGHT)?;
     label(&mut board, 12, 8, 20.0, INK, title);
     let after = 28 + label_width(title, 20.0) as i64;
     let text = "every shape with its art; outlined in amber where one is missing";
     label(&mut board, after, 13, 14.0, QUIET, text);
-    let mut top = HEADER;
-    for one in sections {
-        board.lay(&one, 0, i64::from(top));
-        top += one.height() + GAP;
+    for (number, column) in columns.iter().enumerate() {
+        let mut top = HEADER;
+        for one in column {
+            board.lay(one, number as i64 * i64::from(WIDTH), i64::from(top));
+            top += one.height() + GAP;
+        }
     }
     Ok(board)
 }
 
+/// Sections one below the other, as many columns as keep each below 2000 pixels.
+fn in_columns(sections: &[Picture]) -> Vec<Vec<Picture>> {
+    const TALLEST: u32 = 2000 - HEADER;
+    let all: u32 = sections.iter().map(|one| one.height() + GAP).sum();
+    // As even as whole sections allow.
+    let share = all / all.div_ceil(TALLEST).max(1);
+    let mut columns: Vec<Vec<Picture>> = vec![Vec::new()];
+    let mut height = 0;
+    for one in sections {
+        if height > 0 && height + one.height() / 2 > share {
+            columns.push(Vec::new());
+            height = 0;
+        }
+        height += one.height() + GAP;
+        columns.last_mut().expect("at least one").push(one.clone());
+    }
+    columns
+}
+
 fn section(set: &ShapeSet, art: &TileArt) -> Result<Picture, DrawError> {
     let coverage = Coverage::of(set);
-    let cards = cards(set, &coverage);
+    let cards = cards(set, art, &coverage);
     let [wide, high] = art.cell();
     let test = test_board(set, art)?;
     let taken = test.as_ref().map_or(0, |test| test.width() + 24);
@@ -103,9 +126,12 @@ fn header(picture: &mut Picture, set: &ShapeSet, coverage: &Coverage) {
 }
 
 /// Every shape of two kinds in order; of more kinds the tiles as given, and what is missing.
-fn cards<'a>(set: &'a ShapeSet, coverage: &Coverage) -> Vec<Card<'a>> {
-    let number =
-        |placed: &Placed| placed.tile.rsplit('/').next().unwrap_or(&placed.tile).to_owned();
+fn cards<'a>(set: &'a ShapeSet, art: &TileArt, coverage: &Coverage) -> Vec<Card<'a>> {
+    // Where it lies in its sheet; a shape that is put together has its number only.
+    let number = |placed: &Placed| match art.place(&placed.tile) {
+        Some([x, y]) => format!("{x}, {y}"),
+        None => placed.tile.rsplit('/').next().unwrap_or(&placed.tile).to_owned(),
+    };
     let plain = matches!(set.of(), ShapeBasis::Terrain { .. }) && set.of().kinds() == 2;
     let shapes = set.scheme().shapes().iter();
     let all: Vec<Neighbourhood> = shapes.map(|&shape| set.around(shape)).collect();

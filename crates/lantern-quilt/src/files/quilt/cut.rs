@@ -76,6 +76,11 @@ pub(super) fn cut_tiles(
     for (tile, look) in looks {
         tile_art.add_look(tile, look);
     }
+    for spec in model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks)) {
+        if let Some((at, _)) = &spec.drawn.at {
+            tile_art.set_place(&*spec.tile, *at);
+        }
+    }
     for shape in shapes {
         shape.compose(&mut tile_art);
     }

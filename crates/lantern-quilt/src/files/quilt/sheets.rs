@@ -14,8 +14,9 @@ pub(super) struct Sheet {
     file: String,
     picture: Option<Picture>,
     pub(super) cell: Option<[u32; 2]>,
-    margin: u32,
-    spacing: u32,
+    /// From west to east, and from north to south.
+    margin: [u32; 2],
+    spacing: [u32; 2],
     /// Which of the quilt's files names it.
     pub(super) document: usize,
     pub(super) span: Range<usize>,
@@ -34,8 +35,8 @@ impl Sheet {
     pub(super) fn count(&self) -> Option<[u32; 2]> {
         let (picture, cell) = (self.picture.as_ref()?, self.cell?);
         let count = |length: u32, axis: usize| {
-            let room = (length + self.spacing).saturating_sub(self.margin);
-            room / (cell[axis] + self.spacing)
+            let room = (length + self.spacing[axis]).saturating_sub(self.margin[axis]);
+            room / (cell[axis] + self.spacing[axis])
         };
         Some([count(picture.width(), 0), count(picture.height(), 1)])
     }
@@ -44,8 +45,8 @@ impl Sheet {
     pub(super) fn cut(&self, picture: &Picture, [column, row]: [u32; 2]) -> Option<Picture> {
         let cell = self.cell?;
         let start = |index: u32, axis: usize| {
-            u64::from(self.margin)
-                + u64::from(index) * (u64::from(cell[axis]) + u64::from(self.spacing))
+            u64::from(self.margin[axis])
+                + u64::from(index) * (u64::from(cell[axis]) + u64::from(self.spacing[axis]))
         };
         let (x, y) = (start(column, 0), start(row, 1));
         let (x, y) = u32::try_from(x).ok().zip(u32::try_from(y).ok())?;
@@ -89,8 +90,15 @@ fn read_sheet(
     let cell = cell
         .and_then(|v| v.wholes(1..4097, Code::BadValue, notes))
         .map(|[w, h]| [w as u32, h as u32]);
-    let mut pixels = |value: Option<Value<'_>>| {
-        value.and_then(|v| v.whole(0..65_536, Code::BadValue, notes)).unwrap_or(0) as u32
+    let mut pixels = |value: Option<Value<'_>>| -> [u32; 2] {
+        let range = 0..65_536;
+        let both = value.and_then(|value| {
+            if value.is_array() {
+                return value.wholes(range, Code::BadValue, notes);
+            }
+            Some([value.whole(range, Code::BadValue, notes)?; 2])
+        });
+        both.unwrap_or_default().map(|pixels: i64| pixels as u32)
     };
     let margin = pixels(keys.take("margin"));
     let spacing = pixels(keys.take("spacing"));

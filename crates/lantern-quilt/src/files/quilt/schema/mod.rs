@@ -163,10 +163,18 @@ struct Sheet {
     file: String,
     /// Width and height of a cell in pixels.
     cell: [u16; 2],
-    /// Pixels before the first column and row.
-    margin: Option<u16>,
-    /// Pixels between cells.
-    spacing: Option<u16>,
+    /// Pixels before the first column and row; two when they differ.
+    margin: Option<Pixels>,
+    /// Pixels between cells, columns and rows; two when they differ.
+    spacing: Option<Pixels>,
+}
+
+/// One number of pixels, or one from west to east and one from north to south.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum Pixels {
+    Both(u16),
+    Each([u16; 2]),
 }
 
 /// How sides that show their pixels meet.
