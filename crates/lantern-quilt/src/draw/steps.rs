@@ -50,6 +50,11 @@ impl<'a> Steps<'a> {
         Ok(())
     }
 
+    /// What there is so far: the name of each pass and its picture.
+    pub fn panels(&self) -> &[(String, Picture)] {
+        &self.panels
+    }
+
     /// All of them in rows, each with the number and name of its pass.
     ///
     /// # Errors
