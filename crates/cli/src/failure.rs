@@ -1,4 +1,4 @@
-//! Why a command failed, and the exit code that says so.
+//! Why a command failed, and its exit code.
 
 use lantern_quilt::files::Report;
 use std::fmt;

@@ -6,7 +6,7 @@ use crate::id::PoseId;
 use crate::lattice::Cell;
 use crate::limits::Climb;
 
-/// Whether to go on.
+/// Whether to continue.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Flow {
     /// Go on.

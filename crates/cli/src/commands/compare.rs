@@ -104,7 +104,7 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
     tell(args, &shots, &rows)
 }
 
-/// A sweep between whole numbers has fractions where the key takes them; else it is said what is left out.
+/// A sweep between whole numbers has fractions where the key takes them; else what is left out is reported.
 fn leave_fractions_out(
     axis: &mut Axis,
     changes: &Changes,
@@ -241,7 +241,7 @@ fn tell(args: &args::Compare, shots: &[Shot], rows: &[Row]) -> Result<(), Failur
 
 /// A line of figures and the command of each map.
 fn table(shots: &[Shot], rows: &[Row], command: &dyn Fn(&Shot) -> String, out: &Path) -> String {
-    /// Kinds of tiles are many; those of a map without terrain are told up to so many.
+    /// Kinds of tiles are many; those of a map without terrain are listed up to so many.
     const TILES: usize = 6;
     let widest = shots.iter().map(|shot| shot.to_string().chars().count()).max().unwrap_or(0);
     let mut text = String::new();

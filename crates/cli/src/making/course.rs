@@ -203,7 +203,7 @@ impl Course {
         (!text.is_empty()).then(|| text.join("\n"))
     }
 
-    /// What was wished for and did not fit, as lines of a summary.
+    /// What was asked for and did not fit, as lines of a summary.
     pub fn wishes(&self) -> String {
         let wished = self.made.short().filter(|placing| placing.wished);
         wished.map(|placing| format!("\n  {}", funnel(placing).replace('\n', "\n  "))).collect()

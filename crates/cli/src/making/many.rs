@@ -23,7 +23,7 @@ use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
-/// What stands for the number of a map in the name of a file.
+/// The placeholder for the number of a map in the name of a file.
 const NUMBER: &str = "{n}";
 
 /// A map that was made and written.

@@ -1,7 +1,8 @@
 //! From arguments to maps, files and words: what `fill` and its relatives share.
 //!
 //! `asked` says what the arguments ask for, `course` follows the recipe, `kept` reads a saved map, `film`
-//! follows the recipe again for pictures of its course, `many` fills many maps at once; `words`, `summary` and `made` tell of the end.
+//! follows the recipe again for pictures of its course, `many` fills many maps at once; `words`, `summary` and
+//! `made` report the end.
 
 pub mod asked;
 pub mod course;

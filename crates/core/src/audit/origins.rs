@@ -7,7 +7,7 @@ use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::fmt;
 
-/// One thing that speaks for a pair, or against it.
+/// One thing that allows a pair, or forbids it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum Reason {
@@ -37,7 +37,7 @@ pub struct PairOrigin {
     pub b: Posed,
     /// Whether they may touch.
     pub may_touch: bool,
-    /// All that is said of them: sides first, then samples, lists that allow and lists that forbid.
+    /// All that is given for them: sides first, then samples, lists that allow and lists that forbid.
     pub reasons: Vec<Reason>,
 }
 

@@ -97,7 +97,7 @@ fn area(tileset: &Tileset, rules: &Rules, pose: PoseId) -> u64 {
     part.map_or(1, |part| part.span.into_iter().map(u64::from).product())
 }
 
-/// How many cells may hold one of some poses, by what is said of each cell.
+/// How many cells may hold one of some poses, by the restrictions of each cell.
 fn room(space: &Space, poses: &PoseSet) -> u64 {
     let extent = space.layout().extent();
     let restrictions = space.restrictions();

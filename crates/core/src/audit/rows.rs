@@ -50,7 +50,7 @@ fn mean<'a>(pairs: impl Iterator<Item = (&'a [i16; 3], &'a [i16; 3])>) -> u32 {
     sum * ONE / count.max(1)
 }
 
-/// A distance as it is told: in whole parts of 255.
+/// A distance as it is reported: in whole parts of 255.
 pub(super) fn told(apart: u32) -> u8 {
     (apart / ONE).min(255) as u8
 }

@@ -14,9 +14,9 @@ use crate::tileset::Tileset;
 pub struct Trials {
     /// Cells a side of a trial map. Default 64.
     pub size: u32,
-    /// Trial fills of the set as it is, and of each piece that is told of. Default 100.
+    /// Trial fills of the set as it is, and of each piece that is reported. Default 100.
     pub seeds: u32,
-    /// Pieces told of, at most. Default 5.
+    /// Pieces reported, at most. Default 5.
     pub pieces: usize,
     /// Which open cell is decided next. Default [`Order::Entropy`].
     pub order: Order,

@@ -8,7 +8,7 @@ use crate::orient::Orientation;
 /// Kinds of neighbours that one slot accepts: bit `n` is kind `n`, of at most [`MOST_KINDS`].
 pub type Sign = u64;
 
-/// The most kinds of neighbours that a set tells apart.
+/// The most kinds of neighbours that a set distinguishes.
 pub const MOST_KINDS: usize = 64;
 
 /// The kind of each neighbour, slot by slot; slots that a scheme does not have are 0.

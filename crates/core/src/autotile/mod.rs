@@ -1,7 +1,7 @@
 //! Autotiling: which shape a tile takes among its neighbours.
 //!
 //! A [`Scheme`] says which neighbours count and how many shapes follow from them. A [`ShapeSet`] says
-//! which tile stands for which neighbourhood, by a [`Drawing`] of each: what every neighbour must be.
+//! which tile represents which neighbourhood, by a [`Drawing`] of each: what every neighbour must be.
 //! Of the drawings that fit, those that accept the fewest neighbourhoods are used, by weight. Where none
 //! fits, the nearest stands in: the one with the fewest wrong sides, then with the fewest wrong
 //! corners, then the first; such places are counted and marked, never left out silently.

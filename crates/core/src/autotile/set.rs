@@ -1,4 +1,4 @@
-//! A set of shapes: which tile stands for which neighbourhood.
+//! A set of shapes: which tile represents which neighbourhood.
 
 use super::drawing::{Drawing, MOST_KINDS, Neighbourhood, Sign};
 use super::scheme::Scheme;
@@ -8,7 +8,7 @@ use crate::orient::Orientation;
 use crate::tileset::{Mirror, orientations};
 use thiserror::Error;
 
-/// Which terrains a set tells apart: other ones, its own, and those that drawings name.
+/// Which terrains a set distinguishes: other ones, its own, and those that drawings name.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Kinds {
     joined: Vec<String>,
@@ -63,7 +63,7 @@ pub enum ShapeBasis {
     Terrain {
         /// Terrains whose cells show the set.
         on: Vec<String>,
-        /// What is told apart around them.
+        /// What is distinguished around them.
         kinds: Kinds,
     },
     /// Several terrains, corner by corner.
@@ -154,7 +154,7 @@ pub enum ShapeError {
         /// The lattice.
         lattice: Lattice,
     },
-    /// More terrains than can be told apart.
+    /// More terrains than can be distinguished.
     #[error("{0} terrains are more than a set can tell apart (62)")]
     Kinds(usize),
     /// No tile at all.
@@ -190,7 +190,7 @@ pub(crate) struct Entry {
 /// Palette numbers (or no tile), each with the sum of the weights up to it.
 pub(crate) type Options = Vec<(Option<u32>, u64)>;
 
-/// Which tiles stand for a neighbourhood.
+/// Which tiles represent a neighbourhood.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Pick {
     /// What one is chosen from.
@@ -337,7 +337,7 @@ impl ShapeSet {
         &self.outside[number]
     }
 
-    /// The orientations of the tile that stands for a neighbourhood, by palette number; see
+    /// The orientations of the tile that represents a neighbourhood, by palette number; see
     /// [`choose`](Self::choose) for how one is chosen.
     ///
     /// Of the drawings that fit, those that accept the fewest neighbourhoods; without any, the one that
@@ -379,7 +379,7 @@ impl ShapeSet {
         pick
     }
 
-    /// Every tile that may stand for a neighbourhood by weight, and whether one only stands in.
+    /// Every tile that may represent a neighbourhood by weight, and whether one only stands in.
     pub fn choices(&self, around: Neighbourhood) -> (Vec<Option<&Placed>>, bool) {
         let pick = self.pick(around);
         let before = pick.before.iter().flat_map(|(_, _, options)| options);

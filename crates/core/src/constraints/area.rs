@@ -106,7 +106,7 @@ pub struct AreaRule {
     pub area: Area,
     /// How they are kept.
     pub keep: Keep,
-    /// Where it was said.
+    /// Where it is written.
     pub source: Source,
 }
 

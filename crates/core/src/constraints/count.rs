@@ -15,7 +15,7 @@ pub struct Count {
     pub least: u64,
     /// The most; any number when `None`.
     pub most: Option<u64>,
-    /// Where it was said.
+    /// Where it is written.
     pub source: Source,
 }
 

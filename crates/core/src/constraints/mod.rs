@@ -40,7 +40,7 @@ pub struct BorderRule {
     pub side: Side,
     /// It must be one of these.
     pub accept: Vec<Accept>,
-    /// Where it was said.
+    /// Where it is written.
     pub source: Source,
 }
 
@@ -72,7 +72,7 @@ pub struct Pin {
     pub tile: TileId,
     /// In which orientation; any when `None`.
     pub orientation: Option<Orientation>,
-    /// Where it was said.
+    /// Where it is written.
     pub source: Source,
 }
 

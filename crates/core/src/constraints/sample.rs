@@ -33,7 +33,7 @@ impl Sample {
 
     /// Every pair that it shows, from both sides, turns and groups included.
     ///
-    /// A tile that is used in one orientation only stands for itself however the sample is turned;
+    /// A tile that is used in one orientation only keeps its pose however the sample is turned;
     /// of others a pose that the set does not have shows nothing. O(cells x sides x turns) and the
     /// squares of groups.
     pub fn pairs(&self, set: &Tileset) -> HashMap<(Posed, Side, Posed), Cell, FxBuildHasher> {

@@ -1,9 +1,9 @@
-//! Where something was said that a fill must keep.
+//! Where a rule of a fill is written.
 
 use crate::lattice::{Cell, Side};
 use std::fmt;
 
-/// Where something was said that a fill must keep; from the quilt to the explanation.
+/// Where a rule of a fill is written; from the quilt to the explanation.
 #[derive(Clone, Copy, Default, PartialEq, Eq, Hash)]
 pub struct Source {
     /// What said it.
@@ -45,7 +45,7 @@ impl Source {
 }
 
 impl fmt::Debug for Source {
-    /// Without its place in the text: where a thing is said changes no map.
+    /// Without its place in the text: the place of a rule changes no map.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.debug_tuple("Source").field(&self.kind).finish()
     }

@@ -66,7 +66,7 @@ pub struct Explanation {
 /// A rule of the whole map that cannot be kept.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Shortfall {
-    /// Where it was said.
+    /// Where it is written.
     pub source: Source,
     /// What it demands, in words.
     pub demand: String,

@@ -83,7 +83,7 @@ pub struct Spot {
 }
 
 impl Spot {
-    /// The cell and side that stand for it; `side` where it is a cell.
+    /// The cell and side that represent it; `side` where it is a cell.
     pub(crate) fn told_from(self, side: Side) -> (Cell, Side) {
         (self.cell, self.side.unwrap_or(side))
     }

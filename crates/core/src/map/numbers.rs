@@ -22,7 +22,7 @@ pub struct Numbers {
     plane: Plane<i32>,
 }
 
-/// What stands for no number.
+/// What represents no number.
 const NONE: i32 = i32::MIN;
 
 impl Numbers {

@@ -11,7 +11,7 @@ use crate::seed::Seed;
 use std::collections::BTreeSet;
 use std::fmt;
 
-/// How distance is told.
+/// How distance is measured.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub enum Metric {
     /// Steps across sides.
@@ -98,7 +98,7 @@ pub enum Condition {
         least: f32,
         /// The farthest.
         most: f32,
-        /// How distance is told.
+        /// How distance is measured.
         metric: Metric,
     },
     /// So many cells around it meet `what`, ends included. Outside the map nothing does.

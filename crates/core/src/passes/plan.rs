@@ -14,7 +14,7 @@ type Colour = [u8; 4];
 
 /// Pixels that are named of each colour off the key.
 const NAMED: usize = 8;
-/// Colours off the key that are told apart; further ones only count.
+/// Colours off the key that are distinguished; further ones only count.
 const MOST_STRAYS: usize = 4096;
 
 /// Which colour is which terrain.
@@ -209,7 +209,7 @@ impl Plan {
         })
     }
 
-    /// The terrains that its colours stand for.
+    /// The terrains that its colours represent.
     pub fn terrains(&self) -> impl Iterator<Item = &String> {
         self.terrain.iter().flat_map(|terrain| &terrain.palette)
     }

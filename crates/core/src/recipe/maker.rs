@@ -16,7 +16,7 @@ use std::sync::Arc;
 /// Steps of a fill between two questions to the stop condition and the observer.
 const SLICE: u64 = 4096;
 
-/// Whether a recipe goes on.
+/// Whether a recipe continues.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum MakeStatus {
     /// There is more to do.
@@ -191,7 +191,7 @@ impl Maker {
     }
 
     /// Works for at most `steps` steps of a fill, or does one other pass, and says whether there is more
-    /// to do. What was stopped goes on.
+    /// to do. What was stopped continues.
     pub fn advance(&mut self, steps: u64) -> MakeStatus {
         self.advance_with(steps, &Never, &mut Silent)
     }
@@ -312,7 +312,7 @@ impl Maker {
         self.earlier.as_ref().map(|(_, now)| now.clone()).unwrap_or_default()
     }
 
-    /// The map as it is now, with what a fill under way has decided, and what was said on the way.
+    /// The map as it is now, with what a fill under way has decided, and the reports of its passes.
     pub fn finish(self) -> Made {
         self.finish_with_run().0
     }
@@ -414,7 +414,7 @@ impl Maker {
         }
     }
 
-    /// Lays what a fill decided, and goes on behind it.
+    /// Lays what a fill decided, and continues behind it.
     fn lay(
         &mut self,
         due: Due,
@@ -452,7 +452,7 @@ impl Maker {
         Some(self.done(known.report, known.fill, None))
     }
 
-    /// Notes what a pass did, and goes on behind it.
+    /// Notes what a pass did, and continues behind it.
     fn done(
         &mut self,
         report: PassReport,

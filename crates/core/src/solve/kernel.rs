@@ -83,7 +83,7 @@ pub(super) trait Tries: Kernel {
     fn born_dead(&self) -> &[Cell] {
         &[]
     }
-    /// Leaves a cell that ran out as a hole and goes on.
+    /// Leaves a cell that ran out as a hole and continues.
     fn punch(&mut self, cell: Cell);
     /// Whether it was made for these rules and fills such a space in such a way.
     fn serves(&self, rules: &Rules, space: &Space, search: Search) -> bool;

@@ -10,7 +10,7 @@
 //! (which one serves), `run` (tries and outcome, and the ladder it climbs where cells run out).
 //!
 //! Its upper rungs are `blocks` (a fill that repeats, varied block by block) and `learn` (search that
-//! learns from conflicts). [`count`] and [`fills`] tell of all fills of a small space,
+//! learns from conflicts). [`count`] and [`fills`] list all fills of a small space,
 //! [`smallest_cause`] why there is none.
 //!
 //! Source: the method is constraint propagation to arc consistency (Mackworth 1977) with a

@@ -78,7 +78,7 @@ pub struct Contradiction {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum StopReason {
-    /// The stop condition or the observer asked for it; the run can go on.
+    /// The stop condition or the observer asked for it; the run can continue.
     Asked,
     /// [`Limits::steps`](crate::limits::Limits::steps).
     Steps,

@@ -13,7 +13,7 @@ use crate::rules::Rules;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
-/// Profiles at most; with more, scales are told apart less finely.
+/// Profiles at most; with more, scales are distinguished less finely.
 const MOST_PROFILES: usize = 4096;
 
 /// The level of untouched cells when they are drawn only in need.

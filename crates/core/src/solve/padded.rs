@@ -123,7 +123,7 @@ impl<const SIDES: usize> Padded<SIDES> {
     /// Steps at hand.
     pub(super) fn ways(&self) -> Ways {
         let row = self.stride as i32;
-        // In boxes changes go on to other levels, elsewhere to the row after the next.
+        // In boxes changes continue to other levels, elsewhere to the row after the next.
         let solid = self.layout.lattice().is_solid();
         let further = if solid { self.level as i32 } else { 2 * row };
         let mut ways = Ways {

@@ -56,7 +56,7 @@ pub struct Restriction {
     pub place: Region,
     /// What they may hold.
     pub allowed: PoseSet,
-    /// Where that was said.
+    /// Where that is written.
     pub source: Source,
 }
 
@@ -84,7 +84,7 @@ impl Space {
         self.restrict_by(Source::default(), place, allowed)
     }
 
-    /// As [`restrict`](Self::restrict), with where it was said.
+    /// As [`restrict`](Self::restrict), with the place where it is written.
     pub fn restrict_by(&mut self, source: Source, place: Region, allowed: PoseSet) -> CauseId {
         self.restrictions.push(Restriction { place, allowed, source })
     }
@@ -235,7 +235,7 @@ impl Space {
     }
 
     /// Calls `each` for cells that take part and that `place` covers, in cell order: of the cells that may
-    /// be, those from number `from` on and so many at most. Where to go on; `None` at the end.
+    /// be, those from number `from` on and so many at most. Where to continue; `None` at the end.
     pub(super) fn each_covered(
         &self,
         place: &Region,

@@ -16,7 +16,7 @@ pub(super) struct State<D, const S: usize> {
     /// Cells with more than one pose.
     pub(super) open: usize,
     pub(super) queue: Queue,
-    /// Whether the queue is told of changes; not before the first propagation is done.
+    /// Whether the queue learns of changes; not before the first propagation is done.
     pub(super) telling: bool,
     /// The domain of untouched cells, which are pooled.
     pub(super) common: D,

@@ -87,7 +87,7 @@ impl<D: Copy> Trail<D> {
         (self.start, self.end) = (0, 0);
     }
 
-    /// Forgets everything; positions go on from where they were.
+    /// Forgets everything; positions continue from where they were.
     pub(super) fn forget(&mut self) {
         self.start = self.end;
     }

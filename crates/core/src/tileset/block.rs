@@ -78,7 +78,7 @@ impl Block {
         self
     }
 
-    /// The part beyond a side of another, if the block goes on there.
+    /// The part beyond a side of another, if the block continues there.
     fn beyond(&self, at: [u32; 3], side: Side) -> Option<[u32; 3]> {
         let step: [i64; 3] = match side {
             Side::North => [0, -1, 0],

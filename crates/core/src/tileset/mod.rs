@@ -60,7 +60,7 @@ pub struct TilesetBuilder {
     sockets: IdVec<SocketId, Socket>,
     tags: IdVec<TagId, String>,
     tiles: Vec<Tile>,
-    /// Orientations left out, and the one that stands for each.
+    /// Orientations left out, and the one that represents each.
     merged: Vec<(TileId, Orientation, Orientation)>,
 }
 
@@ -111,7 +111,7 @@ impl TilesetBuilder {
         TileId::from_index(self.tiles.len() - 1)
     }
 
-    /// Leaves out an orientation of a tile, because another shows and looks the same and stands for
+    /// Leaves out an orientation of a tile, because another shows and looks the same and represents
     /// it: the weight goes to those that are left.
     ///
     /// The set itself cannot tell, since it knows no pictures; see [`Tileset::same_faces`].
@@ -134,7 +134,7 @@ impl TilesetBuilder {
         self.tiles[tile.index()].weight = weight;
     }
 
-    /// Whether a side of a tile was said to show a socket.
+    /// Whether a side of a tile was given that socket.
     ///
     /// # Panics
     /// When the tile's id is of another set.
@@ -144,7 +144,7 @@ impl TilesetBuilder {
         index.is_some_and(|index| faces[index].iter().any(|face| face.socket == socket))
     }
 
-    /// Puts `face` on a side of a tile where `stand_in` was said; elsewhere nothing happens.
+    /// Puts `face` on a side of a tile that was given `stand_in`; elsewhere nothing happens.
     ///
     /// For sides that are known only later, such as those that [`pixels`] tell.
     ///
@@ -347,7 +347,7 @@ pub struct CheckedTile {
     turns: u8,
     mirror: Mirror,
     orientations: Vec<Orientation>,
-    /// Orientations left out, and the one that stands for each.
+    /// Orientations left out, and the one that represents each.
     merged: Vec<(Orientation, Orientation)>,
     weight: u64,
     /// Whether the weight was given for each pose.
@@ -393,7 +393,7 @@ impl CheckedTile {
         &self.orientations
     }
 
-    /// The orientation that stands for `wanted`: itself, or one that shows and looks the same; `None`
+    /// The orientation that represents `wanted`: itself, or one that shows and looks the same; `None`
     /// when the tile is not used so.
     pub fn stands_for(&self, wanted: Orientation) -> Option<Orientation> {
         let merged = self.merged.iter().find(|(gone, _)| *gone == wanted);
@@ -511,7 +511,7 @@ impl Tileset {
         }
     }
 
-    /// Whether a tile goes on beyond a side: what lies there is the next part of it.
+    /// Whether a tile continues beyond a side: what lies there is the next part of it.
     pub fn goes_on(&self, tile: TileId, orientation: Orientation, side: Side) -> bool {
         self.tiles[tile].part.is_some()
             && self.faces(tile, orientation, side).iter().any(|f| self.sockets[f.socket].joint)

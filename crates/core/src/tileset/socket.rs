@@ -47,7 +47,7 @@ impl Socket {
         Self { handed: true, ..Self::plain(name) }
     }
 
-    /// The same, told apart by turns when on a flat face.
+    /// The same, distinguished by turns when on a flat face.
     #[must_use]
     pub fn turn_bound(mut self) -> Self {
         self.turn_bound = true;
@@ -73,7 +73,7 @@ impl Socket {
         self
     }
 
-    /// Half of what holds two parts of a tile together: told apart in every frame.
+    /// Half of what holds two parts of a tile together: distinguished in every frame.
     pub(super) fn joint(name: impl Into<String>) -> Self {
         Self { joint: true, itself: false, ..Self::handed(name).turn_bound() }
     }
@@ -111,7 +111,7 @@ impl Socket {
         self.joint
     }
 
-    /// Whether it stands for a row of pixels, not for a label that somebody wrote.
+    /// Whether it represents a row of pixels, not a label that somebody wrote.
     pub const fn is_from_pixels(&self) -> bool {
         self.pixels
     }
@@ -136,7 +136,7 @@ impl Socket {
         &self.mirrored
     }
 
-    /// The frame reduced to what this socket tells apart.
+    /// The frame reduced to what this socket distinguishes.
     pub const fn reduce(&self, frame: Frame) -> Frame {
         Frame {
             turns: if self.turn_bound { frame.turns } else { 0 },

@@ -96,7 +96,7 @@ impl Tile {
         self
     }
 
-    /// The faces that `side` offers; it fits where any of them does. Adds to what was said before.
+    /// The faces that `side` offers; it fits where any of them does. Adds to what was given before.
     #[must_use]
     pub fn side<F: Into<Face>>(mut self, side: Side, faces: impl IntoIterator<Item = F>) -> Self {
         let faces = faces.into_iter().map(Into::into).collect();
@@ -145,7 +145,7 @@ impl Tile {
         self
     }
 
-    /// The faces of each side, empty where nothing was said.
+    /// The faces of each side, empty where nothing was given.
     pub(super) fn faces_in_order(&self, lattice: Lattice) -> Vec<Vec<Face>> {
         let sides = lattice.sides();
         match &self.faces {

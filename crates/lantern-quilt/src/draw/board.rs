@@ -108,7 +108,7 @@ pub fn board(
     Ok(board.picture)
 }
 
-/// A seam as it is drawn: two cells and what is said of them.
+/// A seam as it is drawn: two cells and what is given for them.
 struct Shown {
     drawn: [Picture; 2],
     side: Side,

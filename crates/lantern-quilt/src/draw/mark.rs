@@ -11,7 +11,7 @@ const WHITE: Rgba = [250, 246, 236, 255];
 const AMBER: Rgba = [240, 160, 40, 255];
 const DARK: Rgba = [36, 24, 16, 255];
 
-/// White and amber stripes: told apart from any tile, and from each other without colour.
+/// White and amber stripes: they differ from any tile, and from each other without colour.
 fn stripe(x: i64, y: i64, width: i64) -> Rgba {
     if (x + y).rem_euclid(width * 2) < width { WHITE } else { AMBER }
 }

@@ -12,7 +12,7 @@ const RAMP: [[u8; 3]; 6] =
 /// A decided cell.
 const DECIDED: Rgba = [58, 92, 74, 255];
 
-/// The colour of a cell that may hold `options` of `poses`; told apart by lightness alone as well.
+/// The colour of a cell that may hold `options` of `poses`; distinguished by lightness alone as well.
 pub(super) fn tint(options: usize, poses: usize) -> Rgba {
     if options <= 1 {
         return DECIDED;

@@ -8,7 +8,8 @@ use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::map::Tilemap;
 
-const GAP: u32 = 10;
+const WIDTH: u32 = 1280;
+const GAP: u32 = 12;
 const CAPTION: u32 = 26;
 /// Of cells that got a tag, or lost one.
 const TAGGED: Rgba = [246, 178, 74, 110];
@@ -116,13 +117,12 @@ fn side_by_side(pictures: &[(String, Picture)]) -> Result<Picture, DrawError> {
     let room = print_width(columns);
     let shrunk: Vec<Picture> = pictures.iter().map(|(_, one)| fit(one, room)).collect();
     let tallest = shrunk.iter().map(Picture::height).max().unwrap_or(0);
-    let widest = shrunk.iter().map(Picture::width).max().unwrap_or(1);
     let rows = (pictures.len() as u32).div_ceil(columns);
-    let (across, down) = (widest + GAP, tallest + CAPTION + GAP);
-    let mut whole = Picture::new(columns * across + GAP, rows * down + GAP, NIGHT)?;
+    let (across, down) = (WIDTH / columns, tallest + CAPTION + GAP);
+    let mut whole = Picture::new(WIDTH, rows * down + GAP, NIGHT)?;
     for (number, ((name, _), one)) in pictures.iter().zip(&shrunk).enumerate() {
         let number = number as u32;
-        let (x, y) = (number % columns * across + GAP, number / columns * down + GAP);
+        let (x, y) = (number % columns * across + GAP / 2, number / columns * down + GAP);
         let text = format!("{} {name}", number + 1);
         label(&mut whole, i64::from(x), i64::from(y), 17.0, INK, &text);
         whole.lay(one, i64::from(x), i64::from(y + CAPTION));

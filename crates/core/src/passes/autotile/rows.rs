@@ -90,7 +90,7 @@ fn lay_two_kinds(
     Ok(cells)
 }
 
-/// What stands for one way; one number when it is always the same.
+/// What represents one way; one number when it is always the same.
 #[derive(Clone, Copy)]
 struct Known {
     number: u16,

@@ -8,12 +8,12 @@ use crate::seed::{Keyed, Seed, scale};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
-/// Known neighbourhoods of one set, and what stands for them.
+/// Known neighbourhoods of one set, and what represents them.
 pub(super) struct Picks<'a> {
     pub(super) set: &'a ShapeSet,
     pub(super) picks: Vec<Pick>,
     known: HashMap<u64, u32, FxBuildHasher>,
-    /// What each may stand for: looks and chances by place.
+    /// What each may represent: looks and chances by place.
     looks: Keyed,
     chances: Vec<(usize, Keyed)>,
 }

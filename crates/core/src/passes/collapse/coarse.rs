@@ -1,4 +1,4 @@
-//! Tiles that stand for blocks of cells.
+//! Tiles that represent blocks of cells.
 
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Extent, Layout, Wrap};
@@ -7,7 +7,7 @@ use crate::map::{Layer, MapParts, Tilemap};
 use crate::passes::becomes::Becomes;
 use crate::seed::Keyed;
 
-/// How tiles stand for blocks of cells.
+/// How tiles represent blocks of cells.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Coarse {
     /// Columns and rows of a block.

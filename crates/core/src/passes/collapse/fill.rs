@@ -18,7 +18,7 @@ use std::sync::Arc;
 pub struct FillStep {
     /// The compiled pass.
     pub collapse: Arc<Collapse>,
-    /// What becomes of its tiles, when they stand for blocks of cells.
+    /// What becomes of its tiles, when they represent blocks of cells.
     pub coarse: Option<Coarse>,
 }
 
@@ -28,7 +28,7 @@ impl FillStep {
         Self { collapse: collapse.into(), coarse: None }
     }
 
-    /// The same with tiles that stand for blocks of cells.
+    /// The same with tiles that represent blocks of cells.
     #[must_use]
     pub fn coarse(mut self, coarse: Coarse) -> Self {
         self.coarse = Some(coarse);

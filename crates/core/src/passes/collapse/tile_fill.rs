@@ -84,7 +84,7 @@ impl TileFill {
         &self.run
     }
 
-    /// The run, to go on with it.
+    /// The run, to continue with it.
     pub const fn run_mut(&mut self) -> &mut Run {
         &mut self.run
     }

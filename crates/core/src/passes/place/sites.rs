@@ -329,7 +329,7 @@ fn regions(
             continue;
         }
         seen.set(first, true);
-        // Across closing edges a region goes on: its cells are kept as steps from the first one.
+        // Across closing edges a region continues: its cells are kept as steps from the first one.
         let mut region = vec![(first, first)];
         let mut next = 0;
         while let Some(&(cell, unrolled)) = region.get(next) {

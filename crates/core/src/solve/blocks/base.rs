@@ -25,7 +25,7 @@ pub(super) struct Base {
 }
 
 /// The search for a base: the smallest there is for a space, as far as is looked. Only what holds
-/// everywhere is heeded.
+/// everywhere is respected.
 #[derive(Debug)]
 pub(super) struct Seeking {
     /// Tori to be tried, the next one last.

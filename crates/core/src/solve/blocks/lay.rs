@@ -48,7 +48,7 @@ pub(in crate::solve) struct Laying {
     tally: Tally,
 }
 
-/// What is done next, in this order; numbers are of cells and places to go on from.
+/// What is done next, in this order; numbers are of cells and places to continue from.
 #[derive(Debug)]
 enum Stage {
     Seek(Box<Seeking>),

@@ -323,7 +323,7 @@ mod tests {
         /// Against a plain table: the chosen cell is open, and none is at a lesser level.
         #[test]
         fn the_least_open_cell_is_chosen(steps in steps(), shy: bool, tidy: bool) {
-            // 255 stands for the common domain, which is pooled.
+            // 255 represents the common domain, which is pooled.
             let mut model = [255u8; CELLS];
             let mut stream = Seed::from_number(1).stream(&["buckets"]);
             let mut buckets = Buckets::default();

@@ -19,7 +19,7 @@ use crate::seed::Stream;
 pub(super) enum Chosen {
     /// This cell, with random bits to pick its pose by.
     Cell(u32, u64),
-    /// Nothing yet: many entries were out of date. It goes on when asked again.
+    /// Nothing yet: many entries were out of date. It continues when asked again.
     Later,
     /// All cells are closed.
     None,

@@ -7,7 +7,7 @@
 //! outlives a change of engine, and is taken back with the undo window.
 //!
 //! To add a rule: one file here, a word in [`constraints`](crate::constraints), and its judge in
-//! [`verify`](crate::verify). `seen` holds the bits, `watching` asks the rules while a search goes on.
+//! [`verify`](crate::verify). `seen` holds the bits, `watching` asks the rules while a search continues.
 
 mod counts;
 mod seen;
@@ -70,7 +70,7 @@ pub(crate) enum Verdict {
     MustNot(usize),
 }
 
-/// A rule, and where it was said.
+/// A rule, and where it is written.
 #[derive(Clone, Debug)]
 pub(crate) struct Kept {
     pub(crate) rule: Arc<dyn Constraint>,

@@ -1,4 +1,4 @@
-//! The rules of a space while a search goes on.
+//! The rules of a space during a search.
 
 use super::seen::{Seen, Standing};
 use super::{Broken, Constraint, Kept, Verdict};

@@ -38,7 +38,7 @@ pub enum CountError {
 /// How many fills a space has. Weights do not matter.
 ///
 /// Its time and memory grow with the number of frontiers: exponentially with the shortest side of the
-/// space and only linearly with the longest. [`Limits::bytes`] and [`Limits::steps`] (a way to go on
+/// space and only linearly with the longest. [`Limits::bytes`] and [`Limits::steps`] (a way to continue
 /// from one frontier) bound it, and `stop` is asked now and then.
 ///
 /// ```
@@ -76,7 +76,7 @@ pub fn count(
     }
 }
 
-/// Ways to go on that are looked at in one unit.
+/// Ways to continue that are looked at in one unit.
 const AT_ONCE: usize = 128;
 
 /// Fills that are being counted, some frontiers at a time.
@@ -89,7 +89,7 @@ pub(super) struct Counter {
     step: Option<Step>,
     before: Before,
     after: After,
-    /// Ways to go on looked at so far.
+    /// Ways to continue looked at so far.
     pub(super) done: u64,
 }
 

@@ -16,7 +16,7 @@ use crate::solve::constrain::Bounds;
 use crate::solve::space::Space;
 use std::collections::BTreeMap;
 
-/// Poses that nothing tells apart but their weights.
+/// Poses that only their weights distinguish.
 #[derive(Clone, Debug)]
 struct Kind {
     /// The row on each side.
@@ -24,7 +24,7 @@ struct Kind {
     poses: PoseSet,
 }
 
-/// The cells of a space and the variables that stand for what they hold.
+/// The cells of a space and the variables that represent what they hold.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Code {
     kinds: Vec<Kind>,
@@ -35,7 +35,7 @@ pub(super) struct Code {
     pub(super) first: Vec<PoseSet>,
     /// Where the variables of each cell begin; one more at the end.
     starts: Vec<u32>,
-    /// The kind that each of those variables stands for.
+    /// The kind that each of those variables represents.
     kind_of: Vec<u32>,
     /// For each set that is counted the variables of cells that hold one of it, by the cell.
     counted: Vec<(PoseSet, BTreeMap<usize, u32>)>,
@@ -511,7 +511,7 @@ impl Code {
         rows
     }
 
-    /// The variables of a cell, each with the poses it stands for that the cell may hold at first.
+    /// The variables of a cell, each with the poses it represents that the cell may hold at first.
     pub(super) fn vars(&self, at: usize) -> impl Iterator<Item = (u32, PoseSet)> + '_ {
         (self.starts[at]..self.starts[at + 1]).map(move |var| {
             let mut poses = self.kinds[self.kind_of[var as usize] as usize].poses.clone();

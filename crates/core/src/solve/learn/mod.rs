@@ -188,7 +188,7 @@ impl Learner {
         }
     }
 
-    /// Lets it go on for so many conflicts in all.
+    /// Lets it continue for so many conflicts in all.
     pub(super) fn go_on(&mut self, budget: u64) {
         self.budget = budget;
         self.ended = None;

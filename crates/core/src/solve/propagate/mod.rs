@@ -37,7 +37,7 @@ pub(super) enum Restricted<D> {
     Full,
 }
 
-/// An engine's tables were full; another engine must go on.
+/// An engine's tables were full; another engine must continue.
 #[derive(Debug)]
 pub(super) struct TablesFull;
 

@@ -11,7 +11,7 @@ pub(in crate::solve) trait OverBits {
     fn over<E: Domains + 'static>(self) -> Self::Output;
 }
 
-/// Does something over the narrowest engine over bits that holds so many poses and what stands for cells
+/// Does something over the narrowest engine over bits that holds so many poses and what represents cells
 /// outside.
 pub(in crate::solve) fn over_bits<T: OverBits>(poses: usize, what: T) -> T::Output {
     match poses {

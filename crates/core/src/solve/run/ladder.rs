@@ -4,7 +4,7 @@
 //! |---|---|---|
 //! | `blocks` | a base is laid and varied | |
 //! | `learn` | and the map is searched with learning, for a pinned number of conflicts | |
-//! | `proof` | fills are counted for a moment, then both in turn, each time for longer | the search goes on without end |
+//! | `proof` | fills are counted for a moment, then both in turn, each time for longer | the search continues without end |
 //!
 //! So a proof costs little where there is a fill to be found, and narrow spaces are soon counted.
 
@@ -25,7 +25,7 @@ const LEARN_CONFLICTS: u64 = 100_000;
 /// Work of counting fills before a proof is searched for, and bytes of it in all.
 const COUNT_FIRST: u64 = 250_000;
 const COUNT_BYTES: u64 = 1 << 28;
-/// Conflicts learned from before counting goes on, and up to how much work, in turn.
+/// Conflicts learned from before counting continues, and up to how much work, in turn.
 const TURNS: [(u64, u64); 2] = [(5_000, 1_250_000), (25_000, 5_000_000)];
 
 impl Run {
@@ -119,7 +119,7 @@ impl Run {
         true
     }
 
-    /// Begins or goes on to count fills, up to so much work; whether there is anything to count.
+    /// Begins or continues to count fills, up to so much work; whether there is anything to count.
     fn counts(&mut self, work: u64) -> bool {
         let Ladder { counter, counted, prepares, .. } = &mut self.ladder;
         if *counted == 0 {

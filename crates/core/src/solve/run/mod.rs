@@ -267,7 +267,7 @@ pub struct Scratch {
     kernel: Option<Box<dyn Tries>>,
 }
 
-/// Whether a run goes on.
+/// Whether a run continues.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Status {
     /// There is more to do.
@@ -284,7 +284,7 @@ pub enum Status {
 pub struct Run {
     job: Job,
     kernel: Box<dyn Tries>,
-    /// What goes on where tries do not get any further.
+    /// What continues where tries do not get any further.
     rung: Option<Rung>,
     ladder: Ladder,
     /// The highest rung that was tried.
@@ -319,7 +319,7 @@ impl Run {
     ///
     /// A step is a decision with what follows from it, a backtrack, or a slice of longer work: a few hundred
     /// cells looked at, or a thousand changes propagated. The bench case `pauses` prints how long sixty of
-    /// them take at most. A run that was stopped by request goes on.
+    /// them take at most. A run that was stopped by request continues.
     pub fn advance(&mut self, steps: u64) -> Status {
         self.advance_with(steps, &mut Silent)
     }
@@ -496,7 +496,7 @@ impl Run {
         self.job.space.contains(cell).then(|| self.now().words(cell))
     }
 
-    /// The search that goes on now.
+    /// The search that continues now.
     fn now(&self) -> &dyn Kernel {
         match &self.rung {
             Some(rung) => &**rung,

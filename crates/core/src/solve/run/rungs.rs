@@ -33,7 +33,7 @@ impl DerefMut for Rung {
     }
 }
 
-/// What a run got ready before it goes on.
+/// What a run got ready before it continues.
 #[derive(Debug)]
 pub(super) enum Prepares {
     /// Fills are counted, up to so much work.

@@ -132,7 +132,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
     }
 
-    /// Puts a restriction upon some of the cells it covers; where to go on. A cell left with nothing is
+    /// Puts a restriction upon some of the cells it covers; where to continue. A cell left with nothing is
     /// noted, or becomes a hole at once where holes are left.
     fn restrict(
         &mut self,
@@ -164,7 +164,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                         .collect();
                     let none = words.iter().all(|&word| word == 0);
                     let left = if none { Ok(None) } else { domains.of(&words).map(Some) };
-                    // Whoever goes on does this unit again: restricting twice is restricting once.
+                    // Whoever continues does this unit again: restricting twice is restricting once.
                     full = left.is_err();
                     if full {
                         return;

@@ -115,7 +115,7 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
     fn punch(&mut self, cell: Cell) {
         let at = self.state.padded.number(cell);
         if !self.mid.choosing {
-            // The first propagation goes on where it was.
+            // The first propagation continues where it was.
             self.state.cells[at as usize] = D::OUTSIDE;
             let told = self.untold();
             self.state.trail.forget();

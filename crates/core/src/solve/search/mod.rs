@@ -282,7 +282,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let only = match self.domains.only(pose as usize) {
             Ok(only) => only,
             Err(full) => {
-                // The choice is made; whoever goes on must not make it again.
+                // The choice is made; whoever continues must not make it again.
                 self.mid.phase = Phase::Region(at, pose);
                 return Err(full);
             }

@@ -123,7 +123,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         (self.state.head..trail.end()).map(|position| trail.get(position).at).collect()
     }
 
-    /// Has cells tell their neighbours what they hold; the trail, which forgot everything, tells of
+    /// Has cells report to their neighbours what they hold; the trail, which forgot everything, reports
     /// nothing else.
     pub(super) fn tell(&mut self, mut cells: Vec<u32>) {
         cells.sort_unstable();

@@ -151,7 +151,7 @@ fn stage(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> i
     if let Some(before) = before {
         file.as_file().set_permissions(before.permissions())?;
     }
-    // A name must never stand for data that is not on the disk yet.
+    // A name must never represent data that is not on the disk yet.
     file.as_file().sync_all()?;
     Ok(Ready { temporary: file.into_temp_path(), path: path.to_owned(), target })
 }

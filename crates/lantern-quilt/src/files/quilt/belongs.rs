@@ -55,7 +55,7 @@ pub(super) fn add_homes(findings: &mut [Located]) {
             listed.push_str(" and others");
         }
         finding.help = format!("`{key}` belongs in {listed}; {}", finding.help);
-        // A key that another table has is no slip of the pen, but for one that goes on.
+        // A key that another table has is no slip of the pen, unless one begins like the other.
         let longer = |near: &String| near.starts_with(key) || key.starts_with(near.as_str());
         finding.nearest = finding.nearest.take().filter(longer);
         located.replaceable &= finding.nearest.is_some();

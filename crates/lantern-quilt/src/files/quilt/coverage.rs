@@ -11,7 +11,7 @@ use std::collections::BTreeMap;
 
 /// Neighbourhoods that are named of each set.
 const NAMED: usize = 6;
-/// How much nearer the wrong side's pixels must be, in parts of 255, before anything is said.
+/// How much nearer the wrong side's pixels must be, in parts of 255, before anything is reported.
 const MARGIN: u32 = 12;
 
 impl Quilt {

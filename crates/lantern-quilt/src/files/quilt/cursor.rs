@@ -13,7 +13,7 @@ pub(super) struct Notes {
     /// Picture files that were read, as written.
     pub(super) pictures: Vec<String>,
     pub(super) places: Places,
-    /// What does not matter to a fill, and is told by a check.
+    /// What does not matter to a fill, and only a check reports.
     pub(super) later: Vec<Located>,
     /// Cells of samples that are no tile.
     pub(super) unknown: Vec<UnknownCells>,

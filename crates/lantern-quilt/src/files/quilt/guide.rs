@@ -32,7 +32,7 @@ pub(super) struct Guide<'a, 'k> {
     pub(super) terrains: &'a Terrains,
     /// Where it is named.
     pub(super) value: &'a Value<'k>,
-    /// Colours off the key that were told of.
+    /// Colours off the key that were reported.
     pub(super) strange: Vec<Rgba>,
 }
 

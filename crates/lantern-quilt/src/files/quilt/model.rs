@@ -38,7 +38,7 @@ pub(super) struct Model {
     /// By name; of a tile of several cells every part.
     pub(super) tiles: BTreeMap<String, Vec<TileId>>,
     pub(super) tags: BTreeMap<String, lantern_quilt_core::id::TagId>,
-    /// Tiles whose weight is said.
+    /// Tiles whose weight is given.
     pub(super) weighted: BTreeSet<TileId>,
     /// Whether there are samples, so that sides may be left to them.
     pub(super) sampled: bool,
@@ -182,7 +182,7 @@ impl Model {
     }
 
     /// The part of a known tile that stands in its north-west corner in an orientation, and that
-    /// orientation; where none is said and it matters, it is as drawn.
+    /// orientation; where none is given and it matters, it is as drawn.
     pub(super) fn at_corner(
         &self,
         name: &str,

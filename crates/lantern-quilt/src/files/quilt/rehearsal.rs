@@ -13,7 +13,7 @@ const MAPS: u64 = 8;
 const CELLS: usize = 1 << 14;
 const STEPS: u64 = 20_000;
 
-/// Who lays a terrain, and on which share of its cells, where that is said.
+/// Who lays a terrain, and on which share of its cells, where that is given.
 struct Layer<'a> {
     pass: &'a str,
     share: Option<f64>,

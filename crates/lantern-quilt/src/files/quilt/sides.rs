@@ -53,7 +53,7 @@ pub(super) fn read_shown_sides(
 ) {
     let mut rows = SideRows::new(tolerance);
     let mut known: Vec<(TileId, Side, RowFace)> = Vec::new();
-    // The side that each socket found here stands for, by its name.
+    // The side that each socket found here represents, by its name.
     let mut named: BTreeMap<String, (String, Side)> = BTreeMap::new();
     let Some(set) = model.set() else { return };
     let tiles = model.tiles.iter();

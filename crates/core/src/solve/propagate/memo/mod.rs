@@ -6,7 +6,7 @@
 //! asked. Class 0 restricts nothing. Real maps meet few domains, and each of them few classes, so
 //! what is in use stays in the nearest cache and a restriction is one load.
 //!
-//! Tables grow up to a fixed size; past it the engine says so and another one goes on.
+//! Tables grow up to a fixed size; past it the engine says so and another one continues.
 
 mod classes;
 mod fast;

@@ -71,7 +71,7 @@ const FACTORS: [u16; 12] =
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Step(u64);
 
-/// One bit a side that is told of the change.
+/// One bit a side that learns of the change.
 const NEWS: u32 = 24;
 /// Just one pose is left.
 const CLOSES: u32 = 16;

@@ -11,7 +11,7 @@ pub(super) fn parse(text: &str) -> Option<DocumentMut> {
 }
 
 /// The text after a change that made `after` of what was `printed`, with all other lines as they were;
-/// nothing when they cannot be told apart.
+/// nothing when they cannot be distinguished.
 ///
 /// A document knows neither line ends nor whether the last line has one. Comments and blank lines above what was
 /// taken away stay.

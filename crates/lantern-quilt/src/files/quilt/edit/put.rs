@@ -3,7 +3,7 @@
 use crate::files::quilt::changes::Wrong;
 use toml_edit::{Array, DocumentMut, InlineTable, Item, RawString, Table, TableLike, Value};
 
-/// A path, and the pass that its first name stands for.
+/// A path, and the pass that its first name represents.
 pub(super) struct Way<'p> {
     pub(super) path: &'p [String],
     pub(super) pass: Option<usize>,

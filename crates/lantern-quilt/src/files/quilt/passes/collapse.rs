@@ -312,7 +312,7 @@ mod schema {
             into: Option<String>,
             /// The only tiles that it uses.
             only: Option<Kind>,
-            /// Columns and rows of the block that each tile stands for.
+            /// Columns and rows of the block that each tile represents.
             coarse: Option<u32>,
             /// What the cells of each tile's block become.
             becomes: Option<BTreeMap<String, BlockBecomes>>,

@@ -92,7 +92,7 @@ struct Quilt {
     sample: Option<Vec<Sample>>,
     /// Pairs that may touch whatever their sides show.
     allow: Option<Vec<Pairs>>,
-    /// Pairs that may not touch whatever else says so.
+    /// Pairs that may not touch whatever else allows them.
     forbid: Option<Vec<Pairs>>,
     /// Things that passes place.
     items: Option<BTreeMap<String, items::Item>>,
@@ -129,7 +129,7 @@ struct Shared {
     keys: Option<BTreeMap<String, BTreeMap<String, Meaning>>>,
     /// Pairs that may touch whatever their sides show.
     allow: Option<Vec<Pairs>>,
-    /// Pairs that may not touch whatever else says so.
+    /// Pairs that may not touch whatever else allows them.
     forbid: Option<Vec<Pairs>>,
 }
 
@@ -195,7 +195,7 @@ struct Socket {
     itself: Option<bool>,
     /// Whether its mirror image is another shape: written "NAME left" and "NAME right".
     handed: Option<bool>,
-    /// Whether turns of a flat face (up, down) are told apart.
+    /// Whether turns of a flat face (up, down) are distinguished.
     turn_bound: Option<bool>,
 }
 

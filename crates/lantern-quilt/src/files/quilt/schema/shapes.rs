@@ -10,7 +10,7 @@ use schemars::JsonSchema;
 pub(super) struct Shapes {
     /// The terrain. Default the name of the set.
     terrain: Option<String>,
-    /// Several terrains in place of one, told apart in every corner.
+    /// Several terrains in place of one, distinguished in every corner.
     blend: Option<OneOrMore<String>>,
     /// Heights in place of a terrain: on which cells walls stand.
     heights: Option<Heights>,

@@ -52,7 +52,7 @@ macro_rules! with_where {
 }
 
 with_where! {
-    /// Which cells; all that is said must hold.
+    /// Which cells; all of them must hold.
     Where {}
 }
 

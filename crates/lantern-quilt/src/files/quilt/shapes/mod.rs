@@ -107,7 +107,7 @@ pub(super) fn read_shapes(
             specs.extend(reader.read(keys, &value, notes));
         }
     }
-    // What several sets share is read once for each, and told of once.
+    // What several sets share is read once for each, and reported once.
     notes.tell_once();
     specs
 }

@@ -3,7 +3,7 @@
 //! It does what [`Searcher`](crate::solve::search) does over [`Domains`](crate::solve::propagate::Domains), in the
 //! same order and with the same random numbers, as long as nothing special happens. When something
 //! does (a rim that wraps, a cell that ran out, a list that is full) it stops *before* it, with the
-//! state as the slow way would have it, and says where to go on.
+//! state as the slow way would have it, and says where to continue.
 //!
 //! What is only missing, such as a step never asked for, is made between two dashes and not in the
 //! loop: a loop that changes no table keeps more of them in registers.
@@ -35,7 +35,7 @@ use crate::solve::state::State;
 use crate::solve::undo::{Change, MADE, SPARE};
 use std::sync::atomic::Ordering;
 
-/// Changes of one decision that concern others, at most; with more, the slow way goes on.
+/// Changes of one decision that concern others, at most; with more, the slow way continues.
 const NOTES: usize = 64;
 const _: () = assert!(NOTES * 6 <= SPARE);
 
@@ -48,7 +48,7 @@ enum Start {
     Spread(usize),
 }
 
-/// What a dash lacks to go on.
+/// What a dash lacks to continue.
 #[derive(Clone, Copy, Debug)]
 enum Lack {
     /// Nothing that is made here.
@@ -204,7 +204,7 @@ impl Memo {
                 return Lack::Nothing;
             }
             for position in at_head..hands.end {
-                // With too many the slow way goes on.
+                // With too many the slow way continues.
                 let Some(note) = notes.get_mut(noted) else { return Lack::Nothing };
                 *note = position & mask;
                 noted += usize::from(hands.ring[position & mask].news & !MADE != 0);

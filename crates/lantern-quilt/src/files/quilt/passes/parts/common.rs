@@ -58,7 +58,7 @@ pub(in crate::files::quilt) struct FillSpec {
     pub(in crate::files::quilt) shades: Vec<Shade>,
     pub(in crate::files::quilt) search: Search,
     pub(in crate::files::quilt) fallback: Option<TileId>,
-    /// What becomes of its tiles, when they stand for blocks of cells.
+    /// What becomes of its tiles, when they represent blocks of cells.
     pub(in crate::files::quilt) coarse: Option<Coarse>,
 }
 
