@@ -122,6 +122,10 @@ pub struct ShapeTile {
     pub looks: Vec<f64>,
 }
 
+crate::setters! {
+    ShapeTile { turns: u8, mirror: Mirror, weight: f64, chance: Option<f64>, looks: Vec<f64>, }
+}
+
 impl ShapeTile {
     /// A tile for a drawing: as drawn, of weight 1, with one look.
     pub fn new(tile: impl Into<String>, drawing: Drawing) -> Self {

@@ -30,6 +30,10 @@ pub struct Noise {
     pub stretch: [f32; 2],
 }
 
+crate::setters! {
+    Noise { kind: NoiseKind, octaves: u8, stretch: [f32; 2], }
+}
+
 impl Noise {
     /// One octave of simplex noise.
     pub const fn new(scale: f32) -> Self {

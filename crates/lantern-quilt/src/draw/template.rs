@@ -228,7 +228,7 @@ fn placeholder(
     if small >= 24 {
         neighbours(&mut picture, scheme, lattice, joins);
     }
-    let size = (small as f32 / 3.2).clamp(8.0, 20.0);
+    let size = (small as f32 / 3.2).clamp(8.0, 96.0);
     let text = number.to_string();
     let left = (width as f32 - label_width(&text, size)) / 2.0;
     label(&mut picture, left as i64, (half[1] - size * 0.55) as i64, size, NUMBER, &text);

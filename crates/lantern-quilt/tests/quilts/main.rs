@@ -243,7 +243,11 @@ fn a_good_quilt_means_what_it_says() {
     "38:55: error[unknown-name] no tag is named `gren`"
 )]
 #[case("{ tag = \"green\" }", "{ }", "38:47: error[missing-key] `south` names no tiles")]
-#[case("[tiles.bend]", "[tiles.hedge]", "26:8: error[duplicate-name] duplicate key")]
+#[case(
+    "[tiles.bend]",
+    "[tiles.hedge]",
+    "26:8: error[duplicate-name] this key or table is given twice"
+)]
 #[case(
     "[[recipe]]",
     "[[recipe]]\npass = \"collapse\"\nname = \"base\"\n[[recipe]]\npass = \"collapse\"\nname = \"base\"\n[[recipe]]",
