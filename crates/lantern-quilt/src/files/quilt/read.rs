@@ -178,14 +178,15 @@ pub(super) fn read(
             let code =
                 if message.contains("duplicate key") { Code::DuplicateName } else { Code::NotToml };
             let span = shift(error.span().unwrap_or(0..0), document.base);
-            let mut finding = Finding::new(code, Subject::Quilt, message);
-            if code == Code::DuplicateName {
-                finding.message = "this key or table is given twice".to_owned();
-                finding.help =
-                    "keep all lines of a table below one `[...]`, and each key once: a line \
-                                like `terrains.moss = ...` counts as the table as well"
-                        .to_owned();
-            }
+            let finding = if code == Code::DuplicateName {
+                let text = "this key or table is given twice";
+                Finding::new(code, Subject::Quilt, text).help(
+                    "keep all lines of a table below one `[...]`, and each key once: a line like \
+                     `terrains.moss = ...` counts as the table as well",
+                )
+            } else {
+                Finding::new(code, Subject::Quilt, message)
+            };
             notes.add(finding, span);
         }
         parsed.push(table);
