@@ -1,9 +1,10 @@
 //! What can be known before filling.
 //!
-//! [`audit`] looks at the rules alone and takes no time to speak of. [`company`] asks the solver
-//! about small blocks. [`trial`] fills whole maps to see how often that goes well, [`missing`] to see
-//! what they run into. [`seams`] looks at pictures, [`room`] at one map, and [`origins`] tells where
-//! each pair comes from.
+//! [`audit`] looks at the rules alone, in next to no time. [`company`] asks the solver about small blocks.
+//! [`trial`] fills whole maps to count how many succeed, [`missing`] finds the pieces they lack, [`unseen`]
+//! the tiles that none of them has. [`labels`], [`listed`] and [`shapes`] compare pictures with labels, lists
+//! and neighbourhoods, [`seams`] finds the roughest seams, [`turns`] tiles that do not turn. [`room`] looks at
+//! one map, and [`origins`] lists where each pair comes from.
 
 pub mod company;
 pub mod labels;
