@@ -52,8 +52,8 @@ pub mod rules;
 pub mod solve;
 mod domains;
 pub mod explain;
-pub mod audit;
 pub mod autotile;
+pub mod audit;
 pub mod passes;
 pub mod recipe;
 
