@@ -64,7 +64,7 @@ pub struct UnknownCells {
     pub picture: Picture,
     /// Width and height of a cell in pixels.
     pub cell: [u32; 2],
-    /// Column and row of each cell that is no tile.
+    /// Column and row of each cell that is not a tile.
     pub cells: Vec<[u32; 2]>,
 }
 

@@ -37,7 +37,7 @@ pub(super) struct Guide<'a, 'k> {
 }
 
 impl Guide<'_, '_> {
-    /// What one cell says: nothing when it is no tile of the set. Colours off the key are findings, once
+    /// The drawing of one cell; nothing when it is not a tile of the set. Colours off the key are findings, once
     /// each.
     pub(super) fn read(
         &mut self,
