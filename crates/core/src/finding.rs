@@ -101,6 +101,16 @@ codes! {
     PictureSize = "picture-size", Error;
     /// A cell that lies outside its sheet.
     CellOutsideSheet = "cell-outside-sheet", Error;
+    /// A model file that is not there.
+    MissingModel = "missing-model", Error;
+    /// A model that cannot be read, or is too large.
+    BadModel = "bad-model", Error;
+    /// A model that leaves its cell.
+    ModelOverhang = "model-overhang", Warning;
+    /// How models stand in their cells was guessed from their size.
+    ModelPlacing = "model-placing", Note;
+    /// Something of a model was left out or made.
+    ModelRemark = "model-remark", Note;
     /// A path that leaves the folder of the quilt.
     PathOutside = "path-outside", Error;
     /// A set without a tile.

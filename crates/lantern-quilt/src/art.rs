@@ -1,5 +1,6 @@
 //! The pictures of tiles, all of one size.
 
+use crate::models::ModelArt;
 use crate::picture::Picture;
 use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::map::Placed;
@@ -119,12 +120,13 @@ pub struct TileArt {
     items: BTreeMap<String, ItemArt>,
     /// Column and row in its sheet of the first look of a tile.
     places: BTreeMap<String, [u32; 2]>,
+    models: Option<ModelArt>,
 }
 
 impl TileArt {
     /// Art of tiles of `cell` (width and height) pixels.
     pub const fn new(cell: [u32; 2]) -> Self {
-        Self { cell, tiles: BTreeMap::new(), items: BTreeMap::new(), places: BTreeMap::new() }
+        Self { cell, tiles: BTreeMap::new(), items: BTreeMap::new(), places: BTreeMap::new(), models: None }
     }
 
     /// Adds a picture of a tile, its next look; returns whether it has the size of a cell.
@@ -141,6 +143,16 @@ impl TileArt {
             self.tiles.entry(tile.into()).or_default().push(look);
         }
         fits
+    }
+
+    /// The models of tiles and items, where there are any.
+    pub const fn models(&self) -> Option<&ModelArt> {
+        self.models.as_ref()
+    }
+
+    /// Gives tiles and items their models.
+    pub fn set_models(&mut self, models: ModelArt) {
+        self.models = Some(models);
     }
 
     /// Says where in its sheet a tile lies: column and row.

@@ -109,6 +109,7 @@ pub mod colour;
 #[cfg(feature = "files")]
 pub mod compare;
 pub mod frame;
+pub mod models;
 pub mod picture;
 #[cfg(feature = "threads")]
 pub mod threads;

@@ -7,10 +7,13 @@ mod festival;
 mod ground;
 mod hillside;
 mod market;
+mod pagoda;
+mod solid;
 mod weave;
 mod patchwork;
 mod terrace;
 
+use lantern_quilt::models::write_models;
 use lantern_quilt::picture::Picture;
 use std::error::Error;
 use std::path::Path;
@@ -53,5 +56,14 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("market", "market-plan.png", &market::plan(44, 27))?;
     write("hillside", "hillside-tiles.png", &hillside::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
-    write("festival", "festival-light.png", &festival::light(36, 22))
+    write("festival", "festival-light.png", &festival::light(36, 22))?;
+    let modules = [("pagoda", pagoda::modules())];
+    for (demo, modules) in modules {
+        let path = folder.join(demo).join(format!("{demo}-modules.glb"));
+        println!("{}", path.display());
+        std::fs::create_dir_all(folder.join(demo))?;
+        let named = modules.iter().map(|model| (model.name.as_str(), model));
+        write_models(named, 3.0, &mut std::fs::File::create(path)?)?;
+    }
+    Ok(())
 }

@@ -11,6 +11,7 @@ mod items;
 mod mark;
 mod openness;
 mod place;
+mod shaded;
 mod shapes;
 mod sheet;
 mod steps;
@@ -23,6 +24,7 @@ pub use contact::{Headings, Print, contact_sheet};
 pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
+pub use shaded::{View, ViewStyle};
 pub use shapes::shape_board;
 #[doc(hidden)]
 pub use sheet::{Packed, pack};
@@ -62,8 +64,17 @@ pub struct DrawOptions {
     pub coordinates: bool,
     /// Cells marked as failed, with hatching and a cross. Default none.
     pub failed: Vec<Cell>,
-    /// The level of a box map that is drawn. Default the lowest.
-    pub level: Option<i32>,
+    /// The levels that are drawn, the lowest and the highest. Default all.
+    pub levels: Option<[i32; 2]>,
+    /// Where shaded pictures are seen from. Default from above the south-east corner.
+    pub view: View,
+    /// Light and background of shaded pictures.
+    pub style: ViewStyle,
+    /// Whether shaded pictures have room for the whole map, also where nothing stands yet: frames of a film then
+    /// fit each other. Default no.
+    pub steady: bool,
+    /// Columns and rows of shaded pictures, before they are scaled. Default 1280 x 800.
+    pub size: Option<[u32; 2]>,
     /// Cells that stay light while all others are dimmed. Default all.
     pub chosen: Option<BitPlane>,
     /// Whether markers have their names beside them, in cells that are wide enough. Default yes.
@@ -85,7 +96,11 @@ setters! {
         grid: bool,
         coordinates: bool,
         failed: Vec<Cell>,
-        level: Option<i32>,
+        levels: Option<[i32; 2]>,
+        view: View,
+        style: ViewStyle,
+        steady: bool,
+        size: Option<[u32; 2]>,
         chosen: Option<BitPlane>,
         labels: bool,
         grounds: Vec<(String, Rgba)>,
@@ -102,7 +117,11 @@ impl Default for DrawOptions {
             grid: false,
             coordinates: false,
             failed: Vec::new(),
-            level: None,
+            levels: None,
+            view: View::default(),
+            style: ViewStyle::default(),
+            steady: false,
+            size: None,
             chosen: None,
             labels: true,
             grounds: Vec::new(),
@@ -136,6 +155,15 @@ pub fn picture_size(
     options: &DrawOptions,
 ) -> Result<[u32; 2], DrawError> {
     let scale = u64::from(options.scale.max(1));
+    if shaded::is_shaded(layout.lattice(), art) {
+        let [width, height] = shaded::size_of(options).map(u64::from);
+        let most = crate::picture::MAX_PIXELS;
+        // With several samples a pixel.
+        if width.saturating_mul(height) > most / 4 {
+            return Err(PictureError::TooLarge { most: most / 4, width, height }.into());
+        }
+        return Ok([width as u32, height as u32]);
+    }
     // Terrain alone can be seen without any art.
     let bare = art.cell().contains(&0) && !options.grounds.is_empty();
     let place = Placement::new(layout, if bare { BARE } else { art.cell() });
@@ -158,6 +186,10 @@ pub fn picture_size(
 /// When there is no art, or the picture would have more than
 /// [`MAX_PIXELS`](crate::picture::MAX_PIXELS).
 pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Picture, DrawError> {
+    if shaded::is_shaded(map.layout().lattice(), art) {
+        picture_size(map.layout(), art, options)?;
+        return Ok(shaded::shaded(map, art, options)?.0);
+    }
     let scale = options.scale.max(1);
     // Terrain alone can be seen without any art.
     let bare = art.cell().contains(&0) && map.layers().len() == 0 && !options.grounds.is_empty();
@@ -167,7 +199,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     picture_size(map.layout(), art, options)?;
     let (width, height) = place.size();
     let mut picture = Picture::new(width as u32, height as u32, NIGHT)?;
-    let level = options.level.unwrap_or(map.layout().extent().origin().z);
+    let level = map.layout().extent().origin().z;
     ground::lay(&mut picture, map, &options.grounds, place, level);
     for layer in map.layers() {
         lay(&mut picture, layer, map, art, place, level);

@@ -14,6 +14,8 @@ use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
 use crate::draw::{DrawError, DrawOptions, draw, picture_size};
+#[cfg(feature = "models")]
+use crate::models::{GlbOptions, write_glb};
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::Tilemap;
 use std::io::{self, Write};
@@ -29,6 +31,9 @@ pub enum OutputKind {
     Picture,
     /// The map as JSON.
     Json,
+    /// The models of the map as GLB.
+    #[cfg(feature = "models")]
+    Glb,
     /// A row a cell as CSV; the items go into a file beside it.
     Csv,
 }
@@ -38,6 +43,8 @@ impl OutputKind {
     const ENDINGS: &[(&str, Self)] = &[
         #[cfg(feature = "draw")]
         ("png", Self::Picture),
+        #[cfg(feature = "models")]
+        ("glb", Self::Glb),
         ("json", Self::Json),
         ("csv", Self::Csv),
     ];
@@ -88,11 +95,19 @@ pub struct OutputOptions {
     /// How pictures are drawn.
     #[cfg(feature = "draw")]
     pub draw: DrawOptions,
+    /// How models are written.
+    #[cfg(feature = "models")]
+    pub glb: GlbOptions,
 }
 
 #[cfg(feature = "draw")]
 lantern_quilt_core::setters! {
     OutputOptions { draw: DrawOptions, }
+}
+
+#[cfg(feature = "models")]
+lantern_quilt_core::setters! {
+    OutputOptions { glb: GlbOptions, }
 }
 
 /// A file, or standard output, that a map is written to.
@@ -242,6 +257,8 @@ impl Output {
                     texts.iter().map(|(key, text)| (*key, text.as_str())).collect();
                 picture.write_png(out, &texts).map_err(Into::into)
             }
+            #[cfg(feature = "models")]
+            OutputKind::Glb => write_glb(map, art, options.glb, out),
             OutputKind::Json => write_json(map, out),
             OutputKind::Csv => write_cells(map, out).map_err(io::Error::other),
         }

@@ -4,6 +4,7 @@ use super::accepted::Accepted;
 use super::changes::Changes;
 use super::cursor::Places;
 use super::shapes::ShapeSpec;
+use super::view::ViewColours;
 use crate::art::{NearSeam, TileArt};
 use crate::files::report::{Located, Report};
 use lantern_quilt_core::lattice::Layout;
@@ -45,6 +46,8 @@ pub struct Quilt {
     pub(super) accepted: Vec<Accepted>,
     pub(super) places: Places,
     pub(super) shapes: Vec<ShapeSpec>,
+    #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "pictures use it"))]
+    pub(super) view: ViewColours,
     /// Where in the quilt each fill stands, by the name of its pass.
     pub(super) fill_paths: BTreeMap<String, String>,
 }
@@ -100,6 +103,8 @@ impl Quilt {
             colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255]))
         });
         options.grounds = coloured.collect();
+        let ViewColours { light, background, ground } = self.view;
+        options.style = options.style.light(light).background(background).ground(ground);
         options
     }
 

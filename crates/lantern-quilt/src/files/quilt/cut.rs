@@ -33,7 +33,7 @@ pub(super) fn cut_tiles(
     let specs = model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks));
     let found: Vec<(&LookSpec, Picture, Range<usize>)> = specs
         .filter_map(|spec| {
-            let (drawn, span) = cutter.find(&spec.drawn, spec, spec.span, notes)?;
+            let (drawn, span) = cutter.find(&spec.drawn, spec, flat(spec), notes)?;
             Some((spec, drawn, span))
         })
         .collect();
@@ -87,6 +87,11 @@ pub(super) fn cut_tiles(
     audit_sheets(sheets, &cutter.used, notes);
     audit_pictures(model, &tile_art, notes);
     tile_art
+}
+
+/// Columns and rows that a picture covers.
+fn flat(look: &LookSpec) -> [u32; 2] {
+    [look.span[0], look.span[1]]
 }
 
 /// The size of a cell that most pictures have; of several the first.
@@ -195,9 +200,9 @@ impl Cutter<'_, '_> {
         let mut pictures = Vec::new();
         for (number, picture) in spec.turned.iter().enumerate() {
             // A quarter turn exchanges columns and rows.
-            let [wide, deep] = spec.span;
+            let [wide, deep] = flat(spec);
             let sideways = spec.quarter_turns && number % 2 == 0;
-            let covered = if sideways { [deep, wide] } else { spec.span };
+            let covered = if sideways { [deep, wide] } else { [wide, deep] };
             let cut = self.picture(picture, spec, covered, notes);
             pictures.extend(cut.map(|(picture, _)| picture));
         }
@@ -208,13 +213,13 @@ impl Cutter<'_, '_> {
     fn looks_of<'s>(&mut self, item: &'s ItemSpec, notes: &mut Notes) -> Vec<(&'s ItemSpec, Look)> {
         let mut looks = Vec::new();
         for spec in &item.drawn {
-            let Some((drawn, _)) = self.find(&spec.drawn, spec, spec.span, notes) else { continue };
+            let Some((drawn, _)) = self.find(&spec.drawn, spec, flat(spec), notes) else { continue };
             let mut look = Look::new(drawn);
             if spec.upright {
                 look = look.upright();
             }
             let turned =
-                spec.turned.iter().filter_map(|one| self.find(one, spec, spec.span, notes));
+                spec.turned.iter().filter_map(|one| self.find(one, spec, flat(spec), notes));
             let turned: Vec<Picture> = turned.map(|(picture, _)| picture).collect();
             if !turned.is_empty() {
                 look = look.turned(turned);
@@ -326,7 +331,7 @@ impl Cutter<'_, '_> {
                 notes.add(finding.help("keep the one that is meant"), span.clone());
                 return None;
             }
-            (None, None) if self.solid => return None,
+            (None, None) if self.solid || look.model.is_some() => return None,
             (None, None) => {
                 let text = format!("{kind} `{tile}` has no picture");
                 let finding = Finding::new(Code::MissingKey, subject(), text);

@@ -41,7 +41,7 @@ pub(super) fn read_items(
         notes.document = document;
         let Some(keys) = top.take("items").and_then(|value| value.table(notes)) else { continue };
         for (name, span, value) in keys.entries() {
-            const OWN: [&str; 4] = ["at", "picture", "looks", "tags"];
+            const OWN: [&str; 5] = ["at", "picture", "model", "looks", "tags"];
             if is_misplaced("items", (name, &span, &value), &OWN, notes) {
                 continue;
             }
@@ -82,13 +82,15 @@ fn read_item(
     let tags = keys.take("tags").map(|value| value.one_or_more(notes)).unwrap_or_default();
     let tags = tags.iter().filter_map(|tag| tag.text(notes).map(str::to_owned)).collect();
     keys.finish(notes);
-    let nothing = |look: &LookSpec| look.drawn.at.is_none() && look.drawn.file.is_none();
+    let nothing = |look: &LookSpec| {
+        look.drawn.at.is_none() && look.drawn.file.is_none() && look.model.is_none()
+    };
     if drawn.len() == 1 && nothing(&drawn[0]) {
         (drawn, weights) = (Vec::new(), Vec::new());
     }
     for look in &mut drawn {
         (look.kind, look.upright) = ("item", upright);
-        look.span = span.map_or([1, 1], |[wide, high]: [i64; 2]| [wide as u32, high as u32]);
+        look.span = span.map_or([1, 1, 1], |[wide, high]: [i64; 2]| [wide as u32, high as u32, 1]);
     }
     let faces = faces.unwrap_or(towards_us(lattice));
     ItemSpec { name: name.into(), drawn, weights, anchor, faces, tags }

@@ -2,6 +2,7 @@
 
 use super::cursor::Notes;
 use crate::files::folder::{Art, ReadError};
+use crate::models::ModelLimits;
 use crate::picture::{Picture, PictureError};
 use lantern_quilt_core::finding::{Code, Finding, Subject, nearest};
 use std::ops::Range;
@@ -16,6 +17,8 @@ pub(super) struct Load<'a> {
     /// Pixels that all pictures may have, and how many of them are left.
     pub(super) most_pixels: u64,
     pub(super) pixels_left: u64,
+    /// What models may still take.
+    pub(super) models_left: ModelLimits,
 }
 
 impl Load<'_> {

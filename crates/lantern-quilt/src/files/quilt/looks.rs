@@ -1,6 +1,7 @@
 //! Where the pictures of tiles, shapes and items are.
 
 use super::cursor::{Keys, Notes, Value};
+use super::modules::{ModelSpec, take_model};
 use lantern_quilt_core::finding::Code;
 use std::ops::Range;
 
@@ -13,9 +14,11 @@ pub(super) struct LookSpec {
     pub(super) drawn: PictureSpec,
     /// Pictures of its own for the turns after the first.
     pub(super) turned: Vec<PictureSpec>,
+    /// Its model, and how it stands.
+    pub(super) model: Option<ModelSpec>,
     pub(super) upright: bool,
-    /// Columns and rows it covers.
-    pub(super) span: [u32; 2],
+    /// Columns, rows and levels it covers.
+    pub(super) span: [u32; 3],
     /// How many ways round the tile is used.
     pub(super) turns: u8,
     /// More than half a turn's worth of poses: quarter turns need a square cell.
@@ -42,6 +45,7 @@ pub(super) fn take_look(
     notes: &mut Notes,
 ) -> LookSpec {
     let drawn = take_picture(keys, span, notes);
+    let model = take_model(keys, notes);
     let mut turned = Vec::new();
     for value in each(keys.take("turned"), notes) {
         let Some(mut keys) = value.table(notes) else { continue };
@@ -53,8 +57,9 @@ pub(super) fn take_look(
         tile: tile.to_owned(),
         drawn,
         turned,
+        model,
         upright: false,
-        span: [1, 1],
+        span: [1, 1, 1],
         turns: 1,
         quarter_turns: false,
         turns_span: span.clone(),

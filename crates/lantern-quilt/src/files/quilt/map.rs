@@ -11,6 +11,8 @@ pub(super) struct Map {
     pub(super) lattice: Option<Lattice>,
     pub(super) layout: Option<Layout>,
     pub(super) seed: Seed,
+    /// Width, depth and height of a cell in metres.
+    pub(super) module: Option<([f32; 3], std::ops::Range<usize>)>,
 }
 
 pub(super) fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
@@ -37,7 +39,14 @@ pub(super) fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
             let [w, h, d] = value.wholes(range, Code::BadSize, notes)?;
             Some([w as u32, h as u32, d as u32])
         } else {
-            let [w, h] = value.wholes(range, Code::BadSize, notes)?;
+            // A set for several lattices may have levels that this one has not.
+            let numbers = value.array(&mut Notes::default()).len();
+            let [w, h] = if numbers == 3 {
+                let [w, h, _] = value.wholes(range, Code::BadSize, notes)?;
+                [w, h]
+            } else {
+                value.wholes(range, Code::BadSize, notes)?
+            };
             Some([w as u32, h as u32, 1])
         }
     });
@@ -53,6 +62,7 @@ pub(super) fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
     });
     let wrap = keys.take("wrap").map_or(Wrap::NONE, |value| read_wrap(&value, solid, notes));
     let seed = keys.take("seed").and_then(|value| value.number_or_text(notes));
+    let module = keys.take("module").and_then(|value| Some((read_module(&value, notes)?, value.span)));
     keys.finish(notes);
     let layout = size.zip(lattice).and_then(|(size, lattice)| {
         let extent = Extent::new(origin.unwrap_or_default(), size);
@@ -65,7 +75,27 @@ pub(super) fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
             }
         }
     });
-    Map { lattice, layout, seed: seed.map_or_else(Seed::default, |text| Seed::from_text(&text)) }
+    Map { module, lattice, layout, seed: seed.map_or_else(Seed::default, |text| Seed::from_text(&text)) }
+}
+
+/// `module = [2, 2, 3]`: width, depth and height in metres.
+fn read_module(value: &Value<'_>, notes: &mut Notes) -> Option<[f32; 3]> {
+    let numbers = value.array(notes);
+    let lengths: Vec<f64> = numbers.iter().filter_map(|number| number.number(notes)).collect();
+    let fits = |length: &&f64| (0.001..=10_000.0).contains(*length);
+    match lengths[..] {
+        [wide, deep, high] if lengths.iter().filter(fits).count() == 3 => {
+            Some([wide as f32, deep as f32, high as f32])
+        }
+        _ if !value.is_array() => None,
+        _ => {
+            let text = "`module` needs width, depth and height of a cell in metres";
+            let finding = Finding::new(Code::BadSize, value.subject(), text);
+            let help = "write three numbers from 0.001 to 10000: `module = [2, 2, 3]`";
+            notes.add(finding.help(help), value.span.clone());
+            None
+        }
+    }
 }
 
 pub(super) fn read_wrap(value: &Value<'_>, solid: bool, notes: &mut Notes) -> Wrap {

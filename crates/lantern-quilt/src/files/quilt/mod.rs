@@ -26,6 +26,7 @@ mod load;
 mod looks;
 mod map;
 mod model;
+mod modules;
 mod named;
 mod options;
 mod pairs;
@@ -42,6 +43,7 @@ mod sheets;
 mod sides;
 mod terrains;
 mod tile;
+mod view;
 
 pub use blame::Blame;
 pub use changes::Changes;

@@ -2,6 +2,7 @@
 
 use super::cursor::{Notes, shorten};
 use super::looks::LookSpec;
+use super::modules::BlockSpec;
 use crate::art::{NearSeam, TileArt};
 use crate::picture::Picture;
 use lantern_quilt_core::constraints::{Accept, Sample};
@@ -44,6 +45,8 @@ pub(super) struct Model {
     pub(super) sampled: bool,
     /// Where each look of each tile is, in tile order.
     pub(super) looks: Vec<LookSpec>,
+    /// What tiles without a model look like in three dimensions.
+    pub(super) blocks: Vec<BlockSpec>,
     /// Stands in for what pixels will tell.
     pub(super) pixels: SocketId,
     /// Pixel sides that would meet but for a few pixels.
@@ -67,6 +70,7 @@ impl Model {
             weighted: BTreeSet::new(),
             sampled,
             looks: Vec::new(),
+            blocks: Vec::new(),
             pixels,
             near: Vec::new(),
         }

@@ -38,7 +38,7 @@ pub(super) fn read_model(
         let Some(keys) = top.take("tiles").and_then(|value| value.table(notes)) else { continue };
         any = true;
         for (name, span, value) in keys.entries() {
-            const OWN: [&str; 5] = ["at", "picture", "sides", "weight", "turns"];
+            const OWN: [&str; 6] = ["at", "picture", "model", "sides", "weight", "turns"];
             if is_misplaced("tiles", (name, &span, &value), &OWN, notes) {
                 continue;
             }

@@ -1,6 +1,7 @@
 //! How a quilt is read.
 
 use super::changes::Changes;
+use crate::models::ModelLimits;
 use std::path::{Path, PathBuf};
 
 /// How a quilt is read.
@@ -16,6 +17,7 @@ pub struct QuiltOptions {
     root: Option<PathBuf>,
     changes: Changes,
     most_pixels: u64,
+    model_limits: ModelLimits,
 }
 
 impl Default for QuiltOptions {
@@ -31,7 +33,7 @@ impl QuiltOptions {
     /// The quilt as it is written.
     pub const fn new() -> Self {
         let changes = Changes { variant: None, set: Vec::new() };
-        Self { root: None, changes, most_pixels: Self::MOST_PIXELS }
+        Self { root: None, changes, most_pixels: Self::MOST_PIXELS, model_limits: ModelLimits::DEFAULT }
     }
 
     /// The folder that art must lie in; by default the quilt's own.
@@ -69,6 +71,13 @@ impl QuiltOptions {
         self
     }
 
+    /// What all of its model files may have together.
+    #[must_use]
+    pub const fn model_limits(mut self, limits: ModelLimits) -> Self {
+        self.model_limits = limits;
+        self
+    }
+
     /// What is changed before it is read.
     pub const fn changes(&self) -> &Changes {
         &self.changes
@@ -76,6 +85,10 @@ impl QuiltOptions {
 
     pub(super) fn root_or<'a>(&'a self, folder: &'a Path) -> &'a Path {
         self.root.as_deref().unwrap_or(folder)
+    }
+
+    pub(super) const fn of_models(&self) -> ModelLimits {
+        self.model_limits
     }
 
     pub(super) const fn pixels(&self) -> u64 {

@@ -8,22 +8,25 @@ use super::cursor::{Keys, Notes, Places, Value, shift};
 use super::cut;
 use super::documents::{Document, Gathered, gather};
 use super::grounds::Grounds;
-use super::items;
+use super::items::{self, ItemSpec};
 use super::kinds;
 use super::load::Load;
 use super::map::read_map;
 use super::model::Model;
+use super::modules::{self, ModelUse};
 use super::named::read_model;
 use super::options::QuiltOptions;
 use super::passes::{Common, FillSpec, Read, Reading, known_names};
 use super::recipe::{self, PassSpec};
 use super::sample;
-use super::shapes;
+use super::shapes::{self, ShapeSpec};
 use super::sheets;
 use super::sides::{PixelSides, read_shown_sides};
 use super::terrains;
+use super::view::read_view;
 use crate::files::folder::{Art, Folder, read_file};
 use crate::files::report::{Located, Report, Source};
+use crate::models::ModelArt;
 use lantern_quilt_core::audit::audit;
 use lantern_quilt_core::audit::room::audit_counts;
 use lantern_quilt_core::constraints::Sample;
@@ -134,6 +137,7 @@ impl Quilt {
             hash: &mut hash,
             most_pixels: options.pixels(),
             pixels_left: options.pixels(),
+            models_left: options.of_models(),
         };
         let quilt = read(&documents, (changes, &texts), load, &mut notes);
         let mut findings = notes.findings;
@@ -226,7 +230,26 @@ pub(super) fn read(
     let ground = shapes::Ground { terrains: &terrains, sheets: &sheets, lattice };
     let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
     let items = items::read_items(&mut tops, lattice, notes);
-    let tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
+    let places = modules::read_places(top_of(&mut tops).take("models"), notes);
+    let view = read_view(top_of(&mut tops).take("view"), notes);
+    let module = map.as_ref().and_then(|map| map.module.as_ref());
+    let mut tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
+    let size = module.map_or([1.0; 3], |(size, _)| *size);
+    let uses = model_uses(&model, &shapes, &items);
+    let models = modules::read_models(&uses, &places, size, lattice, &mut load, notes);
+    let blocks = model.blocks.iter().any(|block| block.air || block.colour.is_some());
+    if models.is_some() || blocks || module.is_some() {
+        let mut models = models.unwrap_or_else(|| ModelArt::new(size));
+        for block in &model.blocks {
+            if block.air {
+                models.set_air(block.tile.clone());
+            }
+            if let Some(colour) = block.colour {
+                models.set_colour(block.tile.clone(), colour);
+            }
+        }
+        tile_art.set_models(models);
+    }
     let pixels = PixelSides { art: &tile_art, lattice };
     read_shown_sides(&mut model, &pixels, tolerance, notes);
     model.merge_poses(&tile_art);
@@ -279,8 +302,31 @@ pub(super) fn read(
         accepted,
         places: Places::default(),
         shapes,
+        view,
         fill_paths,
     })
+}
+
+/// The quilt itself, the last of its files.
+fn top_of<'t, 'k>(tops: &'t mut [Keys<'k>]) -> &'t mut Keys<'k> {
+    tops.last_mut().expect("the quilt itself")
+}
+
+/// Everything that may have a model.
+fn model_uses<'a>(
+    model: &'a Model,
+    shapes: &'a [ShapeSpec],
+    items: &'a [ItemSpec],
+) -> Vec<ModelUse<'a>> {
+    let tiles = model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks));
+    let items = items.iter().flat_map(|item| &item.drawn);
+    let mut counts: BTreeMap<(&str, &str), u32> = BTreeMap::new();
+    let uses = tiles.chain(items).map(|look| {
+        let count = counts.entry((look.kind, &look.tile)).or_default();
+        *count += 1;
+        ModelUse { look, number: *count - 1 }
+    });
+    uses.collect()
 }
 
 /// The recipe, its fills compiled, and where in the quilt each of them stands.

@@ -3,6 +3,7 @@
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::looks::{each, take_look};
 use super::model::{ANY, BORDER, Model, PIXELS};
+use super::modules::{BlockSpec, read_colour};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TagId;
 use lantern_quilt_core::lattice::{Lattice, Side};
@@ -60,7 +61,7 @@ pub(super) fn read_tile(
     }
     let turns_value = keys.take("turns");
     let turns_span = turns_value.as_ref().map_or_else(|| span.clone(), |v| v.span.clone());
-    let turns = turns_value.and_then(|v| v.whole(1..256, Code::BadTurns, notes)).unwrap_or(1) as u8;
+    let turns = turns_value.and_then(|v| read_turns(&v, model.lattice(), notes)).unwrap_or(1);
     tile = tile.turns(turns);
     if let Some(value) = keys.take("mirror") {
         tile = tile.mirror(read_mirror(&value, notes));
@@ -68,6 +69,9 @@ pub(super) fn read_tile(
     for tag in read_tags(keys.take("tags"), model, notes) {
         tile = tile.tag(tag);
     }
+    let air = keys.take("air").and_then(|v| v.boolean(notes)).unwrap_or(false);
+    let colour = keys.take("colour").and_then(|value| read_colour(&value, notes));
+    model.blocks.push(BlockSpec { tile: name.to_owned(), air, colour });
     let upright = keys.take("upright").and_then(|v| v.boolean(notes)).unwrap_or(false);
     let covered = take_span(&mut keys, model.lattice(), notes);
     let parts = take_parts(&mut keys, covered, model, notes);
@@ -85,10 +89,9 @@ pub(super) fn read_tile(
     }
     model.tiles.insert(name.to_owned(), ids);
     let quarter_turns = model.lattice().turns() == 4 && turns == 4;
-    let [wide, deep, _] = covered.unwrap_or([1; 3]);
     for mut look in looks {
         (look.quarter_turns, look.turns_span) = (quarter_turns, turns_span.clone());
-        (look.upright, look.span, look.turns) = (upright, [wide, deep], turns);
+        (look.upright, look.span, look.turns) = (upright, covered.unwrap_or([1; 3]), turns);
         model.looks.push(look);
     }
 }
@@ -133,6 +136,9 @@ fn take_span(keys: &mut Keys<'_>, lattice: Lattice, notes: &mut Notes) -> Option
     }
     (cells > 1).then_some(span)
 }
+
+/// Stands for every side that is neither up nor down.
+const AROUND: &str = "around";
 
 type OwnSide = ([u32; 3], Side, Vec<Face>);
 
@@ -192,6 +198,18 @@ fn take_parts(
     parts
 }
 
+/// How many ways round something is used: a number, or `"all"` that the lattice has.
+pub(super) fn read_turns(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Option<u8> {
+    if value.is_text() {
+        let text = value.text(notes)?;
+        if text != "all" {
+            unknown_name("number of turns", value, text, ["all"], notes);
+        }
+        return Some(lattice.turns());
+    }
+    value.whole(1..256, Code::BadTurns, notes).map(|turns| turns as u8)
+}
+
 pub(super) fn read_mirror(value: &Value<'_>, notes: &mut Notes) -> Mirror {
     const NAMES: [&str; 3] = ["east_west", "north_south", "both"];
     let Some(text) = value.text(notes) else { return Mirror::No };
@@ -214,11 +232,27 @@ fn read_sides(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<(Side,
         return lattice.sides().iter().map(|&side| (side, faces.clone())).collect();
     }
     let Some(keys) = value.table(notes) else { return Vec::new() };
-    let names: Vec<&str> = lattice.sides().iter().map(|side| side.name()).collect();
+    let mut names: Vec<&str> = lattice.sides().iter().map(|side| side.name()).collect();
+    names.push(AROUND);
     let mut shown = Vec::new();
+    // A set for several lattices names its sides by group: flat maps have no use for those above and below.
+    let grouped = keys.has(AROUND);
+    if let Some((.., value)) = keys.entries().into_iter().find(|(name, ..)| *name == AROUND) {
+        let faces = read_faces(&value, model, notes);
+        let around = lattice.sides().iter().filter(|side| !side.is_flat());
+        shown.extend(around.map(|&side| (side, faces.clone())));
+    }
     for (name, span, value) in keys.entries() {
+        let flat = Side::from_name(name).is_some_and(Side::is_flat);
+        if name == AROUND || (grouped && flat && !lattice.is_solid()) {
+            continue;
+        }
         match Side::from_name(name).filter(|&side| lattice.side_index(side).is_some()) {
-            Some(side) => shown.push((side, read_faces(&value, model, notes))),
+            Some(side) => {
+                // A side by its own name goes before its group.
+                shown.retain(|(known, _)| *known != side);
+                shown.push((side, read_faces(&value, model, notes)));
+            }
             None => {
                 let text = format!("a {lattice} cell has no side `{}`", shorten(name));
                 let finding = Finding::new(Code::UnknownSide, value.subject(), text);

@@ -1,6 +1,7 @@
 //! Items and variants, as types.
 
 use super::Picture;
+use super::models::Model;
 use crate::files::quilt::schema_parts::OneOrMore;
 use crate::files::words::Side;
 use schemars::JsonSchema;
@@ -16,6 +17,10 @@ pub(super) struct Item {
     sheet: Option<String>,
     /// A picture of its own.
     picture: Option<String>,
+    /// Its model.
+    model: Option<Model>,
+    /// Whether the model may leave its cell.
+    overhang: Option<bool>,
     /// Pictures for its turns after the first, evenly spaced.
     turned: Option<Vec<Picture>>,
     /// Further pictures of it.
@@ -37,6 +42,8 @@ struct ItemLook {
     at: Option<[u32; 2]>,
     sheet: Option<String>,
     picture: Option<String>,
+    model: Option<Model>,
+    overhang: Option<bool>,
     turned: Option<Vec<Picture>>,
     weight: Option<f64>,
 }

@@ -77,6 +77,10 @@ struct Quilt {
     /// Pictures that tiles are cut from.
     sheets: Option<BTreeMap<String, Sheet>>,
     seams: Option<Seams>,
+    /// How models stand in their cells: for all, and by folder or file.
+    models: Option<models::Models>,
+    /// Light and background of shaded pictures.
+    view: Option<models::ViewColours>,
     /// What sides show.
     sockets: Option<BTreeMap<String, Socket>>,
     tiles: Option<BTreeMap<String, Tile>>,
@@ -146,6 +150,8 @@ struct Map {
     wrap: Option<Vec<Axis>>,
     /// What chance begins with.
     seed: Option<Seed>,
+    /// Width, depth and height of a cell in metres, for models. Default one metre each.
+    module: Option<[f64; 3]>,
 }
 
 #[derive(JsonSchema)]
@@ -208,6 +214,14 @@ struct Tile {
     sheet: Option<String>,
     /// A PNG of its own in place of a sheet.
     picture: Option<String>,
+    /// Its model.
+    model: Option<models::Model>,
+    /// Whether the model may leave its cell.
+    overhang: Option<bool>,
+    /// Whether there is nothing to see of it, in three dimensions.
+    air: Option<bool>,
+    /// The colour of its block on box maps, where it has no model.
+    colour: Option<String>,
     /// Pictures for the turns after the first, for art that must not turn.
     turned: Option<Vec<Picture>>,
     /// Further pictures of the tile.
@@ -218,8 +232,8 @@ struct Tile {
     weight: Option<f64>,
     /// How common each of its poses is, in place of `weight`.
     pose_weight: Option<f64>,
-    /// How many ways round it is used: 1, 2 or 4; on hexagons 1, 2, 3 or 6.
-    turns: Option<u8>,
+    /// How many ways round it is used: 1, 2 or 4; on hexagons 1, 2, 3 or 6; or all that the lattice has.
+    turns: Option<models::Turns>,
     mirror: Option<Mirror>,
     tags: Option<Vec<String>>,
     /// Whether its picture stays as drawn when the tile turns.
@@ -246,6 +260,8 @@ struct Look {
     at: Option<[u32; 2]>,
     sheet: Option<String>,
     picture: Option<String>,
+    model: Option<models::Model>,
+    overhang: Option<bool>,
     turned: Option<Vec<Picture>>,
     /// How common it is against the others; the first has 1.
     weight: Option<f64>,
@@ -278,6 +294,8 @@ enum Sides {
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
 struct EachSide {
+    /// Every side that is neither up nor down.
+    around: Option<OneOrMore<String>>,
     north: Option<OneOrMore<String>>,
     north_east: Option<OneOrMore<String>>,
     east: Option<OneOrMore<String>>,
@@ -371,6 +389,7 @@ struct Accepted {
 }
 
 mod items;
+mod models;
 mod shapes;
 #[cfg(test)]
 mod tests;

@@ -1,6 +1,7 @@
 //! Shapes and arrangements, as types.
 
 use super::Mirror;
+use super::models::Model;
 use crate::files::quilt::schema_parts::OneOrMore;
 use schemars::JsonSchema;
 
@@ -74,6 +75,10 @@ pub(super) struct Arrangement {
 struct ShapeTile {
     /// Column and row from the first cell of the set.
     at: Option<[u32; 2]>,
+    /// Its model, in place of a cell of the sheet.
+    model: Option<Model>,
+    /// Whether the model may leave its cell.
+    overhang: Option<bool>,
     /// Whether the cell stays empty there.
     empty: Option<bool>,
     /// One sign a neighbour, row by row: # joined, . not, ? either, or the letter of a terrain.

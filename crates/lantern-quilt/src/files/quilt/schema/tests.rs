@@ -6,6 +6,7 @@ use crate::files::quilt::changes::Changes;
 use crate::files::quilt::cursor::Notes;
 use crate::files::quilt::documents::{Document, gather};
 use crate::files::quilt::load::Load;
+use crate::models::ModelLimits;
 use std::collections::{BTreeMap, BTreeSet};
 use xxhash_rust::xxh3::Xxh3;
 
@@ -15,10 +16,12 @@ quilt = 1
 map = { lattice = "square", size = [4, 4] }
 sheets.s = {}
 seams = {}
+view = {}
+models."a/" = {}
 sockets.moss = {}
 items.i = { looks = [{}], turned = [{}] }
 variants.v = { set = { "tag.on" = true } }
-tiles.t = { looks = [{ turned = [{}] }], parts = [{ at = [0, 0] }] }
+tiles.t = { model = {}, looks = [{ turned = [{}] }], parts = [{ at = [0, 0] }] }
 keys.k."." = { tile = "t" }
 terrains.moss = "m"
 arrangements.a = { scheme = "four", tiles = [{}] }
@@ -80,7 +83,7 @@ fn the_schema_has_the_keys_of_the_reader() {
         gather(EVERY_TABLE, "every", &folder, &mut notes, &mut hash).documents;
     let none = (&Changes::default(), &[][..]);
     let folders = documents.iter().map(|document| &*document.folder).collect();
-    let load = Load { art: &folder, folders, hash: &mut hash, most_pixels: 0, pixels_left: 0 };
+    let load = Load { art: &folder, folders, hash: &mut hash, most_pixels: 0, pixels_left: 0, models_left: ModelLimits::DEFAULT };
     crate::files::quilt::read::read(&documents, none, load, &mut notes);
     let schema = quilt_schema(false);
     let keys = |of: &str| -> BTreeSet<String> {

@@ -6,6 +6,7 @@ use crate::files::quilt::around::read_drawing;
 use crate::files::quilt::cursor::{Notes, Value};
 use crate::files::quilt::guide::Guide;
 use crate::files::quilt::looks::{LookSpec, PictureSpec};
+use crate::files::quilt::modules::{ModelSpec, take_model};
 use crate::files::quilt::tile::read_mirror;
 use lantern_quilt_core::autotile::{Drawing, Scheme, ShapeBasis, ShapeSet, ShapeTile};
 use lantern_quilt_core::finding::{Code, Finding};
@@ -28,14 +29,25 @@ impl<'k> Reader<'_, '_, 'k> {
         }
     }
 
+    /// A tile whose look is a model.
+    fn add_model(&mut self, tile: &str, model: ModelSpec, turns: u8, notes: &Notes) {
+        let (at, document, sheet) = (None, notes.document, None);
+        let span = self.span.clone();
+        self.add_look(tile, PictureSpec { span, document, at, sheet, file: None }, turns);
+        if let Some(look) = self.looks.last_mut() {
+            look.model = Some(model);
+        }
+    }
+
     fn add_look(&mut self, tile: &str, drawn: PictureSpec, turns: u8) {
         self.looks.push(LookSpec {
             kind: "tile",
+            model: None,
             tile: tile.to_owned(),
             drawn,
             turned: Vec::new(),
             upright: false,
-            span: [1, 1],
+            span: [1, 1, 1],
             turns,
             quarter_turns: turns == 4,
             turns_span: self.span.clone(),
@@ -121,15 +133,16 @@ impl<'k> Reader<'_, '_, 'k> {
         for (number, value) in values.iter().enumerate() {
             let Some(mut keys) = value.table(notes) else { continue };
             let at = keys.take("at");
+            let model = take_model(&mut keys, notes);
             let empty = keys.take("empty").and_then(|value| value.boolean(notes)) == Some(true);
             let at = at.and_then(|value| {
                 let [column, row] = value.wholes(0..1 << 20, Code::BadValue, notes)?;
                 Some([column as u32, row as u32])
             });
-            if at.is_none() && !empty && !keys.has("at") {
+            if at.is_none() && !empty && model.is_none() && !keys.has("at") {
                 let text = format!("`{}` has no `at`", value.path);
                 let finding = Finding::new(Code::MissingKey, value.subject(), text);
-                let help = "its column and row from the first cell, or `empty = true` for no tile";
+                let help = "its column and row from the first cell, its `model`, or `empty = true` for no tile";
                 notes.add(finding.help(help), value.span.clone());
             }
             let key = &self.ground.terrains.key;
@@ -156,6 +169,11 @@ impl<'k> Reader<'_, '_, 'k> {
             let tile = ShapeTile { turns, mirror, weight, chance, ..ShapeTile::empty(drawing) };
             if empty {
                 tiles.push(tile);
+                continue;
+            }
+            if let Some(model) = model {
+                self.add_model(&name, model, turns, notes);
+                tiles.push(ShapeTile { tile: Some(name), ..tile });
                 continue;
             }
             let Some([across, down]) = at else { continue };
