@@ -70,13 +70,17 @@ pub fn audit_company(tileset: &Tileset, rules: &Rules) -> Vec<Finding> {
 
 /// The poses that can stand away from the edges: those left when every pose with a side that no
 /// other fits is taken out, again and again. O(poses^2 x sides) at worst.
+///
+/// In boxes something stands on the ground and something ends at the top: there a side up or down that no
+/// pose fits keeps nothing away from the edges around.
 pub fn inside(rules: &Rules) -> PoseSet {
     let mut left = PoseSet::full(rules.poses().len());
     let sides = rules.lattice().sides().len();
     loop {
         let meets = |pose: PoseId, side: usize| {
             let support = rules.support(side, pose).words();
-            support.iter().zip(left.words()).any(|(a, b)| a & b != 0)
+            let ends = rules.lattice().sides()[side].is_flat() && support.iter().all(|&w| w == 0);
+            ends || support.iter().zip(left.words()).any(|(a, b)| a & b != 0)
         };
         let gone: Vec<PoseId> =
             left.iter().filter(|&pose| (0..sides).any(|side| !meets(pose, side))).collect();
@@ -94,7 +98,11 @@ pub fn inside(rules: &Rules) -> PoseSet {
 pub fn unsurrounded(rules: &Rules, asked: &PoseSet) -> Vec<(PoseId, u32)> {
     let mut scratch = Scratch::default();
     let mut found = Vec::new();
-    let solid = rules.lattice().is_solid();
+    let sides = rules.lattice().sides();
+    let flat = || (0..sides.len()).filter(|&side| sides[side].is_flat());
+    let ends = |pose| flat().any(|side| rules.support(side, pose).words().iter().all(|&w| w == 0));
+    // A set with a ground or a top has no block of levels that fits anywhere.
+    let solid = rules.lattice().is_solid() && !rules.poses().ids().any(ends);
     for pose in asked.iter() {
         for width in [3, 5] {
             let centre = width as i32 / 2;

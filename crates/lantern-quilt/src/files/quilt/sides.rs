@@ -60,9 +60,12 @@ pub(super) fn read_shown_sides(
     for (name, tile) in tiles.flat_map(|(name, parts)| parts.iter().map(move |&id| (name, id))) {
         let sides = model.lattice().sides().iter().copied();
         let sides: Vec<Side> = sides.filter(|&side| model.is_shown(tile, side)).collect();
+        if sides.is_empty() {
+            continue;
+        }
         let part = set.tiles()[tile].part();
         let turns = set.tiles()[tile].orientations().len() > 1;
-        if turns && !sides.is_empty() && source.is_still(name) {
+        if turns && source.is_still(name) {
             let text = format!("`{name}` turns and shows its pixels, but its picture stays");
             let finding = Finding::new(Code::BadValue, Subject::Tile(name.clone()), text);
             let help = "name sockets for its sides, or let the picture turn with it";

@@ -273,22 +273,25 @@ fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Cou
 fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
     let mut rules = Vec::new();
     let sides = model.lattice().sides();
-    let mut names = vec!["all", "ring"];
+    let mut names = vec!["all", "around", "ring"];
     names.extend(sides.iter().map(|side| side.name()));
     for (name, span, value) in keys.entries() {
         let side = Side::from_name(name).filter(|side| sides.contains(side));
         if name == "ring" {
             continue;
         }
-        if side.is_none() && name != "all" {
+        if side.is_none() && name != "all" && name != "around" {
             let text = format!("a {} map has no border `{}`", model.lattice(), shorten(name));
             let finding = Finding::new(Code::UnknownSide, value.subject(), text);
             notes.add(finding.among(name, names.iter().copied()), span);
             continue;
         }
         let accept = read_named(&value, model, notes);
-        let sides = side.as_ref().map_or(sides, std::slice::from_ref);
-        rules.extend(sides.iter().map(|&side| BorderRule {
+        let meant = |one: &&Side| match side {
+            Some(side) => **one == side,
+            None => name == "all" || !one.is_flat(),
+        };
+        rules.extend(sides.iter().filter(meant).map(|&side| BorderRule {
             side,
             accept: accept.clone(),
             source: source_at(SourceKind::Border(side), &value.span),
@@ -356,6 +359,8 @@ mod schema {
     #[schemars(deny_unknown_fields)]
     struct Border {
         all: Option<Named>,
+        /// Every side that is neither up nor down.
+        around: Option<Named>,
         ring: Option<Kind>,
         north: Option<Named>,
         north_east: Option<Named>,
