@@ -2,9 +2,11 @@
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::autotile::Scheme;
+use lantern_quilt::draw::{DrawOptions, View};
 use lantern_quilt::files::{Changes, QuiltOptions};
-use lantern_quilt::lattice::Cell;
+use lantern_quilt::lattice::{Cell, Layout};
 use lantern_quilt::limits::Climb;
+use lantern_quilt::models::ModelLimits;
 use std::path::{Path, PathBuf};
 
 const AFTER: &str = "\
@@ -30,11 +32,11 @@ pub struct Args {
 pub enum Command {
     /// Write a demo quilt with its art, fill it and draw it
     Demo(Demo),
-    /// Make the map of a quilt and write it as a picture, JSON or CSV
+    /// Make the map of a quilt and write it as a picture, models, JSON or CSV
     Fill(Box<Fill>),
     /// Draw many maps of one quilt in one picture: seeds, swept values or variants side by side
     Compare(Compare),
-    /// Draw a saved map again, at another scale or with a grid
+    /// Draw a saved map again, at another scale or with a grid, or write its models
     Draw(Draw),
     /// Report what is wrong, missing or impossible in a quilt, before filling it
     Check(Check),
@@ -83,7 +85,7 @@ pub struct Template {
     pub flat: bool,
     /// Columns and rows of a plan [default: those of the quilt's map, or 40x25]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
-    pub size: Option<[u32; 3]>,
+    pub size: Option<Size>,
     /// Take the terrains from this quilt, which may already name the plan
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub quilt: Option<PathBuf>,
@@ -129,7 +131,7 @@ pub struct Fill {
     /// the names of -o is replaced by the number of the map
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness"])]
     pub seeds: Option<u32>,
-    /// Where to write: .png, .json or .csv; `-` writes JSON to standard output; can be repeated
+    /// Where to write: .png, .glb, .json or .csv; `-` writes JSON to standard output; can be repeated
     /// [default: NAME.png and NAME.map.json beside the quilt]
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: Vec<PathBuf>,
@@ -152,14 +154,15 @@ pub struct Fill {
     pub filming: Filming,
     #[command(flatten)]
     pub changes: ChangeArgs,
-    /// The size of the map [default: the quilt's]
+    /// The size of the map; on boxes WxHxD, or as many levels as before [default: the quilt's]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
-    pub size: Option<[u32; 3]>,
+    pub size: Option<Size>,
     /// Keep the tiles of a saved map and fill its empty cells; `-` reads standard input
     #[arg(long, value_name = "MAP.json", value_hint = ValueHint::FilePath, conflicts_with_all = ["size", "film", "openness"])]
     pub from: Option<PathBuf>,
-    /// Fill these cells of that map again: column, row and size, such as 12,4,8x6, or a PNG of the
-    /// map's size with these cells in a light colour
+    /// Fill these cells of that map again: column, row and size, such as 12,4,8x6 (on boxes with the
+    /// level: 12,4,0,8x6x2), or a PNG of the map's size with these cells in a light colour (on boxes for
+    /// all levels, or with all levels side by side)
     #[arg(long, value_name = "X,Y,WxH|MASK.png", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
     pub again: Option<Region>,
     /// The last recovery step to try when a cell runs out of tiles [default: the quilt's]
@@ -217,7 +220,7 @@ pub struct Compare {
     pub changes: ChangeArgs,
     /// The size of the maps [default: the quilt's]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
-    pub size: Option<[u32; 3]>,
+    pub size: Option<Size>,
     /// Pictures per row [default: so that the sheet is about square]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=40))]
     pub columns: Option<u32>,
@@ -242,8 +245,8 @@ pub struct Draw {
     /// The map, as JSON; `-` reads standard input
     #[arg(value_name = "MAP.json", value_hint = ValueHint::FilePath)]
     pub map: PathBuf,
-    /// The picture to write; `-` writes to standard output
-    #[arg(short, long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    /// The picture or the models to write, .png or .glb; `-` writes a picture to standard output
+    #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: PathBuf,
     /// The quilt with the art [default: the quilt named in the map, in its folder]
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
@@ -333,11 +336,21 @@ pub struct Reading {
     /// The most pixels that all pictures of a quilt may have together
     #[arg(long, value_name = "N", default_value_t = QuiltOptions::MOST_PIXELS)]
     pub limit_pixels: u64,
+    /// The most triangles that all models of a quilt may have together
+    #[arg(long, value_name = "N", default_value_t = ModelLimits::DEFAULT.triangles)]
+    pub limit_triangles: u64,
+    /// The most bytes that all model files of a quilt may have together
+    #[arg(long, value_name = "N", default_value_t = ModelLimits::DEFAULT.bytes)]
+    pub limit_model_bytes: u64,
 }
 
 impl Reading {
     pub fn options(&self) -> QuiltOptions {
-        let options = QuiltOptions::new().most_pixels(self.limit_pixels);
+        let mut limits = ModelLimits::DEFAULT;
+        limits.triangles = self.limit_triangles;
+        limits.bytes = self.limit_model_bytes;
+        limits.pixels = limits.pixels.min(self.limit_pixels);
+        let options = QuiltOptions::new().most_pixels(self.limit_pixels).model_limits(limits);
         match &self.root {
             Some(root) => options.root(root),
             None => options,
@@ -394,6 +407,52 @@ pub struct Look {
     /// Number columns and rows along the edges
     #[arg(long)]
     pub coordinates: bool,
+    /// Where shaded pictures are seen from: north, north_east and so on, or top [default: south_east]
+    #[arg(long, value_name = "SIDE", value_parser = parse_view)]
+    pub view: Option<View>,
+    /// Show and write these levels of a box map only, the lowest is 0: 0..3 cuts off what is above level 3
+    #[arg(long, value_name = "A..B", value_parser = parse_levels)]
+    pub levels: Option<[i32; 2]>,
+    /// Draw the levels of a box map side by side
+    #[arg(long)]
+    pub strip: bool,
+    /// Write the models turning round once, as an animated PNG
+    #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
+    pub turntable: Option<PathBuf>,
+    /// In .glb files, write things of one mesh as instances of one node (EXT_mesh_gpu_instancing)
+    #[arg(long)]
+    pub instances: bool,
+}
+
+impl Look {
+    /// Options of pictures as they are asked for.
+    pub fn apply(&self, options: DrawOptions, layout: Layout) -> DrawOptions {
+        let mut options = options.scale(self.scale).grid(self.grid).coordinates(self.coordinates);
+        options.view = self.view.unwrap_or(options.view);
+        options.strip = self.strip;
+        options.levels = self.levels_of(layout);
+        options
+    }
+
+    /// The levels that are asked for, as the map counts them.
+    pub fn levels_of(&self, layout: Layout) -> Option<[i32; 2]> {
+        let lowest = layout.extent().origin().z;
+        self.levels.map(|[low, high]| [low + lowest, high + lowest])
+    }
+}
+
+fn parse_view(text: &str) -> Result<View, String> {
+    let names = || View::ALL.map(View::name).join(", ");
+    View::from_name(text).ok_or_else(|| format!("write one of {}", names()))
+}
+
+/// `0..3`, both included, or one level.
+fn parse_levels(text: &str) -> Result<[i32; 2], String> {
+    let help = || "write the lowest and the highest level, such as 0..3, or one level".to_owned();
+    let (low, high) = text.split_once("..").unwrap_or((text, text));
+    let number = |text: &str| text.trim().parse::<u16>().map(i32::from).map_err(|_| help());
+    let levels = [number(low)?, number(high)?];
+    if levels[0] > levels[1] { Err(help()) } else { Ok(levels) }
 }
 
 /// As many seconds as a film may have.
@@ -410,13 +469,21 @@ fn parse_rung(text: &str) -> Result<Climb, String> {
 }
 
 /// `40x25`, or `16x16x8` for boxes.
-fn parse_size(text: &str) -> Result<[u32; 3], String> {
+fn parse_size(text: &str) -> Result<Size, String> {
     let parts: Result<Vec<u32>, _> = text.split('x').map(str::parse).collect();
     match parts.as_deref() {
-        Ok(&[w, h]) => Ok([w, h, 1]),
-        Ok(&[w, h, d]) => Ok([w, h, d]),
-        _ => Err("write width x height, such as 40x25".to_owned()),
+        Ok(&[width, height]) => Ok(Size { width, height, depth: None }),
+        Ok(&[width, height, depth]) => Ok(Size { width, height, depth: Some(depth) }),
+        _ => Err("write width x height, such as 40x25, or 16x16x8 on boxes".to_owned()),
     }
+}
+
+/// The size of a map; on boxes the levels may be left as they are.
+#[derive(Clone, Copy, Debug)]
+pub struct Size {
+    pub width: u32,
+    pub height: u32,
+    pub depth: Option<u32>,
 }
 
 /// Some cells of a map.
@@ -433,7 +500,8 @@ fn parse_region(text: &str) -> Result<Region, String> {
         return Ok(Region::Mask(text.into()));
     }
     let (place, size) = text.rsplit_once(',').ok_or_else(help)?;
-    let size = parse_size(size).map_err(|_| help())?;
+    let Size { width, height, depth } = parse_size(size).map_err(|_| help())?;
+    let size = [width, height, depth.unwrap_or(1)];
     let numbers: Result<Vec<i32>, _> = place.split(',').map(str::parse).collect();
     let origin = match numbers.as_deref() {
         Ok(&[x, y]) => Cell::new(x, y),
@@ -446,7 +514,7 @@ fn parse_region(text: &str) -> Result<Region, String> {
 /// `16x16`.
 fn parse_cell(text: &str) -> Result<[u32; 2], String> {
     match parse_size(text) {
-        Ok([w, h, 1]) if (1..=4096).contains(&w) && (1..=4096).contains(&h) => Ok([w, h]),
+        Ok(Size { width: w, height: h, depth: None }) if (1..=4096).contains(&w) && (1..=4096).contains(&h) => Ok([w, h]),
         _ => Err("write width x height in pixels, such as 16x16".to_owned()),
     }
 }

@@ -45,11 +45,11 @@ impl Files {
         &mut self,
         quilt: &Quilt,
         map: &Tilemap,
-        draw: &DrawOptions,
+        (draw, instances): (&DrawOptions, bool),
         outputs: &[Output],
         done: bool,
     ) {
-        let options = drawn_so(draw);
+        let options = drawn_so(draw, instances);
         for one in outputs {
             let write = |out: &mut dyn Write| one.write(map, &quilt.art, &options, out);
             if !one.is_stdout() {
@@ -91,8 +91,9 @@ impl Written {
 }
 
 /// Options of outputs that draw so.
-pub fn drawn_so(draw: &DrawOptions) -> OutputOptions {
+pub fn drawn_so(draw: &DrawOptions, instances: bool) -> OutputOptions {
     let mut options = OutputOptions::default();
     options.draw.clone_from(draw);
+    options.glb = options.glb.instances(instances).levels(draw.levels);
     options
 }

@@ -57,10 +57,10 @@ impl FirstDomains<'_> {
         })
     }
 
-    fn pins(&self) -> impl Iterator<Item = (Source, Cell, PoseSet)> + '_ {
-        self.constraints.pins.iter().map(|pin| {
+    fn pins(&self, layout: Layout) -> impl Iterator<Item = (Source, Cell, PoseSet)> + '_ {
+        self.constraints.pins.iter().map(move |pin| {
             let admits = |pose: &Pose| pin.admits(self.tileset, pose.tile, pose.orientation);
-            (pin.source, pin.cell, self.rules.select(admits))
+            (pin.source, pin.cell_in(layout.extent()), self.rules.select(admits))
         })
     }
 
@@ -71,18 +71,30 @@ impl FirstDomains<'_> {
         }
     }
 
+    /// Restricts whole levels, as limits of them have it: these hold in any map, however wide it is.
+    /// O(cells x limits).
+    pub(crate) fn restrict_levels(&self, space: &mut Space) {
+        for limit in self.constraints.areas.iter().filter(|limit| limit.area.is_of_levels()) {
+            self.restrict_area(limit, space);
+        }
+    }
+
+    fn restrict_area(&self, limit: &AreaRule, space: &mut Space) {
+        let layout = space.layout();
+        let area = limit.area.cells(layout);
+        let (in_area, allowed) = self.where_limited(limit);
+        let mask = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
+        space.restrict_by(limit.source, Region::Mask(mask), allowed);
+    }
+
     /// Restricts a whole map by all there is. O(cells x limits).
     pub(crate) fn restrict(&self, space: &mut Space) {
-        let layout = space.layout();
         self.restrict_edges(space);
-        for (source, cell, allowed) in self.pins() {
+        for (source, cell, allowed) in self.pins(space.layout()) {
             space.restrict_by(source, Region::Cell(cell), allowed);
         }
         for limit in &self.constraints.areas {
-            let area = limit.area.cells(layout);
-            let (in_area, allowed) = self.where_limited(limit);
-            let mask = BitPlane::from_fn(layout.extent(), |c| area.get(c) == in_area);
-            space.restrict_by(limit.source, Region::Mask(mask), allowed);
+            self.restrict_area(limit, space);
         }
         self.count(space, |_| 0);
     }
@@ -111,7 +123,7 @@ impl FirstDomains<'_> {
             });
             space.restrict_by(source, cut, allowed);
         }
-        for (source, cell, allowed) in self.pins().filter(|(_, cell, _)| open.get(*cell)) {
+        for (source, cell, allowed) in self.pins(whole).filter(|(_, cell, _)| open.get(*cell)) {
             space.restrict_by(source, Region::Cell(cell), allowed);
         }
         for limit in &self.constraints.areas {

@@ -200,10 +200,10 @@ pub fn verify(
         }
     }
     for pin in &constraints.pins {
-        if let Some((placed, Some((tile, orientation)))) = at(pin.cell)
+        if let Some((placed, Some((tile, orientation)))) = at(pin.cell_in(layout.extent()))
             && !pin.admits(tileset, tile, orientation)
         {
-            breaks.push(Break::Pin { cell: pin.cell, pose: name(placed) });
+            breaks.push(Break::Pin { cell: pin.cell_in(layout.extent()), pose: name(placed) });
         }
     }
     for (number, count) in constraints.counts.iter().enumerate() {

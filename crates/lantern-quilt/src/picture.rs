@@ -92,6 +92,22 @@ impl Picture {
             .then(|| self.pixels[y as usize * self.width as usize + x as usize])
     }
 
+    /// The parts of a picture that lie side by side, all of one width, one below the other; `None` when its
+    /// columns do not divide into them. O(pixels).
+    pub fn stacked(&self, parts: u32) -> Option<Self> {
+        if parts == 0 || !self.width.is_multiple_of(parts) {
+            return None;
+        }
+        let width = self.width / parts;
+        let mut pixels = Vec::with_capacity(self.pixels.len());
+        for part in 0..parts {
+            for row in self.pixels.chunks(self.width.max(1) as usize) {
+                pixels.extend_from_slice(&row[(part * width) as usize..][..width as usize]);
+            }
+        }
+        Some(Self { width, height: self.height * parts, pixels })
+    }
+
     /// Sets a pixel; outside nothing happens.
     pub fn set(&mut self, x: u32, y: u32, colour: Rgba) {
         if x < self.width && y < self.height {

@@ -7,7 +7,7 @@ use crate::reading;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
 use lantern_quilt::autotile::Coverage;
-use lantern_quilt::draw::{DrawOptions, NIGHT, board, draw, marked, shape_board};
+use lantern_quilt::draw::{NIGHT, board, draw, marked, shape_board};
 use lantern_quilt::files::{Check, Located, Quilt, Report, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::picture::Picture;
@@ -154,7 +154,7 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
     }
     let breaks = verify(layer, layout, |_| true, set, collapse.constraints());
     if let Some(path) = &args.marked {
-        let mut options = DrawOptions::default();
+        let mut options = quilt.look();
         options.failed = breaks.iter().filter_map(Break::cell).collect();
         options.coordinates = true;
         write(path, &draw(&map, &quilt.art, &options).map_err(Failure::job)?)?;
@@ -251,8 +251,10 @@ fn say(
         let by_rows =
             check.by_rows.map_or(String::new(), |filled| format!("; row by row {filled}"));
         text.push_str(&format!(
-            "{} of {} maps of {}x{} filled on the first try, without backtracking{by_rows}\n",
-            trials.filled, trials.fills, trials.size, trials.size
+            "{} of {} maps of {} filled on the first try, without backtracking{by_rows}\n",
+            trials.filled,
+            trials.fills,
+            trials.sized(quilt.layout.lattice())
         ));
     }
     if !check.seams.worst.is_empty() {

@@ -186,6 +186,8 @@ fn take(
         let mut options = quilt.look();
         // Names would be too small to be read.
         options.labels = false;
+        // Drawn as large as it is shown.
+        options.size = Some([room, room * 5 / 8]);
         let drawn = draw(&taken.map, &quilt.art, &options);
         let row = drawn.map_err(|error| error.to_string()).map(|picture| Row {
             picture: fit(&picture, room),

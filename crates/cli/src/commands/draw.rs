@@ -1,15 +1,18 @@
-//! `draw`: a saved map to a picture.
+//! `draw`: a saved map to a picture, or to its models.
 
 use crate::args;
 use crate::failure::Failure;
+use crate::making::film;
 use crate::output;
 use crate::reading;
+use crate::written::{Files, drawn_so};
 use lantern_quilt::draw::draw;
-use lantern_quilt::files::{Changes, Quilt, picture_texts, save_with};
+use lantern_quilt::files::{Changes, Output, OutputKind, Quilt, picture_texts};
 use std::io;
 use std::path::{Path, PathBuf};
 
 pub fn run(args: &args::Draw) -> Result<(), Failure> {
+    let output = output_of(args)?;
     let map = reading::map(&args.map)?;
     let origin = &map.origin;
     let variant = Some(origin.variant.clone()).filter(|variant| !variant.is_empty());
@@ -19,24 +22,46 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
     };
     let quilt = Quilt::open_with(&quilt, &args.reading.options().with(changes))
         .map_err(|report| Failure::Quilt(Box::new(report)))?;
-    let mut options = quilt.look();
-    options.scale = args.look.scale;
-    options.grid = args.look.grid;
-    options.coordinates = args.look.coordinates;
-    let picture = draw(&map, &quilt.art, &options).map_err(Failure::job)?;
-    let texts = picture_texts(&map);
-    let texts: Vec<(&str, &str)> = texts.iter().map(|(k, v)| (*k, v.as_str())).collect();
-    let encode = |out: &mut dyn io::Write| picture.write_png(out, &texts).map_err(Into::into);
-    if args.out == Path::new("-") {
-        return output::write_with(encode);
+    let options = args.look.apply(quilt.look(), map.layout());
+    let mut files = Files::default();
+    let mut size = None;
+    if output.is_picture() {
+        let picture = draw(&map, &quilt.art, &options).map_err(Failure::job)?;
+        let texts = picture_texts(&map);
+        let texts: Vec<(&str, &str)> = texts.iter().map(|(k, v)| (*k, v.as_str())).collect();
+        if args.out == Path::new("-") {
+            return output::write_with(|out: &mut dyn io::Write| {
+                picture.write_png(out, &texts).map_err(Into::into)
+            });
+        }
+        files.picture(&args.out, &picture, &texts);
+        size = Some(format!("{} x {} pixels", picture.width(), picture.height()));
+    } else {
+        let options = drawn_so(&options, args.look.instances);
+        files.file(&args.out, |out| output.write(&map, &quilt.art, &options, out));
     }
-    save_with(&args.out, encode).map_err(Failure::job)?;
-    output::print(&format!(
-        "{} x {} pixels in {}\n",
-        picture.width(),
-        picture.height(),
-        args.out.display()
-    ))
+    film::turn(&args.look, &quilt, &map, false, &mut files);
+    let written = files.finish();
+    let mut text = String::new();
+    for path in &written.paths {
+        let what = size.clone().filter(|_| *path == args.out);
+        let what = what.unwrap_or_else(|| "models".to_owned());
+        text.push_str(&format!("{what} in {}\n", path.display()));
+    }
+    written.end(output::print(&text))
+}
+
+/// A picture, or models.
+fn output_of(args: &args::Draw) -> Result<Output, Failure> {
+    if args.out == Path::new("-") {
+        return Ok(Output::new("-", OutputKind::Picture));
+    }
+    let output = Output::of(&args.out).map_err(Failure::usage)?;
+    if output.is_picture() || output.kind() == OutputKind::Glb {
+        return Ok(output);
+    }
+    let text = format!("{} is neither a picture nor models: end it in .png or .glb", args.out.display());
+    Err(Failure::Usage(text))
 }
 
 /// The quilt that the map names: a file name only, so it is looked for beside the map.

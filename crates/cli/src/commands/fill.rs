@@ -77,12 +77,13 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     let blame = blame(&quilt, &collapse, run);
     let mut files = Files::default();
-    files.map(&quilt, &course.made.map, &options, &outputs, done);
+    files.map(&quilt, &course.made.map, (&options, args.look.instances), &outputs, done);
     add_steps(args, &course, &mut files);
     if done {
         add_sheet(args, &quilt, &course.made.map, &mut files);
     }
     film::write(args, &quilt, &seed, &course, &mut files);
+    film::turn(&args.look, &quilt, &course.made.map, args.quiet, &mut files);
     let written = files.finish();
     let summary = Summary {
         quilt: &quilt,
@@ -136,7 +137,7 @@ fn fill_again(
         options.failed.extend(run.holes());
     }
     let mut files = Files::default();
-    files.map(&quilt, &map, &options, outputs, done);
+    files.map(&quilt, &map, (&options, args.look.instances), outputs, done);
     if done {
         add_sheet(args, &quilt, &map, &mut files);
     }

@@ -123,7 +123,7 @@ fn plan(args: &args::Template) -> Result<(), Failure> {
             return Err(Failure::Usage(text));
         }
     }
-    let [width, height, _] = args.size.unwrap_or(size);
+    let [width, height, _] = args.size.map_or(size, |size| [size.width, size.height, 1]);
     if width == 0 || height == 0 {
         return Err(Failure::Usage("a plan has at least one column and row".to_owned()));
     }

@@ -2,7 +2,7 @@
 
 use crate::args;
 use crate::failure::Failure;
-use crate::output::complain;
+use crate::output::{complain, counted};
 use crate::written::drawn_so;
 use lantern_quilt::art::TileArt;
 use lantern_quilt::compare::Shot;
@@ -34,6 +34,13 @@ pub fn open(args: &args::Fill) -> Result<Quilt, Failure> {
     }
     check_until(args, &quilt)?;
     quilt.layout = sized(quilt.layout, args.size)?;
+    if let Some(args::Size { depth: None, .. }) = args.size
+        && quilt.layout.lattice().is_solid()
+        && !args.quiet
+    {
+        let levels = counted(u64::from(quilt.layout.extent().depth()), "level");
+        complain(&format!("--size gives no levels: {levels} as in the quilt; or write WxHxD\n"));
+    }
     Ok(quilt)
 }
 
@@ -71,8 +78,9 @@ pub fn openness_cell(quilt: &Quilt) -> [u32; 2] {
 }
 
 /// The layout with another size, if one was asked for.
-pub fn sized(layout: Layout, size: Option<[u32; 3]>) -> Result<Layout, Failure> {
-    let Some(size) = size else { return Ok(layout) };
+pub fn sized(layout: Layout, size: Option<args::Size>) -> Result<Layout, Failure> {
+    let Some(args::Size { width, height, depth }) = size else { return Ok(layout) };
+    let size = [width, height, depth.unwrap_or(layout.extent().depth())];
     let extent = Extent::new(layout.extent().origin(), size).map_err(Failure::usage)?;
     Layout::new(layout.lattice(), extent, layout.wrap()).map_err(Failure::usage)
 }
@@ -100,14 +108,14 @@ pub fn quoted(word: &str) -> String {
 pub fn command(
     quilt: &Path,
     shot: &Shot,
-    size: Option<[u32; 3]>,
+    size: Option<args::Size>,
     reading: &args::Reading,
 ) -> String {
     let mut words = vec!["lantern-quilt".to_owned(), "fill".to_owned()];
     words.push(quilt.display().to_string());
     words.extend(shot.words());
-    if let Some([width, height, depth]) = size {
-        let depth = if depth > 1 { format!("x{depth}") } else { String::new() };
+    if let Some(args::Size { width, height, depth }) = size {
+        let depth = depth.map_or_else(String::new, |depth| format!("x{depth}"));
         words.extend(["--size".to_owned(), format!("{width}x{height}{depth}")]);
     }
     if let Some(root) = &reading.root {
@@ -118,11 +126,7 @@ pub fn command(
 
 /// How the picture is drawn.
 pub fn drawn(args: &args::Fill, quilt: &Quilt) -> DrawOptions {
-    let mut options = quilt.look();
-    options.scale = args.look.scale;
-    options.grid = args.look.grid;
-    options.coordinates = args.look.coordinates;
-    options
+    args.look.apply(quilt.look(), quilt.layout)
 }
 
 /// The files a map is written to: those asked for, or a picture and JSON beside the quilt.
@@ -143,7 +147,12 @@ pub fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
 /// The sheet that was asked for and what lies beside it, and the picture of all steps.
 pub fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
     let mut outputs = Vec::new();
-    for (word, path) in [("--sheet", &args.sheet), ("--steps", &args.steps)] {
+    let pictures = [
+        ("--sheet", &args.sheet),
+        ("--steps", &args.steps),
+        ("--turntable", &args.look.turntable),
+    ];
+    for (word, path) in pictures {
         let Some(path) = path else { continue };
         match Output::of(path) {
             Ok(output) if output.is_picture() => outputs.push(output),
@@ -161,7 +170,7 @@ pub fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
 
 /// Says before the work that an output would be too large, and what to do.
 pub fn check_sizes(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Failure> {
-    let options = drawn_so(&drawn(args, quilt));
+    let options = drawn_so(&drawn(args, quilt), args.look.instances);
     for output in outputs {
         output.check_size(quilt.layout, &quilt.art, &options).map_err(|error| {
             let others = outputs.iter().filter(|one| !one.is_picture());

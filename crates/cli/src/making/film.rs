@@ -5,11 +5,12 @@
 
 use super::asked::openness_cell;
 use super::course::{Course, maker};
-use crate::args;
+use crate::args::{self, Look};
 use crate::progress::{filming, interrupted};
 use crate::written::Files;
-use lantern_quilt::draw::{FilmError, FilmOptions, draw, film, openness};
+use lantern_quilt::draw::{FilmError, FilmOptions, Turntable, draw, film, openness, turntable};
 use lantern_quilt::files::Quilt;
+use lantern_quilt::map::Tilemap;
 use lantern_quilt::observe::{Progress, Silent};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::recipe::{MakeError, MakeStatus};
@@ -27,6 +28,18 @@ pub fn write(args: &args::Fill, quilt: &Quilt, seed: &Seed, course: &Course, fil
     if let Some(path) = &filming.film {
         files.file(path, |out| shoot(args, quilt, seed, course, out));
     }
+}
+
+/// Adds the models of a map turning round, when that was asked for.
+pub fn turn(look: &Look, quilt: &Quilt, map: &Tilemap, quiet: bool, files: &mut Files) {
+    let Some(path) = &look.turntable else { return };
+    let options = look.apply(quilt.look(), map.layout());
+    files.file(path, |out| {
+        let (bar, stop) = (filming(quiet), interrupted());
+        let mut shot = |number, of| bar.show(number, of);
+        turntable(map, &quilt.art, &options, Turntable::default(), out, &stop, &mut shot)
+            .map_err(Into::into)
+    });
 }
 
 /// How open cells were when so many of those of the last of some fills were decided.
@@ -70,7 +83,11 @@ fn shoot(
     options.seconds = args.filming.film_seconds / steps.len().max(1) as f32;
     options.rate = args.filming.film_rate;
     options.draw = quilt.look();
-    let last = draw(&course.made.map, &quilt.art, &options.draw).map_err(io::Error::other)?;
+    options.draw.view = args.look.view.unwrap_or_default();
+    options.draw.levels = args.look.levels_of(quilt.layout);
+    let mut last = options.draw.clone().size(Some(options.frame()));
+    last.steady = true;
+    let last = draw(&course.made.map, &quilt.art, &last).map_err(io::Error::other)?;
     options.still = Some(options.shrunk(&last));
     log::debug!("filming");
     let maker =

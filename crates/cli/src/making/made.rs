@@ -4,7 +4,7 @@ use super::asked::drawn;
 use super::course::{Course, before};
 use super::film;
 use super::words::{
-    add_sheet, add_steps, forbidden, items_json, refused, stand_ins_json, stand_ins_said, title_of,
+    add_sheet, add_steps, sized, forbidden, items_json, refused, stand_ins_json, stand_ins_said, title_of,
     with_items,
 };
 use crate::args;
@@ -24,23 +24,23 @@ pub fn tell_made(
     course: &Course,
     outputs: &[Output],
 ) -> Result<(), Failure> {
-    let extent = quilt.layout.extent();
     let made = &course.made;
     let refused = refused(course);
     let done = refused.is_none();
     let stand_ins: Vec<StandIn> = made.stand_ins().cloned().collect();
     let mut files = Files::default();
-    files.map(quilt, &made.map, &drawn(args, quilt), outputs, done);
+    files.map(quilt, &made.map, (&drawn(args, quilt), args.look.instances), outputs, done);
     add_steps(args, course, &mut files);
     if done {
         add_sheet(args, quilt, &made.map, &mut files);
     }
     film::write(args, quilt, seed, course, &mut files);
+    film::turn(&args.look, quilt, &made.map, args.quiet, &mut files);
     let written = files.finish();
     let told = json!({
         "outcome": if done { "made" } else if course.error.is_some() { "stopped" } else if forbidden(&stand_ins) { "missing shapes" } else { "too few" },
         "seed": seed.text(),
-        "size": extent.size(),
+        "size": quilt.layout.extent().size(),
         "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
         "items": items_json(&made.map),
         "passes": course.json(),
@@ -59,10 +59,9 @@ pub fn tell_made(
         return written.end(Ok(()));
     }
     let mut text = format!(
-        "{}: {} x {} cells in {}{} made in {:.0} ms, seed \"{seed}\"",
+        "{}: {} cells in {}{} made in {:.0} ms, seed \"{seed}\"",
         title_of(quilt, args),
-        extent.width(),
-        extent.height(),
+        sized(quilt.layout),
         counted(made.map.layers().len() as u64, "layer"),
         with_items(&made.map),
         course.took().as_secs_f64() * 1000.0,
@@ -87,7 +86,7 @@ pub fn show_where(
     let count = before.cells.count();
     options.chosen = Some(before.cells);
     let mut files = Files::default();
-    files.map(quilt, &before.map, &options, outputs, true);
+    files.map(quilt, &before.map, (&options, args.look.instances), outputs, true);
     let written = files.finish();
     let all = quilt.layout.extent().cells();
     let text = format!("{pass}: {count} of {all} cells");

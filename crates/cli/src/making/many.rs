@@ -134,7 +134,7 @@ fn fill(
     let outcome = run.as_ref().and_then(|run| run.outcome());
     options.failed.extend(outcome.and_then(Outcome::contradiction).map(|at| at.cell));
     let mut files = Files::default();
-    files.map(quilt, &taken.map, &options, outputs, taken.failure.is_none());
+    files.map(quilt, &taken.map, (&options, args.look.instances), outputs, taken.failure.is_none());
     let written = files.finish();
     let unwritten = written.failures().first().cloned();
     Row {

@@ -1,7 +1,7 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
 use super::course::Course;
-use super::words::{items_json, stand_ins_json, stand_ins_said, title_of, with_items};
+use super::words::{items_json, stand_ins_json, sized, stand_ins_said, title_of, with_items};
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, counted};
@@ -95,13 +95,11 @@ impl Summary<'_> {
             return Ok(());
         }
         let tally = self.run.tally();
-        let extent = self.quilt.layout.extent();
         let mut text = format!(
-            "{}: {}{} x {} cells of {}{} filled in {:.0} ms, seed \"{}\"",
+            "{}: {}{} cells of {}{} filled in {:.0} ms, seed \"{}\"",
             title_of(self.quilt, args),
             self.again.map_or_else(String::new, |again| format!("{again} of the ")),
-            extent.width(),
-            extent.height(),
+            sized(self.quilt.layout),
             counted(self.run.rules().poses().len() as u64, "pose"),
             self.course.map(|course| with_items(&course.made.map)).unwrap_or_default(),
             self.filled_in.as_secs_f64() * 1000.0,

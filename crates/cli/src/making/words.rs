@@ -5,6 +5,7 @@ use crate::args;
 use crate::written::Files;
 use lantern_quilt::draw::pack;
 use lantern_quilt::files::{Quilt, write_sheet};
+use lantern_quilt::lattice::Layout;
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
 use lantern_quilt::recipe::MakeError;
@@ -33,6 +34,13 @@ pub fn add_sheet(args: &args::Fill, quilt: &Quilt, map: &Tilemap, files: &mut Fi
     files.file(&path.with_extension("json"), |out| {
         write_sheet(&packed, map, &quilt.art, &name, out)
     });
+}
+
+/// `40 x 25`, on boxes with the levels: `16 x 16 x 8`.
+pub fn sized(layout: Layout) -> String {
+    let [width, height, depth] = layout.extent().size();
+    let levels = if layout.lattice().is_solid() { format!(" x {depth}") } else { String::new() };
+    format!("{width} x {height}{levels}")
 }
 
 /// `, 12 items`, when there are any.

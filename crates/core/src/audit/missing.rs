@@ -4,11 +4,11 @@
 //! out. What its neighbours asked for is a *need*. Pieces that would have met needs are then tried:
 //! the set with that piece added fills the same maps again.
 
-use super::trial::{Trial, Trials};
+use super::trial::{Trial, Trials, trial_extent};
 use crate::constraints::{Accept, Constraints};
 use crate::finding::{Code, Finding, Subject};
 use crate::id::{IdVec, TileId};
-use crate::lattice::Side;
+use crate::lattice::{Lattice, Side};
 use crate::orient::Orientation;
 use crate::rules::{PoseSet, Rules};
 use crate::solve::{Contradiction, Outcome};
@@ -48,6 +48,15 @@ pub struct TrialReport {
     pub placed: IdVec<TileId, u64>,
     /// Pieces that help, the most helpful first.
     pub pieces: Vec<MissingPiece>,
+}
+
+impl TrialReport {
+    /// The size of each trial map, in words: `64x64`, on boxes `16x16x16`.
+    pub fn sized(&self, lattice: Lattice) -> String {
+        let [wide, deep, high] = trial_extent(lattice, self.size);
+        let levels = if lattice.is_solid() { format!("x{high}") } else { String::new() };
+        format!("{wide}x{deep}{levels}")
+    }
 }
 
 /// Cells a side of the maps in which pieces are first compared, and how many of them.
@@ -157,10 +166,11 @@ impl TrialReport {
                 1 => "as drawn".to_owned(),
                 turns => format!("in {turns} rotations"),
             };
-            let Self { size, fills, filled, reached, .. } = self;
+            let Self { fills, filled, reached, .. } = self;
+            let size = self.sized(tileset.lattice());
             let effect = if piece.with_it > *filled {
                 format!(
-                    "{turned}, {} of {fills} maps of {size}x{size} fill on the first try, currently \
+                    "{turned}, {} of {fills} maps of {size} fill on the first try, currently \
                      {filled}",
                     piece.with_it
                 )

@@ -135,7 +135,7 @@ fn audit_bare(tileset: &Tileset, rules: &Rules, lonely: &[(TileId, Side)]) -> Ve
 
 /// Whether pins lie inside the map.
 pub fn audit_pins(tileset: &Tileset, constraints: &Constraints, extent: Extent) -> Vec<Finding> {
-    let outside = constraints.pins.iter().filter(|pin| !extent.contains(pin.cell));
+    let outside = constraints.pins.iter().filter(|pin| !extent.contains(pin.cell_in(extent)));
     outside
         .map(|pin| {
             let tile = tileset.tiles()[pin.tile].name();

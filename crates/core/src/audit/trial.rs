@@ -2,7 +2,7 @@
 
 use crate::constraints::Constraints;
 use crate::domains::FirstDomains;
-use crate::lattice::{Cell, Extent, Layout, Wrap};
+use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use crate::rules::Rules;
 use crate::seed::Seed;
 use crate::solve::{Climb, Job, Order, Outcome, Run, Scratch, Search, Space};
@@ -32,9 +32,15 @@ impl Default for Trials {
     }
 }
 
+/// Columns, rows and levels of a trial map of that size: a box has about as many cells as a square.
+pub fn trial_extent(lattice: Lattice, size: u32) -> [u32; 3] {
+    let side = (size * size).isqrt().isqrt().max(2) * 2;
+    if lattice.is_solid() { [side; 3] } else { [size, size, 1] }
+}
+
 /// How many trial fills succeed on the first try.
 ///
-/// Of the constraints, lists and borders hold; pins and limits play no part. Takes `seeds` fills of
+/// Of the constraints, lists and borders hold, and limits of whole levels; pins and other limits play no part. Takes `seeds` fills of
 /// `size` x `size` cells.
 ///
 /// ```
@@ -73,13 +79,15 @@ impl Trial {
         order: Order,
     ) -> Option<Self> {
         let lattice = tileset.lattice();
-        // A box of about as many cells.
-        let side = (size * size).isqrt().isqrt().max(2) * 2;
-        let size = if lattice.is_solid() { [side; 3] } else { [size, size, 1] };
+        let size = trial_extent(lattice, size);
         let extent = Extent::new(Cell::default(), size).ok()?;
         let rules = Rules::compile_with(tileset, constraints).ok()?;
         let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
-        FirstDomains { tileset, rules: &rules, constraints }.restrict_edges(&mut space);
+        let first = FirstDomains { tileset, rules: &rules, constraints };
+        first.restrict_edges(&mut space);
+        if lattice.is_solid() {
+            first.restrict_levels(&mut space);
+        }
         // The cell that a quilt begins at may lie beyond a trial map.
         let order = match order {
             Order::Outward(_) => Order::Outward(Cell {

@@ -34,7 +34,8 @@ pub fn audit_unseen(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
             }
         }
     }
-    let maps = format!("{} trial fills of {1}x{1} cells", report.fills, report.size);
+    let maps =
+        format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
     let mut found = Vec::new();
     let mut told = vec![false; tileset.tiles().len()];
     for (id, tiles) in by_socket.pairs() {

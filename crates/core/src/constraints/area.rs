@@ -3,8 +3,9 @@
 use super::pairs::Selector;
 use super::source::{Source, SourceKind};
 use crate::grid::{BitPlane, Plane};
-use crate::lattice::{Cell, Layout};
+use crate::lattice::{Cell, Extent, Layout};
 use std::collections::VecDeque;
+use std::fmt;
 
 /// Some cells of a map.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -17,6 +18,13 @@ pub enum Area {
         /// The greatest x, y and z.
         most: Cell,
     },
+    /// Whole levels of a box map, both ends included; see [`Level`].
+    Levels {
+        /// The lowest.
+        least: Level,
+        /// The highest.
+        most: Level,
+    },
     /// Cells so many steps from the border, both ends included; a cell at it is 0 steps away.
     /// Edges that wrap are no border.
     FromBorder {
@@ -27,9 +35,55 @@ pub enum Area {
     },
     /// The cells that are set.
     Cells(BitPlane),
+    /// The cells of all of these.
+    All(Vec<Area>),
+}
+
+/// A level of a box map.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Level {
+    /// By its coordinate.
+    At(i32),
+    /// Counted down from the highest, which is 0.
+    FromTop(u32),
+}
+
+impl Level {
+    /// Its coordinate in a map.
+    pub fn of(self, extent: Extent) -> i32 {
+        match self {
+            Self::At(z) => z,
+            Self::FromTop(count) => {
+                let above = i64::from(extent.origin().z) + i64::from(extent.depth());
+                (above - 1 - i64::from(count)).max(i64::from(i32::MIN)) as i32
+            }
+        }
+    }
+}
+
+impl fmt::Display for Level {
+    /// As quilts say it.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::At(z) => write!(f, "{z}"),
+            Self::FromTop(0) => f.write_str("top"),
+            Self::FromTop(down) => write!(f, "top-{down}"),
+        }
+    }
 }
 
 impl Area {
+    /// Whether it is levels and nothing less.
+    pub fn is_of_levels(&self) -> bool {
+        match self {
+            Self::Levels { .. } => true,
+            Self::Between { least, most } => {
+                [least.x, least.y] == [i32::MIN; 2] && [most.x, most.y] == [i32::MAX; 2]
+            }
+            _ => false,
+        }
+    }
+
     /// Its cells in a layout. O(cells).
     pub fn cells(&self, layout: Layout) -> BitPlane {
         let extent = layout.extent();
@@ -39,6 +93,15 @@ impl Area {
                     && (least.y..=most.y).contains(&cell.y)
                     && (least.z..=most.z).contains(&cell.z)
             }),
+            Self::Levels { least, most } => {
+                let range = least.of(extent)..=most.of(extent);
+                BitPlane::from_fn(extent, |cell| range.contains(&cell.z))
+            }
+            Self::All(all) => {
+                let mut shared = BitPlane::full(extent);
+                all.iter().for_each(|one| shared.intersect(&one.cells(layout)));
+                shared
+            }
             Self::Cells(cells) => BitPlane::from_fn(extent, |cell| cells.get(cell)),
             Self::FromBorder { least, most } => {
                 let steps = steps_from_border(layout);

@@ -10,14 +10,14 @@ mod pairs;
 mod sample;
 mod source;
 
-pub use area::{Area, AreaRule, Keep, steps_from_border};
+pub use area::{Area, AreaRule, Keep, Level, steps_from_border};
 pub use count::Count;
 pub use pairs::{PairRule, Selector};
 pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 
 use crate::id::{SocketId, TagId, TileId};
-use crate::lattice::{Cell, Side};
+use crate::lattice::{Cell, Extent, Side};
 use crate::orient::Orientation;
 use crate::tileset::Tileset;
 
@@ -68,6 +68,8 @@ impl BorderRule {
 pub struct Pin {
     /// Where.
     pub cell: Cell,
+    /// Its level, where that is counted from the top of a box map; else it is that of the cell.
+    pub level: Option<Level>,
     /// Which tile.
     pub tile: TileId,
     /// In which orientation; any when `None`.
@@ -79,7 +81,12 @@ pub struct Pin {
 impl Pin {
     /// A tile in any orientation.
     pub fn new(cell: Cell, tile: TileId) -> Self {
-        Self { cell, tile, orientation: None, source: Source::of(SourceKind::Pin(cell)) }
+        Self { cell, level: None, tile, orientation: None, source: Source::of(SourceKind::Pin(cell)) }
+    }
+
+    /// The cell in a map.
+    pub fn cell_in(&self, extent: Extent) -> Cell {
+        Cell { z: self.level.map_or(self.cell.z, |level| level.of(extent)), ..self.cell }
     }
 
     /// The same in just one.

@@ -2,6 +2,7 @@
 
 use super::reach::Reach;
 use super::sums::{CountArea, Sums};
+use crate::constraints::Level;
 use crate::grid::{BitPlane, Plane, UNREACHED, steps, straight};
 use crate::lattice::{Cell, Extent, Lattice, Layout};
 use crate::limits::{Pace, Stopped};
@@ -81,6 +82,20 @@ pub enum Condition {
     },
     /// It lies in a box.
     Within(Extent),
+    /// It lies between two corners, both included; they may reach out of the map.
+    Between {
+        /// The least x, y and z.
+        least: Cell,
+        /// The greatest x, y and z.
+        most: Cell,
+    },
+    /// It lies on one of these levels of a box map, ends included.
+    Levels {
+        /// The lowest.
+        least: Level,
+        /// The highest.
+        most: Level,
+    },
     /// One of these items stands in it or on a side of it that it is faced from.
     Item(Vec<String>),
     /// It is one of these cells.
@@ -199,6 +214,15 @@ impl Condition {
             Self::Border { least, most } => {
                 of(&|_, cell| (*least..=*most).contains(&steps_to_border(layout, cell)))
             }
+            Self::Between { least, most } => of(&|_, cell| {
+                (least.x..=most.x).contains(&cell.x)
+                    && (least.y..=most.y).contains(&cell.y)
+                    && (least.z..=most.z).contains(&cell.z)
+            }),
+            Self::Levels { least, most } => {
+                let range = least.of(extent)..=most.of(extent);
+                of(&|_, cell| range.contains(&cell.z))
+            }
             Self::Within(inside) => of(&|_, cell| inside.contains(cell)),
             Self::Item(names) => {
                 let mut plane = BitPlane::new(extent);
@@ -295,7 +319,10 @@ impl Condition {
             Self::Tag(tag) => parts.tags.add(tag),
             Self::Value { plane, .. } => parts.planes.add(plane),
             Self::Tile { layer, .. } | Self::Empty(layer) => parts.layers = names(layer),
-            Self::Border { .. } | Self::Within(_) | Self::Painted { .. } | Self::Noise { .. } => {}
+            Self::Border { .. }
+            | Self::Within(_)
+            | Self::Between { .. }
+            | Self::Levels { .. } | Self::Painted { .. } | Self::Noise { .. } => {}
             Self::Near { what, .. } | Self::Count { what, .. } | Self::Edge(what) => {
                 parts = what.reads();
             }
@@ -381,6 +408,18 @@ impl fmt::Display for Condition {
                     _ => write!(f, "the {width} x {height} cells from {from}"),
                 }
             }
+            Self::Between { least, most } => {
+                let parts = [("column", least.x, most.x), ("row", least.y, most.y)];
+                let parts = parts.into_iter().filter(|(_, from, to)| to.abs_diff(*from) < 40_000);
+                let parts = parts.map(|(what, from, to)| match from == to {
+                    true => format!("{what} {from}"),
+                    false => format!("{what}s {from} to {to}"),
+                });
+                let parts: Vec<String> = parts.collect();
+                f.write_str(&if parts.is_empty() { "every cell".into() } else { parts.join(" and ") })
+            }
+            Self::Levels { least, most } if least == most => write!(f, "level {least}"),
+            Self::Levels { least, most } => write!(f, "levels {least} to {most}"),
             Self::Item(items) => write!(f, "item {}", names(items)),
             Self::Painted { of, .. } => f.write_str(of),
             Self::Near { what, least, most, .. } if *least <= 0.0 => {

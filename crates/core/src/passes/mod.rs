@@ -26,7 +26,7 @@ pub use autotile::{Autotile, Changed, STAND_IN};
 pub use becomes::Becomes;
 pub use clear::ClearStep;
 pub use collapse::{
-    CellTile, Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, TileFill, layer_of,
+    CellTile, Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, ShadeBy, TileFill, layer_of,
     mark_holes,
 };
 pub use condition::{Condition, Metric};

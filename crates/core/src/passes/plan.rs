@@ -91,6 +91,8 @@ pub struct Plan {
     /// The cell of its upper left corner.
     corner: Cell,
     size: [u32; 2],
+    /// Its own levels; without, it holds for every level of the map.
+    depth: Option<u32>,
     terrain: Option<Terrain>,
     heights: Option<Vec<i32>>,
 }
@@ -154,14 +156,26 @@ impl Plan {
     /// A plan of terrain; `None` when there is not one number a cell.
     pub fn of_terrain(size: [u32; 2], terrain: Terrain) -> Option<Self> {
         let whole = terrain.cells.len() == cells_of(size);
-        let plan = Self { corner: Cell::default(), size, terrain: Some(terrain), heights: None };
+        let plan = Self {
+            corner: Cell::default(),
+            size,
+            depth: None,
+            terrain: Some(terrain),
+            heights: None,
+        };
         whole.then_some(plan)
     }
 
     /// A plan of heights; `None` when there is not one a cell.
     pub fn of_heights(size: [u32; 2], heights: Vec<i32>) -> Option<Self> {
         let whole = heights.len() == cells_of(size);
-        let plan = Self { corner: Cell::default(), size, terrain: None, heights: Some(heights) };
+        let plan = Self {
+            corner: Cell::default(),
+            size,
+            depth: None,
+            terrain: None,
+            heights: Some(heights),
+        };
         whole.then_some(plan)
     }
 
@@ -170,6 +184,17 @@ impl Plan {
     pub const fn at(mut self, corner: Cell) -> Self {
         self.corner = corner;
         self
+    }
+
+    /// The same with so many levels, one after the other from the lowest, instead of one for all: its rows
+    /// are those of all levels. `None` when they do not divide into them.
+    pub fn levels(mut self, levels: u32) -> Option<Self> {
+        let [width, rows] = self.size;
+        if levels == 0 || rows % levels != 0 {
+            return None;
+        }
+        (self.size, self.depth) = ([width, rows / levels], Some(levels));
+        Some(self)
     }
 
     /// Columns and rows.
@@ -189,12 +214,19 @@ impl Plan {
 
     /// Cells that lie outside of a map.
     pub fn outside(&self, map: Extent) -> u64 {
+        let own = self.extent(map);
+        let inside = own.and_then(|own| own.intersection(&map)).map_or(0, |s| s.cells() as u64);
+        own.map_or(0, |own| own.cells() as u64) - inside
+    }
+
+    /// The cells it is about, in a map of that extent.
+    fn extent(&self, map: Extent) -> Option<Extent> {
         let [width, height] = self.size;
-        let inside = Extent::new(self.corner, [width, height, 1])
-            .ok()
-            .and_then(|own| own.intersection(&map))
-            .map_or(0, |shared| shared.cells() as u64);
-        u64::from(width) * u64::from(height) - inside
+        let (z, depth) = match self.depth {
+            Some(depth) => (self.corner.z, depth),
+            None => (map.origin().z, map.depth()),
+        };
+        Extent::new(Cell { z, ..self.corner }, [width, height, depth]).ok()
     }
 
     /// The terrains that some cell of it has. O(cells).
@@ -234,11 +266,10 @@ impl Step for Plan {
     /// Where it is empty the map stays as it is. O(cells of the plan), besides the condition.
     fn apply(&self, map: &mut Tilemap, scene: &Scene<'_>) -> Result<Work, StepError> {
         let extent = map.layout().extent();
-        let [width, height] = self.size;
+        let [width, height] = self.size.map(|length| length as usize);
         let mut report = PassReport::new(scene.name);
         report.outside = self.outside(extent);
-        let own = Extent::new(self.corner, [width, height, 1]).ok();
-        let Some(shared) = own.and_then(|own| own.intersection(&extent)) else {
+        let Some(shared) = self.extent(extent).and_then(|own| own.intersection(&extent)) else {
             return Ok(Work::Done(report));
         };
         let place = scene.cells(map)?;
@@ -246,7 +277,8 @@ impl Step for Plan {
         // Its own cells and those of the map, by their places in each.
         let here = |cell: Cell| {
             let (x, y) = (cell.x - self.corner.x, cell.y - self.corner.y);
-            y as usize * width as usize + x as usize
+            let level = self.depth.map_or(0, |_| (cell.z - self.corner.z) as usize);
+            (level * height + y as usize) * width + x as usize
         };
         let cells = || shared.iter().filter(|&cell| place.get(cell));
         let there = |cell: Cell| extent.index(cell).expect("shared");

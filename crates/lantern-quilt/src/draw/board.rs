@@ -1,6 +1,7 @@
 //! The rule board: every tile with what its sides show, and the pieces that are missing.
 
 use super::place::Placement;
+use super::shaded::portrait;
 use super::text::{label, label_width};
 use super::{DrawError, INK, NIGHT};
 use crate::art::{NearSeam, TileArt};
@@ -84,7 +85,9 @@ pub fn board(
     };
     for (number, &(id, tile)) in tiles.iter().enumerate() {
         let at = place(number);
-        let picture = art.tile(tile.name());
+        let room = (card[0] * 2 / 5).min(card[1].saturating_sub(74)).max(24);
+        let module = portrait(art, tile.name(), room, CARD);
+        let picture = module.as_ref().or_else(|| art.tile(tile.name()));
         let size = picture.map_or(art.cell(), |picture| [picture.width(), picture.height()]);
         let half = board.begin(at, false, size);
         if let Some(picture) = picture {
@@ -177,9 +180,10 @@ impl Board<'_> {
         let poses = rules.poses().len();
         let mut said = format!("{} in {}", counted(tiles, "tile"), counted(poses, "pose"));
         if let Some(trials) = trials {
-            let TrialReport { fills, size, filled, .. } = trials;
+            let TrialReport { fills, filled, .. } = trials;
+            let size = trials.sized(self.tileset.lattice());
             said.push_str(&format!(
-                "; {filled} of {fills} maps of {size}x{size} filled on the first try"
+                "; {filled} of {fills} maps of {size} filled on the first try"
             ));
         }
         label(&mut self.picture, 12, 8, 20.0, INK, title);

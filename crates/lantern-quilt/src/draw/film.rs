@@ -5,7 +5,7 @@
 
 use super::openness::tint;
 use super::place::Placement;
-use super::{DrawError, DrawOptions, draw, mark};
+use super::{DrawError, DrawOptions, draw, mark, shaded};
 use crate::art::TileArt;
 use crate::picture::Picture;
 use lantern_quilt_core::limits::Stop;
@@ -173,6 +173,11 @@ impl<W: Write> Reel<W> {
 }
 
 impl FilmOptions {
+    /// Columns and rows of shaded frames.
+    pub fn frame(&self) -> [u32; 2] {
+        [self.width.min(720), self.width.min(720) * 5 / 8]
+    }
+
     /// Frames of a fill that takes so many steps.
     pub fn frames(&self, steps: u64) -> u32 {
         let rate = f32::from(self.rate.clamp(1, 60));
@@ -202,6 +207,9 @@ pub fn film(
 ) -> Result<u32, FilmError> {
     let passes = maker.recipe().passes().to_vec();
     let all = announced(&passes, steps, options);
+    let mut sized = options.draw.clone();
+    sized.size = sized.size.or(Some(options.frame()));
+    sized.steady = true;
     let (mut steps, mut out, mut reel) = (steps.iter(), Some(out), None);
     let mut shots = 0;
     let mut count = || {
@@ -219,13 +227,13 @@ pub fn film(
             if pass.step_as::<FillStep>().is_some() && steps.next().is_none() {
                 break;
             }
-            let before = options.shrunk(&draw(maker.map(), art, &options.draw)?);
+            let before = options.shrunk(&draw(maker.map(), art, &sized)?);
             reel = open(&before)?.or(reel);
             until_done(&mut maker, u64::MAX, stop)?;
             if let Some(reel) = &mut reel {
                 reel.hold(last)?;
                 count();
-                reel.show(&options.shrunk(&draw(maker.map(), art, &options.draw)?))?;
+                reel.show(&options.shrunk(&draw(maker.map(), art, &sized)?))?;
             }
             continue;
         };
@@ -312,14 +320,23 @@ pub fn frame(
     options: &FilmOptions,
 ) -> Result<Picture, DrawError> {
     let layout = run.space().layout();
-    let place = Placement::new(layout, art.cell()).ok_or(DrawError::NoArt)?;
     let mut map = base.clone();
     map.put_layer(layer_of(run, tileset, run.name()));
     let mut drawn = options.draw.clone();
     drawn.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
-    let mut picture = draw(&map, art, &drawn)?;
     let poses = run.rules().poses().len();
     let extent = map.layout().extent();
+    if shaded::is_shaded(layout.lattice(), art) {
+        drawn.size = drawn.size.or(Some(options.frame()));
+        // Small, so that what is decided can be seen between them.
+        let cubes = extent.iter().filter_map(|cell| {
+            let open = run.options(cell);
+            (open > 1).then(|| (cell, tint(open, poses), 0.22))
+        });
+        return Ok(options.shrunk(&shaded::with_cubes(&map, art, &drawn, cubes)?));
+    }
+    let place = Placement::new(layout, art.cell()).ok_or(DrawError::NoArt)?;
+    let mut picture = draw(&map, art, &drawn)?;
     for cell in extent.iter().take_while(|cell| cell.z == extent.origin().z) {
         let open = run.options(cell);
         if open > 1 {

@@ -132,36 +132,47 @@ pub(super) fn pin(
 ) {
     // Pins grow with the cells, and with how much smaller they will be shown.
     let grown = i64::from(shrunk).max(place.cell()[1] / 32).clamp(1, 16);
-    let size = 12.0 * grown as f32;
     let lattice = map.layout().lattice();
     for item in map.items().iter().filter(|item| item.cell.z == level && item.look.is_none()) {
-        let [x, y] = stands(item, place, lattice).map(|at| at.round() as i64);
-        let reach = (-12 * grown..grown, -5 * grown..6 * grown);
-        for (px, py) in reach.0.flat_map(|py| reach.1.clone().map(move |px| (px, py))) {
-            let (dx, dy) = (px.div_euclid(grown), py.div_euclid(grown));
-            // A round head above a point.
-            let head = dx * dx + (dy + 8) * (dy + 8);
-            let point = dy > -8 && dx.abs() * 2 <= -dy;
-            if head <= 20 || point {
-                let rim = head > 12 && !(point && dx.abs() * 2 < -dy - 1);
-                let eye = head <= 2;
-                picture.blend(x + px, y + py, if rim || eye { RIM } else { PIN });
-            }
-        }
-        if !labels || place.cell()[0] < LEGIBLE {
-            continue;
-        }
-        let text = match item.number {
-            0 => item.name.to_string(),
-            number => format!("{} {number}", item.name),
-        };
-        let wide = label_width(&text, size) as i64 + 6 * grown;
-        let left = (x - wide / 2).clamp(0, (i64::from(picture.width()) - wide).max(0));
-        let below = y + 16 * grown < i64::from(picture.height());
-        let top = if below { y + 2 * grown } else { y - 28 * grown };
-        for (dx, dy) in (0..14 * grown).flat_map(|dy| (0..wide).map(move |dx| (dx, dy))) {
-            picture.blend(left + dx, top + dy, PAPER);
-        }
-        label(picture, left + 3 * grown, top, size, RIM, &text);
+        let at = stands(item, place, lattice).map(|at| at.round() as i64);
+        pin_at(picture, item, at, grown, labels && place.cell()[0] >= LEGIBLE);
     }
+}
+
+/// A pin with its point there, `grown` times its usual size.
+pub(super) fn pin_at(
+    picture: &mut Picture,
+    item: &Item,
+    [x, y]: [i64; 2],
+    grown: i64,
+    labelled: bool,
+) {
+    let size = 12.0 * grown as f32;
+    let reach = (-12 * grown..grown, -5 * grown..6 * grown);
+    for (px, py) in reach.0.flat_map(|py| reach.1.clone().map(move |px| (px, py))) {
+        let (dx, dy) = (px.div_euclid(grown), py.div_euclid(grown));
+        // A round head above a point.
+        let head = dx * dx + (dy + 8) * (dy + 8);
+        let point = dy > -8 && dx.abs() * 2 <= -dy;
+        if head <= 20 || point {
+            let rim = head > 12 && !(point && dx.abs() * 2 < -dy - 1);
+            let eye = head <= 2;
+            picture.blend(x + px, y + py, if rim || eye { RIM } else { PIN });
+        }
+    }
+    if !labelled {
+        return;
+    }
+    let text = match item.number {
+        0 => item.name.to_string(),
+        number => format!("{} {number}", item.name),
+    };
+    let wide = label_width(&text, size) as i64 + 6 * grown;
+    let left = (x - wide / 2).clamp(0, (i64::from(picture.width()) - wide).max(0));
+    let below = y + 16 * grown < i64::from(picture.height());
+    let top = if below { y + 2 * grown } else { y - 28 * grown };
+    for (dx, dy) in (0..14 * grown).flat_map(|dy| (0..wide).map(move |dx| (dx, dy))) {
+        picture.blend(left + dx, top + dy, PAPER);
+    }
+    label(picture, left + 3 * grown, top, size, RIM, &text);
 }

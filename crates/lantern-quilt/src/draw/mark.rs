@@ -29,6 +29,20 @@ pub(super) fn hatching([width, height]: [u32; 2]) -> Picture {
     picture
 }
 
+/// Stripes with a cross: a failed cell in three dimensions.
+pub(super) fn crossed(size: [u32; 2]) -> Picture {
+    let mut picture = hatching(size);
+    let [width, height] = size.map(i64::from);
+    for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+        let (across, along) = (x * height, y * width);
+        let away = (across - along).abs().min((width * height - across - along).abs());
+        if away < width * height / 9 {
+            picture.set(x as u32, y as u32, DARK);
+        }
+    }
+    picture
+}
+
 /// Of more marks than this only the rims are drawn, and of far more only thin ones.
 const RINGS: usize = 12;
 const RIMS: usize = 120;

@@ -24,7 +24,7 @@ pub use contact::{Headings, Print, contact_sheet};
 pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
-pub use shaded::{View, ViewStyle};
+pub use shaded::{Turntable, View, ViewStyle, strip, turntable};
 pub use shapes::shape_board;
 #[doc(hidden)]
 pub use sheet::{Packed, pack};
@@ -73,6 +73,8 @@ pub struct DrawOptions {
     /// Whether shaded pictures have room for the whole map, also where nothing stands yet: frames of a film then
     /// fit each other. Default no.
     pub steady: bool,
+    /// Whether the levels of a box map are drawn side by side, each by itself. Default no.
+    pub strip: bool,
     /// Columns and rows of shaded pictures, before they are scaled. Default 1280 x 800.
     pub size: Option<[u32; 2]>,
     /// Cells that stay light while all others are dimmed. Default all.
@@ -100,6 +102,7 @@ setters! {
         view: View,
         style: ViewStyle,
         steady: bool,
+        strip: bool,
         size: Option<[u32; 2]>,
         chosen: Option<BitPlane>,
         labels: bool,
@@ -121,6 +124,7 @@ impl Default for DrawOptions {
             view: View::default(),
             style: ViewStyle::default(),
             steady: false,
+            strip: false,
             size: None,
             chosen: None,
             labels: true,
@@ -142,6 +146,9 @@ pub enum DrawError {
     /// The tiles have no pictures.
     #[error("the quilt gives no pictures of its tiles")]
     NoArt,
+    /// Nothing has a model.
+    #[error("the quilt gives no models: only box maps and square maps with models turn")]
+    NoModels,
 }
 
 /// Columns and rows of the picture that [`draw`] makes of a map of that layout, coordinates along the
@@ -188,7 +195,10 @@ pub fn picture_size(
 pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Picture, DrawError> {
     if shaded::is_shaded(map.layout().lattice(), art) {
         picture_size(map.layout(), art, options)?;
-        return Ok(shaded::shaded(map, art, options)?.0);
+        if options.strip && map.layout().lattice().is_solid() {
+            return strip(map, art, options);
+        }
+        return shaded::shaded(map, art, options);
     }
     let scale = options.scale.max(1);
     // Terrain alone can be seen without any art.

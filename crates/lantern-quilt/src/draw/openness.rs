@@ -2,8 +2,10 @@
 
 use super::place::Placement;
 use super::text::{label, label_width};
-use super::{DrawError, INK, NIGHT, mark};
+use super::{DrawError, DrawOptions, INK, NIGHT, ViewStyle, mark, shaded};
+use crate::art::TileArt;
 use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::solve::Run;
 
 /// From nearly decided to wide open.
@@ -38,8 +40,9 @@ pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
     const LINE: i64 = 22;
     let layout = run.space().layout();
     let poses = run.rules().poses().len();
+    let solid = layout.lattice().is_solid();
     let place = Placement::new(layout, cell).ok_or(DrawError::NoArt)?;
-    let (width, height) = place.size();
+    let (width, height) = if solid { (1000, 720) } else { place.size() };
     let most = crate::picture::MAX_PIXELS;
     let too_large = || PictureError::TooLarge { most, width, height };
     let size = |v: u64| u32::try_from(v).map_err(|_| too_large());
@@ -51,7 +54,20 @@ pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
     let high = size(height)?.max((counts.len() as u32 + 3) * LINE as u32);
     let mut picture = Picture::new(size(width)? + legend, high, NIGHT)?;
     let level = layout.extent().origin().z;
-    for cell in layout.extent().iter().take_while(|cell| cell.z == level) {
+    if solid {
+        let cubes = layout.extent().iter().filter_map(|cell| match run.options(cell) {
+            0 => None,
+            // What is decided is small, so that it does not hide what is open.
+            1 => Some((cell, DECIDED, 0.16)),
+            open => Some((cell, tint(open, poses), 0.5)),
+        });
+        let style = ViewStyle::default().background(Some(NIGHT));
+        let options = DrawOptions::default().size(Some([1000, 720])).style(style);
+        let map = Tilemap::new(layout);
+        let drawn = shaded::with_cubes(&map, &TileArt::default(), &options, cubes)?;
+        picture.lay(&drawn, 0, 0);
+    }
+    for cell in layout.extent().iter().take_while(|cell| cell.z == level && !solid) {
         let options = run.options(cell);
         if options > 0 {
             mark::filled(&mut picture, place, cell, tint(options, poses));

@@ -40,6 +40,8 @@ impl<'a> Steps<'a> {
         let room = print_width(columns_of(self.count, [wide, high]));
         let (changed, tagged) = changes(&self.before, map);
         let mut options = self.options.clone();
+        options.steady = true;
+        options.size = options.size.or(Some([room, room * 5 / 8]));
         // Names and outlines are to be read after the picture was shrunk.
         options.shrunk = wide.div_ceil(room.max(1)).max(1);
         let everywhere = changed.count() == map.layout().extent().cells();

@@ -36,7 +36,8 @@ pub struct Turned {
 }
 
 impl Turned {
-    const NOT: Self = Self { degrees: 0.0, tilt: 0.0, tilt_to: 0.0 };
+    /// As drawn.
+    pub const NOT: Self = Self { degrees: 0.0, tilt: 0.0, tilt_to: 0.0 };
 
     /// As a quaternion of glTF.
     pub fn rotation(&self) -> Quat {

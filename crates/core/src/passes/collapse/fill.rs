@@ -1,6 +1,6 @@
 //! The step: a fill that is due, and what becomes of its run.
 
-use super::{Coarse, Collapse, HOLE, Refill, mark_holes};
+use super::{Coarse, Collapse, HOLE, Refill, ShadeBy, mark_holes};
 use crate::digest::digest;
 use crate::grid::BitPlane;
 use crate::limits::Stopped;
@@ -50,6 +50,11 @@ impl Step for FillStep {
         access.writes.layers = Names::of([layer]);
         access.writes.tags = Names::of([HOLE]);
         access.reads = access.writes.clone();
+        for shade in &self.collapse.shades {
+            if let ShadeBy::Where(what, _) = &shade.by {
+                access.reads.unite(&what.reads());
+            }
+        }
         access
     }
 
@@ -65,7 +70,10 @@ impl Step for FillStep {
 
     /// O(cells).
     fn apply(&self, map: &mut Tilemap, scene: &Scene<'_>) -> Result<Work, StepError> {
-        let (collapse, layout) = (&self.collapse, map.layout());
+        let layout = map.layout();
+        let shaded = !self.collapse.shades.is_empty() && self.coarse.is_none();
+        let shaded = shaded.then(|| self.collapse.shaded_by(map, scene.seed));
+        let collapse = shaded.as_ref().unwrap_or(&self.collapse);
         let mut laying = Laying { step: self.clone(), place: None, refill: None };
         let job = if let Some(coarse) = &self.coarse {
             laying.place = Some(scene.cells(map)?);

@@ -19,7 +19,9 @@ use crate::grid::Plane;
 use crate::id::{Id, PoseId, TileId};
 use crate::lattice::{Cell, Layout};
 use crate::limits::Limits;
-use crate::map::{Layer, Numbers, Placed};
+use crate::map::{Layer, Numbers, Placed, Tilemap};
+use crate::noise::Noise;
+use crate::passes::condition::Condition;
 use crate::rules::{Rules, RulesError};
 use crate::seed::{Keyed, Seed};
 use crate::solve::{Job, Run, RunError, Scratch, Search, Space};
@@ -71,12 +73,54 @@ pub struct Collapse {
 
 /// Kinds of tiles that are more common in some cells than in others; see
 /// [`Space::scale`](crate::solve::Space::scale).
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Shade {
     /// What it speaks of. A socket means what carries it on any side.
     pub kinds: Vec<Selector>,
-    /// What the weight is multiplied with, in 1/255.
-    pub plane: Plane<u8>,
+    /// What the weight is multiplied with.
+    pub by: ShadeBy,
+}
+
+/// What weights are multiplied with, from 0 to 1, cell by cell.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum ShadeBy {
+    /// In 1/255; cells beyond it are as common as by weight.
+    Plane(Plane<u8>),
+    /// A factor for each level from the lowest up, in 1/255; the last holds for those above.
+    Levels(Vec<u8>),
+    /// A noise; its name is that of the pass.
+    Noise(Noise),
+    /// One factor where a condition holds, another where it does not, in 1/255.
+    Where(Box<Condition>, [u8; 2]),
+}
+
+impl Shade {
+    /// The factors of a map that is being filled. O(cells), and as the condition.
+    fn plane(&self, map: &Tilemap, seed: &Seed, name: &str) -> Plane<u8> {
+        let layout = map.layout();
+        let extent = layout.extent();
+        let of = |factor: &dyn Fn(Cell) -> u8| {
+            let values = extent.iter().map(factor).collect();
+            Plane::from_values(extent, values).expect("one value a cell")
+        };
+        match &self.by {
+            ShadeBy::Plane(plane) => of(&|cell| plane.get(cell).copied().unwrap_or(u8::MAX)),
+            ShadeBy::Levels(factors) => of(&|cell| {
+                let level = cell.z.abs_diff(extent.origin().z) as usize;
+                let factor = factors.get(level).or(factors.last());
+                factor.copied().unwrap_or(u8::MAX)
+            }),
+            ShadeBy::Noise(noise) => {
+                let at = noise.sampler(layout.lattice(), seed, name);
+                of(&|cell| (at(cell).clamp(0.0, 1.0) * 255.0 + 0.5) as u8)
+            }
+            ShadeBy::Where(what, [yes, no]) => {
+                let cells = what.cells(map, seed, name);
+                of(&|cell| if cells.get(cell) { *yes } else { *no })
+            }
+        }
+    }
 }
 
 impl Collapse {
@@ -128,14 +172,28 @@ impl Collapse {
         FirstDomains { tileset, rules, constraints }
     }
 
+    /// The same with shades worked out for a map: noises and conditions become planes. O(cells), and as
+    /// the conditions.
+    #[must_use]
+    pub fn shaded_by(&self, map: &Tilemap, seed: &Seed) -> Self {
+        let mut shaded = self.clone();
+        for shade in &mut shaded.shades {
+            shade.by = ShadeBy::Plane(shade.plane(map, seed, &self.name));
+        }
+        shaded
+    }
+
     /// The space of a layout under the constraints: borders, pins and limits as first domains, counts,
-    /// and shades.
+    /// and shades. Noise is that of the seed 0 and conditions see an empty map, unless
+    /// [`shaded_by`](Self::shaded_by) has worked them out.
     pub fn space(&self, layout: Layout) -> Space {
         let first = self.first_domains();
         let mut space = Space::new(layout);
         first.restrict(&mut space);
+        let map = Tilemap::new(layout);
         for shade in &self.shades {
-            space.scale(first.poses_of(&shade.kinds), shade.plane.clone());
+            let plane = shade.plane(&map, &Seed::default(), &self.name);
+            space.scale(first.poses_of(&shade.kinds), plane);
         }
         space
     }

@@ -2,7 +2,7 @@
 
 use super::{Collapse, HOLE, Looks};
 use crate::constraints::{Source, SourceKind};
-use crate::grid::{BitPlane, Plane};
+use crate::grid::BitPlane;
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::map::{Layer, Placed, Tilemap};
@@ -126,9 +126,7 @@ impl Collapse {
             space.restrict_by(source, Region::Cells(cells), allowed);
         }
         for shade in &self.shades {
-            let value = |cell| shade.plane.get(cell).copied().unwrap_or(u8::MAX);
-            let values = extent.iter().map(value).collect();
-            let plane = Plane::from_values(extent, values).expect("one value a cell");
+            let plane = shade.plane(&Tilemap::new(part), &Seed::default(), self.name());
             space.scale(first.poses_of(&shade.kinds), plane);
         }
         if !self.constraints().counts.is_empty() {

@@ -118,27 +118,26 @@ pub(super) struct Seen {
 }
 
 impl Camera {
-    /// A flat view of everything in `bounds`, in a picture of that many samples, with a margin. Where cells
+    /// A flat view of all `framed` points, in a picture of that many samples, with a margin. Where cells
     /// are wide enough they lie whole samples apart, so that what is drawn once can be stamped.
     pub(super) fn flat(
         right: Vec3,
         towards: Vec3,
-        bounds: Bounds,
+        framed: &[Vec3],
         module: Vec3,
         size: [f32; 2],
         margin: f32,
     ) -> Self {
         let up = towards.cross(right);
-        let (least, most) = extent_of(&corners(bounds), right, up);
+        let (least, most) = extent_of(framed, right, up);
         let room = Vec2::from(size) * (1.0 - 2.0 * margin);
         let span = (most - least).max(Vec2::splat(1e-6));
         let mut scale = (room / span).min_element();
         loop {
             let matrix = Self::matrix(right, up, towards, module, scale);
             let flat = |p: Vec3| (matrix * p).truncate();
-            let ends = corners(bounds).map(flat);
-            let least = ends.into_iter().fold(Vec2::INFINITY, Vec2::min);
-            let most = ends.into_iter().fold(Vec2::NEG_INFINITY, Vec2::max);
+            let least = framed.iter().map(|&p| flat(p)).fold(Vec2::INFINITY, Vec2::min);
+            let most = framed.iter().map(|&p| flat(p)).fold(Vec2::NEG_INFINITY, Vec2::max);
             let span = most - least;
             if span.x <= room.x + 1.0 && span.y <= room.y + 1.0 {
                 let offset = (Vec2::from(size) / 2.0 - (least + most) / 2.0).round();
@@ -235,7 +234,8 @@ impl Camera {
     }
 }
 
-fn corners(Bounds { least, most }: Bounds) -> [Vec3; 8] {
+/// The corners of a box.
+pub(super) fn corners(Bounds { least, most }: Bounds) -> [Vec3; 8] {
     std::array::from_fn(|n| {
         let pick = |bit: usize, a: f32, b: f32| if n >> bit & 1 == 0 { a } else { b };
         Vec3::new(

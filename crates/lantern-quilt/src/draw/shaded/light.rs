@@ -56,33 +56,32 @@ const SOFT: [(f32, f32); 9] = [
 impl Lit<'_> {
     /// The picture, its samples joined. O(samples).
     pub(super) fn picture(&self) -> Result<Picture, PictureError> {
-        let fine = self.fine;
-        let (width, height) = (self.target.width / fine, self.target.height / fine);
-        let mut light = vec![Vec3::ZERO; width as usize * height as usize];
-        let mut glow = vec![Vec3::ZERO; light.len()];
-        let mut glows = false;
-        let all = (fine * fine) as f32;
-        for y in 0..height {
-            for x in 0..width {
-                let index = y as usize * width as usize + x as usize;
-                let open = self.open(x * fine + fine / 2, y * fine + fine / 2);
-                let (mut sum, mut shining) = (Vec3::ZERO, Vec3::ZERO);
-                for dy in 0..fine {
-                    for dx in 0..fine {
-                        let (sx, sy) = (x * fine + dx, y * fine + dy);
-                        let sample = &self.target.samples[sy as usize * self.target.width as usize + sx as usize];
-                        sum += self.sample(sample, sx, sy, open);
-                        if sample.glow != [0; 3] {
-                            shining += Vec3::from(sample.glow.map(linear));
-                            glows = true;
+        let (width, height) = (self.target.width / self.fine, self.target.height / self.fine);
+        let mut light = vec![(Vec3::ZERO, Vec3::ZERO); width as usize * height as usize];
+        // Each pixel is worked out by itself: how many do it at once changes nothing.
+        let hands = std::thread::available_parallelism().map_or(1, usize::from).min(8);
+        let rows = (height as usize).div_ceil(hands * 8).max(1);
+        let bands: Vec<(usize, &mut [(Vec3, Vec3)])> =
+            light.chunks_mut(rows * width.max(1) as usize).enumerate().collect();
+        let bands = std::sync::Mutex::new(bands.into_iter());
+        std::thread::scope(|scope| {
+            for _ in 0..hands {
+                scope.spawn(|| {
+                    loop {
+                        let band = bands.lock().ok().and_then(|mut bands| bands.next());
+                        let Some((number, band)) = band else { break };
+                        for (row, pixels) in band.chunks_mut(width as usize).enumerate() {
+                            let y = (number * rows + row) as i32;
+                            for (x, pixel) in pixels.iter_mut().enumerate() {
+                                *pixel = self.pixel(x as i32, y);
+                            }
                         }
                     }
-                }
-                light[index] = sum / all;
-                glow[index] = shining / all;
+                });
             }
-        }
-        if glows {
+        });
+        let (mut light, glow): (Vec<Vec3>, Vec<Vec3>) = light.into_iter().unzip();
+        if glow.iter().any(|glow| *glow != Vec3::ZERO) {
             self.halo(&mut light, &glow, width as usize, height as usize);
         }
         let mut picture = Picture::new(width as u32, height as u32, [0, 0, 0, 255])?;
@@ -94,16 +93,48 @@ impl Lit<'_> {
         Ok(picture)
     }
 
+    /// The light of a pixel, and what of it shines by itself.
+    fn pixel(&self, x: i32, y: i32) -> (Vec3, Vec3) {
+        let fine = self.fine;
+        let all = (fine * fine) as f32;
+        let (mut sum, mut shining) = (Vec3::ZERO, Vec3::ZERO);
+        let mut ground = None;
+        let mut open = None;
+        // Most samples of a pixel lie on one face.
+        let mut last: Option<([i8; 3], f32, Vec3)> = None;
+        let near = 0.2 * self.cell;
+        for dy in 0..fine {
+            for dx in 0..fine {
+                let (sx, sy) = (x * fine + dx, y * fine + dy);
+                let sample =
+                    &self.target.samples[sy as usize * self.target.width as usize + sx as usize];
+                if !sample.is_seen() {
+                    sum += *ground.get_or_insert_with(|| self.ground(x, y));
+                    continue;
+                }
+                let known = last.filter(|(normal, depth, _)| {
+                    *normal == sample.normal && (depth - sample.depth).abs() < near
+                });
+                let (.., light) = known.unwrap_or_else(|| {
+                    let open = *open.get_or_insert_with(|| self.open(sample, sx, sy));
+                    (sample.normal, sample.depth, self.on_face(sample, sx, sy, open))
+                });
+                last = Some((sample.normal, sample.depth, light));
+                let glow = Vec3::from(sample.glow.map(linear));
+                sum += Vec3::from(sample.colour.map(linear)) * light + glow;
+                shining += glow;
+            }
+        }
+        (sum / all, shining / all)
+    }
+
     /// How open the surroundings of a sample are: 1 in the open, less in nooks.
-    fn open(&self, x: i32, y: i32) -> f32 {
-        let Some(sample) = self.target.at(x, y) else { return 1.0 };
+    fn open(&self, sample: &Sample, x: i32, y: i32) -> f32 {
         let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-        let (point, normal, depth) = if sample.is_seen() {
-            (self.camera.point(at, sample.depth), normal_of(sample), sample.depth)
-        } else {
-            let Some(point) = self.camera.floor(at, self.backdrop.floor) else { return 1.0 };
-            (point, Vec3::Y, self.camera.see(point).depth)
-        };
+        self.open_at(self.camera.point(at, sample.depth), normal_of(sample), sample.depth, x, y)
+    }
+
+    fn open_at(&self, point: Vec3, normal: Vec3, depth: f32, x: i32, y: i32) -> f32 {
         let reach = 0.45 * self.cell;
         let far = (reach * self.camera.scale(depth)).clamp(2.0, 60.0);
         // Turned from place to place, so that no pattern is seen.
@@ -133,33 +164,31 @@ impl Lit<'_> {
         let soft = SOFT[((x * 5 + y * 3).rem_euclid(9)) as usize];
         let wide = 0.05 * self.cell * self.from.scale(1.0);
         let mut sum = 0.0;
-        for (dx, dy) in [soft, (-soft.1, soft.0)] {
+        let (a, b) = (soft, (-soft.1, soft.0));
+        for (dx, dy) in [a, b, (-a.0, -a.1), (-b.0, -b.1)] {
             let (sx, sy) = (seen.at.x + dx * wide, seen.at.y + dy * wide);
             let there = self.shadow.at(sx.floor() as i32, sy.floor() as i32);
             let hidden = there.is_some_and(|there| there.depth > seen.depth + 0.04 * self.cell);
-            sum += if hidden { 0.0 } else { 0.5 };
+            sum += if hidden { 0.0 } else { 0.25 };
         }
         sum
     }
 
-    fn sample(&self, sample: &Sample, x: i32, y: i32, open: f32) -> Vec3 {
+    /// The light on a face.
+    fn on_face(&self, sample: &Sample, x: i32, y: i32, open: f32) -> Vec3 {
         let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-        let sun = self.style.sun();
-        if !sample.is_seen() {
-            return self.ground(at, x, y, open);
-        }
         let point = self.camera.point(at, sample.depth);
         let normal = normal_of(sample);
-        let colour = Vec3::from(sample.colour.map(linear));
         let facing = normal.dot(self.towards);
         let direct = if facing > 0.0 { facing * self.lit(point, normal, x, y) } else { 0.0 };
         let sky = self.style.sky().lerp(self.style.below(), 0.5 - 0.5 * normal.y);
-        let glow = Vec3::from(sample.glow.map(linear));
-        colour * (sun * direct + sky * open) + glow
+        self.style.sun() * direct + sky * open
     }
 
     /// The backdrop: ground around the map that fades away, in shadow where the map is in the way.
-    fn ground(&self, at: Vec2, x: i32, y: i32, open: f32) -> Vec3 {
+    fn ground(&self, x: i32, y: i32) -> Vec3 {
+        let (x, y) = (x * self.fine + self.fine / 2, y * self.fine + self.fine / 2);
+        let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
         let back = self.style.behind();
         let Some(point) = self.camera.floor(at, self.backdrop.floor) else { return back };
         let Backdrop { least, most, .. } = self.backdrop;
@@ -170,6 +199,8 @@ impl Lit<'_> {
         if near == 0.0 {
             return back;
         }
+        let depth = self.camera.see(point).depth;
+        let open = self.open_at(point, Vec3::Y, depth, x, y);
         let lit = self.lit(point, Vec3::Y, x, y);
         let shade = (0.45 + 0.55 * lit) * (0.35 + 0.65 * open);
         let ground = self.style.floor() * shade;

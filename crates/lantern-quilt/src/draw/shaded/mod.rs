@@ -7,14 +7,17 @@
 mod camera;
 mod fill;
 mod light;
+mod marks;
+mod turning;
 
 pub use camera::View;
+pub use turning::{Turntable, strip, turntable};
 
 use super::{DrawError, DrawOptions};
 use crate::art::TileArt;
-use crate::models::{Bounds, Scene, Stood, floor_of, to_light};
+use crate::models::{Bounds, Scene, Shape, Stood, StoodSource, Turned, floor_of, to_light};
 use crate::picture::{Picture, Rgba};
-use camera::Camera;
+use camera::{Camera, corners};
 use fill::{Mips, Stamp, Target, fill};
 use glam::{Mat3, Vec3};
 use lantern_quilt_core::lattice::{Cell, Lattice};
@@ -97,10 +100,50 @@ pub(super) fn shaded(
     map: &Tilemap,
     art: &TileArt,
     options: &DrawOptions,
-) -> Result<(Picture, Projection), DrawError> {
-    let scene = Scene::with_grounds(map, art, options.levels, &options.grounds);
+) -> Result<Picture, DrawError> {
+    let mut scene = Scene::with_grounds(map, art, options.levels, &options.grounds);
+    marks::add(&mut scene, map, options);
     let bounds = bounds_of(map, &scene, options);
-    draw_scene(&scene, bounds, options)
+    let (mut picture, projection) = draw_scene(&scene, bounds, options)?;
+    marks::write(&mut picture, map, &projection, options);
+    Ok(picture)
+}
+
+/// Everything of a map, with cubes in the middle of some cells: a fill on its way. There is room for the
+/// whole map, so that pictures of one fill have one frame.
+pub(super) fn with_cubes(
+    map: &Tilemap,
+    art: &TileArt,
+    options: &DrawOptions,
+    cubes: impl Iterator<Item = (Cell, Rgba, f32)>,
+) -> Result<Picture, DrawError> {
+    let options = options.clone().steady(true);
+    let mut scene = Scene::with_grounds(map, art, options.levels, &options.grounds);
+    marks::add(&mut scene, map, &options);
+    marks::cubes(&mut scene, cubes);
+    let bounds = bounds_of(map, &scene, &options);
+    Ok(draw_scene(&scene, bounds, &options)?.0)
+}
+
+/// A module by itself, on a ground of one colour; `None` when there is nothing to see of it.
+pub(super) fn portrait(art: &TileArt, tile: &str, size: u32, ground: Rgba) -> Option<Picture> {
+    let models = art.models()?;
+    let model = models.tile(tile, 0).filter(|model| model.triangles() > 0)?;
+    let stood = Stood {
+        shape: 0,
+        cell: Cell::default(),
+        at: floor_of(Cell::default(), models.module()),
+        turned: Turned::NOT,
+        scale: 1.0,
+        source: StoodSource::Item(0),
+    };
+    let shape = Shape { name: tile.to_owned(), look: 0, mirrored: false, model: model.clone() };
+    let scene = Scene { shapes: vec![shape], stood: vec![stood], module: models.module() };
+    let bounds = model.bounds()?;
+    let bounds = Bounds { least: bounds.least + stood.at, most: bounds.most + stood.at };
+    let style = ViewStyle::default().background(Some(ground));
+    let options = DrawOptions::default().size(Some([size; 2])).style(style);
+    draw_scene(&scene, bounds, &options).ok().map(|(picture, _)| picture)
 }
 
 /// Where points of a map lie in its shaded picture.
@@ -117,9 +160,9 @@ impl Projection {
         [seen.x.round() as i64, seen.y.round() as i64]
     }
 
-    /// The middle of a cell's floor.
-    pub(super) fn floor(&self, cell: Cell) -> [i64; 2] {
-        self.pixel(floor_of(cell, self.module))
+    /// Pixels a metre, nearly.
+    pub(super) fn scale(&self) -> f32 {
+        self.camera.scale(1.0) / self.fine as f32
     }
 }
 
@@ -173,7 +216,8 @@ pub(super) fn draw_scene(
     let size = size_of(options);
     let fine = fine_of(scene, size);
     let samples = size.map(|length| length as f32 * fine as f32);
-    let camera = Camera::flat(right, towards, bounds, scene.module, samples, 0.05);
+    let framed = framed(scene, bounds, options.steady);
+    let camera = Camera::flat(right, towards, &framed, scene.module, samples, 0.05);
     let mut target = Target::new(size[0] as i32 * fine, size[1] as i32 * fine);
     stamp(scene, &camera, &mut target);
     let light = light_from(right, towards);
@@ -234,6 +278,26 @@ pub(super) fn draw_deep(
     Ok(lit.picture()?)
 }
 
+/// What must be in view: the floor, and whatever stands; the whole box where pictures must fit each other.
+fn framed(scene: &Scene, bounds: Bounds, steady: bool) -> Vec<Vec3> {
+    /// Of more things than this the box around them all is enough.
+    const MOST: usize = 100_000;
+    if steady || scene.stood.len() > MOST {
+        return corners(bounds).to_vec();
+    }
+    let mut points = Vec::new();
+    let floor = Bounds { most: Vec3 { y: bounds.least.y, ..bounds.most }, ..bounds };
+    points.extend(corners(floor));
+    let around: Vec<Option<Bounds>> = scene.shapes.iter().map(|s| s.model.bounds()).collect();
+    for stood in &scene.stood {
+        let Some(Bounds { least, most }) = around[stood.shape as usize] else { continue };
+        let matrix = stood.turned.matrix() * stood.scale;
+        let inside = |point: Vec3| point.clamp(bounds.least, bounds.most);
+        points.extend(corners(Bounds { least, most }).map(|c| inside(matrix * c + stood.at)));
+    }
+    points
+}
+
 /// Samples a pixel, along one side.
 fn fine_of(scene: &Scene, [width, height]: [u32; 2]) -> i32 {
     let triangles: usize = (scene.stood.iter())
@@ -264,7 +328,7 @@ fn shadows(scene: &Scene, bounds: Bounds, light: Vec3) -> (Target, Camera) {
     const WIDE: i32 = 1400;
     let right = Vec3::Y.cross(light).normalize_or(Vec3::X);
     let size = [WIDE as f32; 2];
-    let camera = Camera::flat(right, light, bounds, scene.module, size, 0.01);
+    let camera = Camera::flat(right, light, &corners(bounds), scene.module, size, 0.01);
     let mut target = Target::new(WIDE, WIDE);
     stamp(scene, &camera, &mut target);
     (target, camera)

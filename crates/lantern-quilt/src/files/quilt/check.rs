@@ -223,6 +223,10 @@ impl Quilt {
                 *last = Some(((id, orientation), drawn));
             }
             let (_, drawn) = last.as_ref()?;
+            // A flat picture is no side face of a box.
+            if lattice.is_solid() {
+                return None;
+            }
             Some(drawn.as_ref()?.side(lattice, side))
         };
         let labels = odd_labels(tileset, |id, side| row(id, Orientation::AS_DRAWN, side));

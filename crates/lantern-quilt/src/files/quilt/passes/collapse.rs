@@ -83,7 +83,7 @@ fn read(
     }
     let mut shades = Vec::new();
     for value in each(keys.take("shades"), notes) {
-        shades.extend(read_shade(&value, grounds, notes));
+        shades.extend(read_shade(&value, names, grounds, notes));
     }
     if let Some(value) = keys.take("only")
         && let Some(mut named) = value.table(notes)
@@ -304,7 +304,9 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema_parts::{Kind, Named, OneOrMore, Place, a_pass};
+    use crate::files::quilt::schema_parts::{
+        Kind, Levels, Named, Noise, OneOrMore, Place, PlaceOfPin, Where, a_pass,
+    };
     use schemars::JsonSchema;
     use std::collections::BTreeMap;
 
@@ -426,7 +428,7 @@ mod schema {
     #[derive(JsonSchema)]
     #[schemars(deny_unknown_fields)]
     struct Pin {
-        at: Place,
+        at: PlaceOfPin,
         tile: String,
         turned: Option<u8>,
         mirrored: Option<bool>,
@@ -452,7 +454,7 @@ mod schema {
     struct Area {
         x: Option<[i64; 2]>,
         y: Option<[i64; 2]>,
-        z: Option<[i64; 2]>,
+        z: Option<Levels>,
         border: Option<[u32; 2]>,
         mask: Option<String>,
         colour: Option<String>,
@@ -479,7 +481,26 @@ mod schema {
         tag: Option<OneOrMore<String>>,
         turned: Option<u8>,
         mirrored: Option<bool>,
-        /// A greyscale picture of the map's size.
-        by: String,
+        by: ShadeBy,
+    }
+
+    /// A greyscale picture of the map's size, a factor a level, a noise or a condition.
+    #[derive(JsonSchema)]
+    #[schemars(untagged)]
+    enum ShadeBy {
+        Picture(String),
+        Levels(Vec<f64>),
+        Rule(ShadeRule),
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct ShadeRule {
+        noise: Option<Noise>,
+        /// Where this holds the tiles are as common as by weight.
+        #[schemars(rename = "where")]
+        place: Option<Where>,
+        /// From 0 to 1: how common they are elsewhere. Default 0.
+        factor: Option<f64>,
     }
 }

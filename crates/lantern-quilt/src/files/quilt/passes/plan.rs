@@ -37,7 +37,19 @@ fn read(
     let own = keys.take("key").map(|value| read_own_key(&value, terrains, notes));
     let near = keys.take("near").and_then(|value| value.whole(0..442, Code::BadValue, notes));
     let range = i64::from(i32::MIN)..i64::from(i32::MAX);
-    let at = keys.take("at").and_then(|value| value.wholes(range, Code::BadValue, notes));
+    let solid = grounds.model.lattice().is_solid();
+    let at = keys.take("at").and_then(|value| {
+        if solid {
+            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
+            return Some([x, y, z]);
+        }
+        let [x, y] = value.wholes(range, Code::BadValue, notes)?;
+        Some([x, y, 0])
+    });
+    let slices = if solid { keys.take("slices") } else { None };
+    let slices = slices.and_then(|value| {
+        Some((value.whole(1..65_536, Code::BadValue, notes)? as u32, value))
+    });
     let step = step.and_then(|value| value.whole(1..256, Code::BadValue, notes));
     let subject = Subject::Field(keys.path().to_owned());
     keys.finish(notes);
@@ -45,11 +57,13 @@ fn read(
     let plan = match (picture, text, heights) {
         (Some(value), None, None) => {
             let drawn = grounds.load.own_picture(value.text(notes)?, &value.span, notes)?;
+            let drawn = stacked(drawn, slices.as_ref(), notes)?;
             of_picture(&drawn, key, near.unwrap_or(0) as u32, &value, notes)?
         }
         (None, Some(value), None) => of_text(&value, key, notes)?,
         (None, None, Some(value)) => {
             let drawn = grounds.load.own_picture(value.text(notes)?, &value.span, notes)?;
+            let drawn = stacked(drawn, slices.as_ref(), notes)?;
             let values: Vec<u8> = drawn.pixels().iter().map(|&pixel| grey(pixel)).collect();
             let heights = steps_of(&values, step.unwrap_or(1) as u8);
             Plan::of_heights([drawn.width(), drawn.height()], heights)?
@@ -62,15 +76,29 @@ fn read(
             return None;
         }
     };
-    let [x, y] = at.unwrap_or_default();
-    let plan = plan.at(Cell::new(x as i32, y as i32));
+    let [x, y, z] = at.unwrap_or_default();
+    let plan = plan.at(Cell::at(x as i32, y as i32, z as i32));
+    let plan = match &slices {
+        Some((levels, value)) => match plan.levels(*levels) {
+            Some(plan) => plan,
+            None => {
+                let said = format!("the rows of the plan do not divide into {levels} levels");
+                let finding = Finding::new(Code::BadValue, value.subject(), said);
+                notes.add(finding.help("give each level as many rows"), value.span.clone());
+                return None;
+            }
+        },
+        None => plan,
+    };
     if let Some(layout) = grounds.layout {
         let outside = plan.outside(layout.extent());
         let [width, height] = plan.size();
         if outside > 0 {
             let text = format!(
                 "{outside} of the {} cells of `{}` lie outside the map",
-                u64::from(width) * u64::from(height),
+                u64::from(width)
+                    * u64::from(height)
+                    * u64::from(slices.as_ref().map_or(layout.extent().depth(), |one| one.0)),
                 common.name
             );
             let all = layout.extent();
@@ -85,6 +113,23 @@ fn read(
     }
     names.laid.extend(plan.terrains().cloned());
     Read::step(plan)
+}
+
+/// The slices of a picture, which lie side by side, one below the other.
+fn stacked(
+    drawn: Picture,
+    slices: Option<&(u32, Value<'_>)>,
+    notes: &mut Notes,
+) -> Option<Picture> {
+    let Some((levels, value)) = slices else { return Some(drawn) };
+    let stacked = drawn.stacked(*levels);
+    if stacked.is_none() {
+        let text = format!("{} columns do not divide into {levels} slices", drawn.width());
+        let finding = Finding::new(Code::PictureSize, value.subject(), text);
+        let help = "lay the levels side by side, the lowest first, all of one width";
+        notes.add(finding.help(help), value.span.clone());
+    }
+    stacked
 }
 
 /// One pixel a cell, through a key.
@@ -203,7 +248,7 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema_parts::a_pass;
+    use crate::files::quilt::schema_parts::{Place, a_pass};
     use schemars::JsonSchema;
     use std::collections::BTreeMap;
 
@@ -212,6 +257,8 @@ mod schema {
         PlanPass = "plan" {
             /// A PNG of one pixel a cell.
             picture: Option<String>,
+            /// On boxes: how many levels lie side by side in the picture. Default one for all levels.
+            slices: Option<u32>,
             /// One letter a cell.
             text: Option<String>,
             /// A greyscale PNG of one pixel a cell.
@@ -223,7 +270,7 @@ mod schema {
             /// How far a colour may be from the key.
             near: Option<u16>,
             /// The cell of its upper left corner.
-            at: Option<[i64; 2]>,
+            at: Option<Place>,
         }
     }
 }

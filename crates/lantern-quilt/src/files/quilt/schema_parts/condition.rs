@@ -1,6 +1,6 @@
 //! Conditions, as types.
 
-use super::OneOrMore;
+use super::{Levels, OneOrMore};
 use schemars::JsonSchema;
 use std::collections::BTreeMap;
 
@@ -36,6 +36,8 @@ macro_rules! with_where {
             x: Option<[i64; 2]>,
             /// First and last row.
             y: Option<[i64; 2]>,
+            /// On boxes: a level, or the lowest and the highest.
+            z: Option<Levels>,
             near: Option<Box<Near>>,
             count: Option<Box<CountAround>>,
             /// On the outer edge of cells of which this holds.
@@ -97,6 +99,16 @@ enum AroundName {
 pub(in crate::files::quilt) enum NoiseKind {
     Simplex,
     Perlin,
+}
+
+/// Smooth random values.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(in crate::files::quilt) struct Noise {
+    scale: Option<f64>,
+    octaves: Option<u8>,
+    stretch: Option<[f64; 2]>,
+    kind: Option<NoiseKind>,
 }
 
 /// Noise in a range.

@@ -9,7 +9,7 @@
 mod condition;
 pub(super) mod pass;
 
-pub(super) use condition::{NoiseKind, Where};
+pub(super) use condition::{Noise, NoiseKind, Where};
 pub(super) use pass::{a_pass, choosing};
 
 use schemars::JsonSchema;
@@ -27,6 +27,30 @@ pub(super) enum OneOrMore<T> {
 pub(super) enum Place {
     Flat([i64; 2]),
     Solid([i64; 3]),
+}
+
+/// Two numbers, or on boxes three, of which the level may be counted from the top.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(super) enum PlaceOfPin {
+    Flat([i64; 2]),
+    Solid((i64, i64, Level)),
+}
+
+/// A level of a box map: its number, or `"top"` and `"top-1"` and so on.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(super) enum Level {
+    Number(i64),
+    FromTop(String),
+}
+
+/// One level, or the lowest and the highest of several.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(super) enum Levels {
+    One(Level),
+    Range([Level; 2]),
 }
 
 /// Tiles, tags or sockets; in any pose, or in one.

@@ -1,15 +1,17 @@
 //! Where tiles may stand and are common: pins, limits and shades.
 
 use crate::colour;
-use crate::files::quilt::cursor::{Notes, Value, unknown_name};
+use super::names::Names;
+use super::noise::take_noise;
+use crate::files::quilt::cursor::{Notes, Value, shorten, unknown_name};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::kinds::{take_kinds, take_orientation};
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::constraints::{Area, AreaRule, Keep, Pin, Source, SourceKind};
+use lantern_quilt_core::constraints::{Area, AreaRule, Keep, Level, Pin, Source, SourceKind};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::{BitPlane, Plane};
 use lantern_quilt_core::lattice::{Cell, Layout};
-use lantern_quilt_core::passes::Shade;
+use lantern_quilt_core::passes::{Shade, ShadeBy};
 use std::collections::BTreeMap;
 use std::ops::Range;
 
@@ -27,7 +29,7 @@ pub(in crate::files::quilt::passes) fn read_pin(
 ) -> Option<Pin> {
     let mut keys = value.table(notes)?;
     let at = keys.need("at", "the cell: `at = [3, 4]`", notes);
-    let cell = at.and_then(|value| read_cell(&value, grounds, notes));
+    let place = at.and_then(|value| read_cell(&value, grounds, notes));
     let tile = keys.need("tile", "the tile that stands there", notes).and_then(|value| {
         let name = value.text(notes)?;
         match grounds.model.tile_named(name) {
@@ -40,7 +42,7 @@ pub(in crate::files::quilt::passes) fn read_pin(
     });
     let orientation = take_orientation(&mut keys, grounds.model, notes);
     keys.finish(notes);
-    let (cell, tile) = (cell?, tile?);
+    let ((cell, level), tile) = (place?, tile?);
     let extent = grounds.layout?.extent();
     if !extent.contains(cell) {
         let text = format!("{cell} lies outside the map");
@@ -52,18 +54,87 @@ pub(in crate::files::quilt::passes) fn read_pin(
     }
     let (tile, orientation) = grounds.model.at_corner(tile, orientation);
     let source = source_at(SourceKind::Pin(cell), &value.span);
-    Some(Pin { cell, tile, orientation, source })
+    Some(Pin { cell, level, tile, orientation, source })
 }
 
-fn read_cell(value: &Value<'_>, grounds: &Grounds<'_>, notes: &mut Notes) -> Option<Cell> {
+/// A cell, and its level where that is counted from the top: `[3, 4]`, `[3, 4, 0]`, `[3, 4, "top"]`.
+fn read_cell(
+    value: &Value<'_>,
+    grounds: &Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<(Cell, Option<Level>)> {
     let range = i64::from(i32::MIN)..i64::from(i32::MAX);
-    if grounds.model.lattice().is_solid() {
-        let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
-        Some(Cell::at(x as i32, y as i32, z as i32))
-    } else {
+    if !grounds.model.lattice().is_solid() {
         let [x, y] = value.wholes(range, Code::BadValue, notes)?;
-        Some(Cell::new(x as i32, y as i32))
+        return Some((Cell::new(x as i32, y as i32), None));
     }
+    let parts = value.array(notes);
+    if let [x, y, z] = &parts[..]
+        && z.is_text()
+    {
+        let number = |value: &Value<'_>, notes: &mut Notes| {
+            value.whole(range.clone(), Code::BadValue, notes).map(|number| number as i32)
+        };
+        let (x, y) = (number(x, notes), number(y, notes));
+        let level = read_level(z, notes)?;
+        let z = grounds.layout.map_or(0, |layout| level.of(layout.extent()));
+        return Some((Cell::at(x?, y?, z), Some(level)));
+    }
+    let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
+    Some((Cell::at(x as i32, y as i32, z as i32), None))
+}
+
+/// A level: a number, or `"top"` and `"top-1"` and so on.
+fn read_level(value: &Value<'_>, notes: &mut Notes) -> Option<Level> {
+    if !value.is_text() {
+        let range = i64::from(i32::MIN)..i64::from(i32::MAX);
+        let z = value.whole(range, Code::BadValue, notes)?;
+        return Some(Level::At(z as i32));
+    }
+    let text = value.text(notes)?;
+    let down = match text.strip_prefix("top") {
+        Some("") => Some(0),
+        Some(rest) => rest.trim().strip_prefix('-').and_then(|down| down.trim().parse().ok()),
+        None => None,
+    };
+    if down.is_none() {
+        let said = format!("`{}` is not a level", shorten(text));
+        let finding = Finding::new(Code::BadValue, value.subject(), said);
+        let help = "write its number, or \"top\" for the highest and \"top-1\" for the one below it";
+        notes.add(finding.help(help), value.span.clone());
+    }
+    down.map(Level::FromTop)
+}
+
+/// `z = 0`, `z = [0, 2]` or `z = [1, "top-1"]`: levels of a box map, ends included.
+pub(in crate::files::quilt::passes) fn read_levels(
+    value: &Value<'_>,
+    notes: &mut Notes,
+) -> Option<[Level; 2]> {
+    if !value.is_array() {
+        let level = read_level(value, notes)?;
+        return Some([level; 2]);
+    }
+    let parts = value.array(notes);
+    let [least, most] = &parts[..] else {
+        let text = format!("`{}` needs the lowest and the highest level", value.name());
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        notes.add(finding.help("write `[0, 2]`, or one level"), value.span.clone());
+        return None;
+    };
+    let (least, most) = (read_level(least, notes)?, read_level(most, notes)?);
+    let backwards = match (least, most) {
+        (Level::At(least), Level::At(most)) => least > most,
+        (Level::FromTop(least), Level::FromTop(most)) => least < most,
+        _ => false,
+    };
+    if backwards {
+        let text = format!("`{}` ends before it begins", value.name());
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        notes.add(finding.help("write the lower level first"), value.span.clone());
+        return None;
+    }
+    Some([least, most])
 }
 
 /// `{ tag = "water", inside = { y = [20, 35] } }`.
@@ -132,11 +203,16 @@ fn read_area(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) ->
         None => whole,
         some => pair(some, any, notes),
     };
-    let ([x0, x1], [y0, y1], [z0, z1]) = (axis(x)?, axis(y)?, axis(z)?);
-    Some(Area::Between {
-        least: Cell::at(x0 as i32, y0 as i32, z0 as i32),
-        most: Cell::at(x1 as i32, y1 as i32, z1 as i32),
-    })
+    let flat = x.is_some() || y.is_some();
+    let ([x0, x1], [y0, y1]) = (axis(x)?, axis(y)?);
+    let between = Area::Between {
+        least: Cell::at(x0 as i32, y0 as i32, i32::MIN),
+        most: Cell::at(x1 as i32, y1 as i32, i32::MAX),
+    };
+    let Some(value) = z else { return Some(between) };
+    let [least, most] = read_levels(&value, notes)?;
+    let levels = Area::Levels { least, most };
+    Some(if flat { Area::All(vec![between, levels]) } else { levels })
 }
 
 /// The cells in which a picture of the map's size has a colour.
@@ -159,7 +235,6 @@ fn read_mask(
         return None;
     };
     let (layout, picture) = read_map_picture(value, grounds, notes)?;
-    let extent = layout.extent();
     if !picture.pixels().contains(&wanted) {
         let mut counts: BTreeMap<Rgba, usize> = BTreeMap::new();
         picture.pixels().iter().for_each(|&pixel| *counts.entry(pixel).or_default() += 1);
@@ -173,24 +248,88 @@ fn read_mask(
         notes.add(finding.help(help), shade.span.clone());
         return None;
     }
-    let at = |cell: Cell| extent.index(cell).map(|index| picture.pixels()[index]);
-    Some(BitPlane::from_fn(extent, |cell| at(cell) == Some(wanted)))
+    Some(BitPlane::from_fn(layout.extent(), |cell| pixel_of(&picture, layout, cell) == Some(wanted)))
 }
 
-/// `{ tile = "tea", by = "dusk.png" }`.
+/// `{ tile = "tea", by = "dusk.png" }`; `by` may also be `{ noise = {} }`, `{ where = {}, factor = 0.2 }` or
+/// a list of factors, one a level.
 pub(in crate::files::quilt::passes) fn read_shade(
     value: &Value<'_>,
+    names: &Names<'_>,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
 ) -> Option<Shade> {
+    const HELP: &str = "a greyscale picture of the map's size, `{ noise = {} }`, `{ where = {}, factor = 0.2 }`, \
+                        or factors from 0 to 1, one a level";
     let mut keys = value.table(notes)?;
     let kinds = take_kinds(&mut keys, value, grounds.model, notes);
-    let by = keys.need("by", "a greyscale picture of the map's size", notes);
+    let by = keys.need("by", HELP, notes);
     keys.finish(notes);
-    let (layout, picture) = read_map_picture(&by?, grounds, notes)?;
-    let grey = picture.pixels().iter().map(|&pixel| colour::grey(pixel)).collect();
-    let plane = Plane::from_values(layout.extent(), grey).expect("one pixel a cell");
-    (!kinds.is_empty()).then_some(Shade { kinds, plane })
+    let by = by?;
+    let by = if by.is_array() {
+        let factors = by.array(notes);
+        let factors: Vec<u8> =
+            factors.iter().filter_map(|factor| read_factor(factor, notes)).collect();
+        if factors.is_empty() {
+            let finding = Finding::new(Code::BadValue, by.subject(), "`by` has no factor");
+            notes.add(finding.help(HELP), by.span.clone());
+            return None;
+        }
+        ShadeBy::Levels(factors)
+    } else if by.is_table() {
+        let mut keys = by.table(notes)?;
+        let (noise, what) = (keys.take("noise"), keys.take("where"));
+        let factor = keys.take("factor");
+        keys.finish(notes);
+        match (noise, what) {
+            (Some(noise), None) => {
+                let mut keys = noise.table(notes)?;
+                let noise = take_noise(&mut keys, notes);
+                keys.finish(notes);
+                ShadeBy::Noise(noise)
+            }
+            (None, Some(what)) => {
+                let what = names.read(&what, grounds, notes);
+                let factor = factor.and_then(|factor| read_factor(&factor, notes)).unwrap_or(0);
+                ShadeBy::Where(Box::new(what), [u8::MAX, factor])
+            }
+            _ => {
+                let text = "a shade is by a `noise` or by `where`";
+                let finding = Finding::new(Code::MissingKey, by.subject(), text);
+                notes.add(finding.help(HELP), by.span.clone());
+                return None;
+            }
+        }
+    } else {
+        let (layout, picture) = read_map_picture(&by, grounds, notes)?;
+        let extent = layout.extent();
+        let grey = |cell| pixel_of(&picture, layout, cell).map_or(0, colour::grey);
+        let plane = Plane::from_values(extent, extent.iter().map(grey).collect());
+        ShadeBy::Plane(plane.expect("one value a cell"))
+    };
+    (!kinds.is_empty()).then_some(Shade { kinds, by })
+}
+
+/// A factor from 0 to 1.
+fn read_factor(value: &Value<'_>, notes: &mut Notes) -> Option<u8> {
+    let factor = value.number(notes)?;
+    if (0.0..=1.0).contains(&factor) {
+        return Some((factor * 255.0 + 0.5) as u8);
+    }
+    let text = format!("a factor of {factor} is out of range");
+    let finding = Finding::new(Code::BadValue, value.subject(), text);
+    let help = "from 0 to 1: raise the weight of the tile, and lower it elsewhere";
+    notes.add(finding.help(help), value.span.clone());
+    None
+}
+
+/// The pixel of a cell: of pictures of one level the same on all, else its slice.
+fn pixel_of(picture: &Picture, layout: Layout, cell: Cell) -> Option<Rgba> {
+    let extent = layout.extent();
+    let (from, level) = (extent.origin(), extent.index(cell).map(|_| cell.z - extent.origin().z)?);
+    let sliced = picture.width() != extent.width();
+    let shift = if sliced { level as u32 * extent.width() } else { 0 };
+    picture.get((cell.x - from.x) as u32 + shift, (cell.y - from.y) as u32)
 }
 
 /// A picture with one pixel a cell.
@@ -200,17 +339,14 @@ fn read_map_picture(
     notes: &mut Notes,
 ) -> Option<(Layout, Picture)> {
     let file = value.text(notes)?;
-    if grounds.model.lattice().is_solid() {
-        let finding = Finding::new(Code::NotYet, value.subject(), "box maps take no pictures yet");
-        notes.add(finding.help("say the area by x, y and z"), value.span.clone());
-        return None;
-    }
     let picture = grounds.load.own_picture(file, &value.span, notes)?;
     let layout = grounds.layout?;
-    let [width, height, _] = layout.extent().size();
-    if [picture.width(), picture.height()] != [width, height] {
+    let [width, height, depth] = layout.extent().size();
+    let size = [picture.width(), picture.height()];
+    if size != [width, height] && size != [width.saturating_mul(depth), height] {
+        let levels = if depth > 1 { format!(" on {depth} levels side by side") } else { String::new() };
         let text = format!(
-            "`{file}` is {} x {} pixels, the map {width} x {height} cells",
+            "`{file}` is {} x {} pixels, the map {width} x {height} cells{levels}",
             picture.width(),
             picture.height()
         );

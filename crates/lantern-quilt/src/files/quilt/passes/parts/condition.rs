@@ -1,5 +1,6 @@
 //! Conditions, from the quilt's text: `where = { terrain = "moss", near = { tag = "walk", within = 2 } }`.
 
+use super::areas::read_levels;
 use super::names::Names;
 use super::noise::take_noise;
 use crate::colour::{from_hex, to_hex};
@@ -115,7 +116,12 @@ impl Reader<'_, '_, '_, '_> {
         {
             parts.push(Condition::Border { least: least as u32, most: most as u32 });
         }
-        parts.extend(read_box(keys, notes));
+        let solid = self.grounds.model.lattice().is_solid();
+        parts.extend(read_box(keys, solid, notes));
+        if solid && let Some(value) = keys.take("z") {
+            let levels = read_levels(&value, notes);
+            parts.extend(levels.map(|[least, most]| Condition::Levels { least, most }));
+        }
         if let Some(value) = keys.take("near") {
             parts.extend(self.read_near(&value, depth, notes));
         }
@@ -312,7 +318,7 @@ fn find(
 }
 
 /// `x = [3, 8]`, `y = [0, 4]`, ends included.
-fn read_box(keys: &mut Keys<'_>, notes: &mut Notes) -> Option<Condition> {
+fn read_box(keys: &mut Keys<'_>, solid: bool, notes: &mut Notes) -> Option<Condition> {
     let range = i64::from(i32::MIN)..i64::from(i32::MAX);
     let mut axis = |key: Option<Value<'_>>| {
         let value = key?;
@@ -335,6 +341,10 @@ fn read_box(keys: &mut Keys<'_>, notes: &mut Notes) -> Option<Condition> {
         (from as i32, (to - from + 1).min(1 << 30) as u32)
     };
     let ((x, width), (y, height)) = (side(x), side(y));
+    if solid {
+        let most = Cell::at(x + (width - 1) as i32, y + (height - 1) as i32, i32::MAX);
+        return Some(Condition::Between { least: Cell::at(x, y, i32::MIN), most });
+    }
     Extent::new(Cell::new(x, y), [width, height, 1]).ok().map(Condition::Within)
 }
 
