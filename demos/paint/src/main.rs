@@ -6,6 +6,7 @@ mod comb;
 mod festival;
 mod ground;
 mod hillside;
+mod lane;
 mod market;
 mod pagoda;
 mod solid;
@@ -57,7 +58,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("hillside", "hillside-tiles.png", &hillside::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))?;
-    let modules = [("pagoda", pagoda::modules())];
+    let modules = [("pagoda", pagoda::modules()), ("lane", lane::modules())];
     for (demo, modules) in modules {
         let path = folder.join(demo).join(format!("{demo}-modules.glb"));
         println!("{}", path.display());

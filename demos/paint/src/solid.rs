@@ -98,6 +98,14 @@ impl Solid {
         }
     }
 
+    /// Gives all points texture coordinates: east and along the slope, so many times a metre.
+    pub fn texture(&mut self, often: f32) {
+        for part in &mut self.parts {
+            let uv = |p: &Vec3| glam::Vec2::new(p.x * often, (p.z - p.y) * often);
+            part.uvs = vec![part.points.iter().map(uv).collect()];
+        }
+    }
+
     /// Everything of another, turned clockwise by quarters and moved.
     pub fn add(&mut self, other: &Self, quarters: u8, by: [f32; 3]) {
         let turn = match quarters % 4 {
@@ -110,6 +118,11 @@ impl Solid {
             let moved = part.moved(turn, Vec3::from(by));
             let into = self.part(part.material.as_ref().expect("each has one"));
             let first = into.points.len() as u32;
+            if let Some(uvs) = moved.uvs.first() {
+                into.uvs.resize(1, Vec::new());
+                into.uvs[0].resize(into.points.len(), glam::Vec2::ZERO);
+                into.uvs[0].extend(uvs);
+            }
             into.points.extend(moved.points);
             into.normals.extend(moved.normals);
             into.triangles.extend(moved.triangles.iter().map(|t| t.map(|index| index + first)));

@@ -85,10 +85,11 @@ pub fn board(
     };
     for (number, &(id, tile)) in tiles.iter().enumerate() {
         let at = place(number);
-        let room = (card[0] * 2 / 5).min(card[1].saturating_sub(74)).max(24);
+        let room = (card[0] * 2 / 5).min(card[1].saturating_sub(86)).max(24);
         let module = portrait(art, tile.name(), room, CARD);
         let picture = module.as_ref().or_else(|| art.tile(tile.name()));
-        let size = picture.map_or(art.cell(), |picture| [picture.width(), picture.height()]);
+        let bare = if tileset.lattice().is_solid() { [room; 2] } else { art.cell() };
+        let size = picture.map_or(bare, |picture| [picture.width(), picture.height()]);
         let half = board.begin(at, false, size);
         if let Some(picture) = picture {
             board.tile(at, half, picture)?;
@@ -302,7 +303,10 @@ impl Board<'_> {
     fn alone(&mut self, [left, top]: [u32; 2], tile: TileId, rules: &Rules) {
         let lonely =
             rules.poses().pairs().filter(|(_, pose)| pose.tile == tile).any(|(pose, _)| {
-                (0..rules.lattice().sides().len()).any(|side| rules.support(side, pose).is_empty())
+                let sides = rules.lattice().sides();
+                // Something stands on the ground, and something ends at the top.
+                let around = (0..sides.len()).filter(|&side| !sides[side].is_flat());
+                around.into_iter().any(|side| rules.support(side, pose).is_empty())
             });
         if lonely {
             let text = "a side fits nothing";

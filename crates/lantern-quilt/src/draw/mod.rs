@@ -11,6 +11,7 @@ mod items;
 mod mark;
 mod openness;
 mod place;
+mod relief;
 mod shaded;
 mod shapes;
 mod sheet;
@@ -83,6 +84,8 @@ pub struct DrawOptions {
     pub labels: bool,
     /// Colours of terrains, drawn flat where no tile stands. Default none.
     pub grounds: Vec<(String, Rgba)>,
+    /// Whether heights of flat maps are seen: a tint, and an edge where they step down. Default yes.
+    pub relief: bool,
     /// Cells around which a line is drawn. Default none.
     pub outlined: Option<BitPlane>,
     /// Cells under a colour. Default none.
@@ -107,6 +110,7 @@ setters! {
         chosen: Option<BitPlane>,
         labels: bool,
         grounds: Vec<(String, Rgba)>,
+        relief: bool,
         outlined: Option<BitPlane>,
         tinted: Vec<(BitPlane, Rgba)>,
         shrunk: u32,
@@ -129,6 +133,7 @@ impl Default for DrawOptions {
             chosen: None,
             labels: true,
             grounds: Vec::new(),
+            relief: true,
             outlined: None,
             tinted: Vec::new(),
             shrunk: 1,
@@ -210,9 +215,12 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     let (width, height) = place.size();
     let mut picture = Picture::new(width as u32, height as u32, NIGHT)?;
     let level = map.layout().extent().origin().z;
-    ground::lay(&mut picture, map, &options.grounds, place, level);
+    ground::lay(&mut picture, map, art, &options.grounds, place, level);
     for layer in map.layers() {
         lay(&mut picture, layer, map, art, place, level);
+    }
+    if options.relief {
+        relief::lay(&mut picture, map, place);
     }
     items::lay(&mut picture, map, art, place, level);
     if let Some(chosen) = &options.chosen {

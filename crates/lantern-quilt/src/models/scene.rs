@@ -259,23 +259,28 @@ impl Builder<'_> {
         let (Some(terrain), false) = (map.terrain(), map.layout().lattice().is_solid()) else {
             return;
         };
-        let mut shapes: BTreeMap<u32, u32> = BTreeMap::new();
+        let lowest = map.heights().and_then(|heights| heights.values().iter().min().copied());
+        let lowest = lowest.unwrap_or(0);
+        let mut shapes: BTreeMap<(u32, i32), u32> = BTreeMap::new();
         for (index, number) in terrain.cells.iter().enumerate() {
             let Some(number) = number else { continue };
             let name = &terrain.palette[number as usize];
             let Some((_, colour)) = grounds.iter().find(|(known, _)| known == name) else {
                 continue;
             };
-            let shape = *shapes.entry(number).or_insert_with(|| {
-                let model = Arc::new(block_model(self.module, Some(*colour), None));
+            let cell = map.layout().extent().cell(index);
+            let height = map.heights().and_then(|heights| heights.get(cell)).copied().unwrap_or(0);
+            let steps = (i64::from(height) - i64::from(lowest) + 1).min(1 << 16) as f32;
+            let shape = *shapes.entry((number, height)).or_insert_with(|| {
+                let size = Vec3 { y: self.module.y * steps, ..self.module };
+                let model = Arc::new(block_model(size, Some(*colour), None));
                 let name = format!("ground {name}");
                 self.shapes.push(Shape { name, look: 0, mirrored: false, model });
                 self.shapes.len() as u32 - 1
             });
-            let cell = map.layout().extent().cell(index);
-            // A block just below the floor, so that steps have sides.
+            // From just below the floor down to the lowest ground, so that steps have sides.
             let at = floor_of(cell, self.module)
-                + self.module * Vec3::new(0.0, ground(map, cell) - 1.0, 0.0)
+                + self.module * Vec3::new(0.0, height as f32 - steps, 0.0)
                 - Vec3::new(0.0, 0.002 * self.module.y, 0.0);
             let source = StoodSource::Tile { layer: usize::MAX, entry: number };
             self.scene.push(Stood { shape, cell, at, turned: Turned::NOT, scale: 1.0, source });

@@ -188,6 +188,12 @@ pub struct PlaceStep {
     pub jitter: [f32; 2],
     /// The smallest and the largest scale.
     pub scale: [f32; 2],
+    /// How far it leans to the side it faces, in degrees, from the least to the most by chance.
+    pub tilt: [f32; 2],
+    /// How far above its place, in cells.
+    pub lift: f32,
+    /// Whether it stands on whatever surface is below it; see [`Item::stands`](crate::map::Item::stands).
+    pub stands: bool,
     /// Whether it may stand where an item stands.
     pub overlap: bool,
     /// Whether items that stand there go.
@@ -207,6 +213,9 @@ crate::setters! {
         offset: [f32; 2],
         jitter: [f32; 2],
         scale: [f32; 2],
+        tilt: [f32; 2],
+        lift: f32,
+        stands: bool,
         overlap: bool,
         replace: bool,
         marks: Vec<Mark>,
@@ -227,6 +236,9 @@ impl PlaceStep {
             offset: [0.0; 2],
             jitter: [0.0; 2],
             scale: [1.0; 2],
+            tilt: [0.0; 2],
+            lift: 0.0,
+            stands: false,
             overlap: false,
             replace: false,
             marks: Vec::new(),

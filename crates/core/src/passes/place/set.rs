@@ -30,6 +30,7 @@ impl PlaceStep {
         let keyed = |what: &str| scene.seed.keyed(&[scene.name, "place", what]);
         let (look, across, along, size) =
             (keyed("look"), keyed("across"), keyed("along"), keyed("scale"));
+        let leaning = keyed("tilt");
         let looks: Vec<Vec<Weighted>> = self.what.iter().map(looks_of).collect();
         let (pass, group): (Arc<str>, Option<Arc<str>>) =
             (scene.name.into(), scene.group.map(Into::into));
@@ -54,6 +55,12 @@ impl PlaceStep {
             } else {
                 small
             };
+            let [least, most] = self.tilt;
+            let tilt = if most > least {
+                least + part_of_one(site.bits(leaning)) * (most - least)
+            } else {
+                least
+            };
             let mut standing = Standing::default();
             for (part, looks) in self.what[choice].parts.iter().zip(&looks[choice]) {
                 let Some(cell) = moved(layout, site.cell, part.at, part.faces, facing) else {
@@ -71,11 +78,13 @@ impl PlaceStep {
                             offset: [
                                 x + shift[0] + site.offset[0],
                                 y + shift[1] + site.offset[1],
-                                0.0,
+                                self.lift,
                             ],
                             facing: facing.or((one.turn == 0.0).then_some(part.faces)),
                             turn,
                             scale,
+                            tilt,
+                            stands: self.stands,
                             tags: tags.clone(),
                             pass: pass.clone(),
                             group: group.clone(),

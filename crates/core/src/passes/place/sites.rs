@@ -72,9 +72,9 @@ impl<'a> Ways<'a> {
             all.get(pick as usize).copied()
         };
         match self.facing {
-            Facing::AsDrawn => site.side,
+            Facing::AsDrawn => site.side.filter(|side| !side.is_flat()),
             Facing::Side(side) => Some(*side),
-            Facing::Inward => site.side.map(Side::opposite),
+            Facing::Inward => site.side.filter(|side| !side.is_flat()).map(Side::opposite),
             Facing::Towards(_) => towards(),
             Facing::Away(_) => towards().map(Side::opposite),
             Facing::Along(_) => towards().map(|side| {

@@ -22,6 +22,9 @@ pub(super) struct Lit<'a> {
     pub(super) fine: i32,
     /// The length of a cell.
     pub(super) cell: f32,
+    pub(super) module: Vec3,
+    /// Whether lines are drawn between cells.
+    pub(super) lined: bool,
 }
 
 /// Where shade in the nooks is looked for: rings of places around, each with its direction.
@@ -121,11 +124,28 @@ impl Lit<'_> {
                 });
                 last = Some((sample.normal, sample.depth, light));
                 let glow = Vec3::from(sample.glow.map(linear));
-                sum += Vec3::from(sample.colour.map(linear)) * light + glow;
+                let mut colour = Vec3::from(sample.colour.map(linear));
+                if self.lined && self.is_on_line(sample, sx, sy) {
+                    colour = colour.lerp(Vec3::ONE, 0.45);
+                }
+                sum += colour * light + glow;
                 shining += glow;
             }
         }
         (sum / all, shining / all)
+    }
+
+    /// Whether a sample lies on a line between cells, on a face that looks up.
+    fn is_on_line(&self, sample: &Sample, x: i32, y: i32) -> bool {
+        if sample.normal[1] < 80 {
+            return false;
+        }
+        let point = self.camera.point(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), sample.depth);
+        let near = |at: f32, length: f32| {
+            let along = at / length;
+            (along - along.round()).abs() * length < 0.012 * self.cell
+        };
+        near(point.x, self.module.x) || near(point.z, self.module.z)
     }
 
     /// How open the surroundings of a sample are: 1 in the open, less in nooks.
@@ -160,7 +180,9 @@ impl Lit<'_> {
 
     /// How much of the light reaches a point.
     fn lit(&self, point: Vec3, normal: Vec3, x: i32, y: i32) -> f32 {
-        let seen = self.from.see(point + normal * (0.03 * self.cell));
+        // The more a face lies along the light, the further off it is asked.
+        let off = 0.03 + 0.07 * (1.0 - normal.dot(self.towards).clamp(0.0, 1.0));
+        let seen = self.from.see(point + normal * (off * self.cell));
         let soft = SOFT[((x * 5 + y * 3).rem_euclid(9)) as usize];
         let wide = 0.05 * self.cell * self.from.scale(1.0);
         let mut sum = 0.0;

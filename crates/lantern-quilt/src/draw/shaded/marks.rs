@@ -3,7 +3,7 @@
 use super::Projection;
 use crate::draw::items::pin_at;
 use crate::draw::text::{label, label_width};
-use crate::draw::{DrawOptions, INK, LINE, mark};
+use crate::draw::{DrawOptions, INK, mark};
 use crate::models::{
     Scene, Shape, Stood, StoodSource, Turned, block_model, floor_of, levels_of, place_of,
 };
@@ -44,23 +44,6 @@ pub(super) fn add(scene: &mut Scene, map: &Tilemap, options: &DrawOptions) {
         let shape = push(scene, "failed", block);
         for cell in failed {
             stand(scene, shape, cell, map, 1.02);
-        }
-    }
-    if options.grid {
-        let [wide, high] = [module.x, module.z];
-        let colour = [LINE[0], LINE[1], LINE[2], 255];
-        let thin = 0.02 * wide.min(high);
-        let along = |size: Vec3| block_model(size, Some(colour), None);
-        let lines = [
-            (along(Vec3::new(wide, thin, thin)), Vec3::new(0.0, 0.0, -high / 2.0)),
-            (along(Vec3::new(thin, thin, high)), Vec3::new(-wide / 2.0, 0.0, 0.0)),
-        ];
-        for (model, by) in lines {
-            let shape = push(scene, "line", model.moved(Mat3::IDENTITY, by));
-            let lowest = options.levels.map_or(extent.origin().z, |[low, _]| low);
-            for cell in extent.iter().filter(|cell| cell.z == lowest) {
-                stand(scene, shape, cell, map, 1.0);
-            }
         }
     }
 }

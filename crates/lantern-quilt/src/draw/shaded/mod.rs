@@ -232,6 +232,8 @@ pub(super) fn draw_scene(
         backdrop: backdrop(bounds, scene),
         fine,
         cell: scene.module.min_element(),
+        module: scene.module,
+        lined: options.grid,
     };
     let picture = lit.picture()?;
     Ok((picture, Projection { camera, fine, module: scene.module }))
@@ -274,6 +276,8 @@ pub(super) fn draw_deep(
         backdrop: backdrop(bounds, scene),
         fine,
         cell: scene.module.min_element(),
+        module: scene.module,
+        lined: options.grid,
     };
     Ok(lit.picture()?)
 }

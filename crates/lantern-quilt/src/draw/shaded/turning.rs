@@ -80,6 +80,9 @@ pub fn strip(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pict
     const GAP: u32 = 12;
     const CAPTION: u32 = 24;
     let [low, high] = options.levels.unwrap_or(levels_of(map.layout().extent()));
+    // Empty levels at the top show nothing.
+    let stood = Scene::new(map, art, Some([low, high])).stood;
+    let high = stood.iter().map(|stood| stood.cell.z).max().unwrap_or(high);
     let count = (high - low + 1).max(1) as usize;
     let columns = columns_of(count, SIZE);
     let room = print_width(columns);

@@ -7,6 +7,8 @@ use super::shapes::ShapeSpec;
 use super::view::ViewColours;
 use crate::art::{NearSeam, TileArt};
 use crate::files::report::{Located, Report};
+#[cfg(feature = "draw")]
+use lantern_quilt_core::autotile::ShapeBasis;
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::Origin;
 use lantern_quilt_core::passes::{Collapse, FillStep};
@@ -103,6 +105,9 @@ impl Quilt {
             colours.first().map(|&[r, g, b]| (name.clone(), [r, g, b, 255]))
         });
         options.grounds = coloured.collect();
+        // Walls and slopes that are drawn as tiles show heights by themselves.
+        let walls = |spec: &ShapeSpec| matches!(spec.set.of(), ShapeBasis::Heights(_));
+        options.relief = !self.shapes.iter().any(walls);
         let ViewColours { light, background, ground } = self.view;
         options.style = options.style.light(light).background(background).ground(ground);
         options

@@ -96,6 +96,15 @@ fn read_item(
     ItemSpec { name: name.into(), drawn, weights, anchor, faces, tags }
 }
 
+/// A side that things may stand on: on boxes also up and down.
+pub(super) fn read_any_side(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Option<Side> {
+    let named = value.text(notes).and_then(Side::from_name);
+    match named.filter(|side| side.is_flat() && lattice.is_solid()) {
+        Some(side) => Some(side),
+        None => read_side(value, lattice, notes),
+    }
+}
+
 /// A side of the lattice that is neither up nor down.
 pub(super) fn read_side(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Option<Side> {
     let name = value.text(notes)?;

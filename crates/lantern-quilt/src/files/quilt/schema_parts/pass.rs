@@ -58,6 +58,12 @@ macro_rules! choosing {
                 offset: Option<[f64; 2]>,
                 /// Cells that it may be off by chance.
                 jitter: Option<$crate::files::quilt::schema_parts::pass::OneOrTwo>,
+                /// How far it leans to the side it faces, in degrees, by chance.
+                tilt: Option<$crate::files::quilt::schema_parts::pass::OneOrTwo>,
+                /// How far above its place, in cells.
+                lift: Option<f64>,
+                /// Whether it stands on the surface of the model below it.
+                stands: Option<bool>,
                 /// The smallest and the largest scale.
                 scale: Option<$crate::files::quilt::schema_parts::pass::OneOrTwo>,
                 /// Whether it may stand where an item stands.

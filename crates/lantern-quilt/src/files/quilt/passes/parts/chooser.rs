@@ -7,7 +7,7 @@ use super::tags::take_tags;
 use crate::colour::grey;
 use crate::files::quilt::cursor::{Keys, Notes, Value, unknown_name};
 use crate::files::quilt::grounds::Grounds;
-use crate::files::quilt::items::read_side;
+use crate::files::quilt::items::{read_any_side, read_side};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::{Cell, Lattice};
@@ -38,7 +38,7 @@ impl Reader<'_, '_, '_, '_> {
         let (side, centre) = (keys.take("side"), keys.take("centre"));
         if let Some(value) = side {
             pass.on = if value.is_text() {
-                read_side(&value, self.lattice, notes).map_or(CellSpot::Cell, CellSpot::Side)
+                read_any_side(&value, self.lattice, notes).map_or(CellSpot::Cell, CellSpot::Side)
             } else {
                 self.read_one(&value, "towards", notes)
                     .map_or(CellSpot::Cell, CellSpot::SideTowards)
@@ -77,8 +77,23 @@ impl Reader<'_, '_, '_, '_> {
                 notes.add(finding.help(help), value.span.clone());
             }
         }
+        if let Some(value) = keys.take("tilt") {
+            let [least, most] = read_pair(&value, true, notes).unwrap_or_default();
+            if most >= least && most <= 180.0 {
+                pass.tilt = [least, most];
+            } else {
+                let text = format!("things cannot lean {least} to {most} degrees");
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                let help = "the least and the most, from 0 to 180: `tilt = [0, 8]`";
+                notes.add(finding.help(help), value.span.clone());
+            }
+        }
+        if let Some(lift) = keys.take("lift").and_then(|value| value.number(notes)) {
+            pass.lift = (lift as f32).clamp(-1000.0, 1000.0);
+        }
         let mut flag = |value: Option<Value<'_>>| value.and_then(|value| value.boolean(notes));
         pass.overlap = flag(keys.take("overlap")).unwrap_or(false);
+        pass.stands = flag(keys.take("stands")).unwrap_or(false);
         pass.replace = flag(keys.take("replace")).unwrap_or(false);
         for value in keys.take("marks").map(|v| v.one_or_more(notes)).unwrap_or_default() {
             pass.marks.extend(self.read_mark(&value, notes));
