@@ -44,6 +44,21 @@ pub const ALL: &[Demo] = &[
         ["hillside.quilt.toml", "hillside-tiles.png"]
     ),
     demo!(
+        "pagoda",
+        "tiered lantern pagodas of thirty modules: a box map with models",
+        ["pagoda.quilt.toml", "pagoda-modules.glb"]
+    ),
+    demo!(
+        "lane",
+        "a paved lane of modules with stalls and lanterns: a square map with models",
+        ["lane.quilt.toml", "lane-modules.glb"]
+    ),
+    demo!(
+        "drift",
+        "paper lanterns adrift: one set of tiles for squares, hexagons and boxes",
+        ["drift.quilt.toml"]
+    ),
+    demo!(
         "weave",
         "woven cloths whose sides are matched by their pixels: no labels at all",
         ["weave.quilt.toml", "weave-tiles.png"]

@@ -122,7 +122,8 @@ fn fill_again(
     check_sizes(args, &quilt, outputs)?;
     let seed = seed_of(args, kept.seed());
     let started = now();
-    let collapse = &asked_of(args, quilt.collapse().expect("a recipe that fills"));
+    let collapse = asked_of(args, quilt.collapse().expect("a recipe that fills"));
+    let collapse = &collapse.shaded_by(&kept.map, &seed);
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
     let job = kept.refill().job(collapse, &seed).crew(Arc::new(crew));
     let mut run = job.begin().map_err(Failure::job)?;

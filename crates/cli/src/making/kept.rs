@@ -6,7 +6,7 @@ use crate::failure::Failure;
 use crate::reading;
 use lantern_quilt::colour::grey;
 use lantern_quilt::files::Quilt;
-use lantern_quilt::lattice::Extent;
+use lantern_quilt::lattice::{Cell, Extent};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::{Collapse, HOLE, Refill, RefillError};
 use lantern_quilt::seed::Seed;
@@ -104,15 +104,22 @@ fn read_mask(path: &Path, extent: Extent) -> Result<Vec<bool>, Failure> {
     let usage = |error: String| Failure::Usage(format!("{}: {error}", path.display()));
     let picture = reading::picture(path)?;
     let [width, height, depth] = extent.size();
-    if depth > 1 {
-        return Err(usage("box maps take no masks; write --again X,Y,Z,WxHxD".to_owned()));
-    }
-    if [picture.width(), picture.height()] != [width, height] {
+    let size = [picture.width(), picture.height()];
+    let slices = size == [width.saturating_mul(depth), height];
+    if size != [width, height] && !slices {
         return Err(usage(format!(
-            "{} x {} pixels for a map of {width} x {height} cells; one pixel is one cell",
+            "{} x {} pixels for a map of {width} x {height} cells; one pixel is one cell, levels of a box \
+             lie side by side or share one",
             picture.width(),
             picture.height()
         )));
     }
-    Ok(picture.pixels().iter().map(|&pixel| grey(pixel) > 127).collect())
+    let origin = extent.origin();
+    let is_light = |cell: Cell| {
+        let level = (cell.z - origin.z) as u32;
+        let shift = if slices { level * width } else { 0 };
+        let pixel = picture.get((cell.x - origin.x) as u32 + shift, (cell.y - origin.y) as u32);
+        pixel.is_some_and(|pixel| grey(pixel) > 127)
+    };
+    Ok(extent.iter().map(is_light).collect())
 }

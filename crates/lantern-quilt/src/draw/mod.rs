@@ -35,6 +35,7 @@ pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, templ
 pub use text::{label, label_width};
 
 use crate::art::TileArt;
+use crate::models::ModelArt;
 use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
@@ -52,6 +53,24 @@ pub const INK: Rgba = [226, 214, 186, 255];
 
 /// Width and height of a cell where there is no art.
 const BARE: [u32; 2] = [8, 8];
+/// The same where tiles have colours.
+const COLOURED: [u32; 2] = [16, 16];
+
+/// Width and height of a cell in pictures of that art.
+fn cell_of(lattice: Lattice, art: &TileArt, options: &DrawOptions) -> [u32; 2] {
+    if !art.cell().contains(&0) {
+        return art.cell();
+    }
+    // Colours can be seen without any art.
+    match lattice {
+        _ if !art.models().is_some_and(ModelArt::has_colours) => {
+            if options.grounds.is_empty() { art.cell() } else { BARE }
+        }
+        Lattice::HexPointy => [14, 16],
+        Lattice::HexFlat => [16, 14],
+        _ => COLOURED,
+    }
+}
 
 /// How a map is drawn.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -176,9 +195,7 @@ pub fn picture_size(
         }
         return Ok([width as u32, height as u32]);
     }
-    // Terrain alone can be seen without any art.
-    let bare = art.cell().contains(&0) && !options.grounds.is_empty();
-    let place = Placement::new(layout, if bare { BARE } else { art.cell() });
+    let place = Placement::new(layout, cell_of(layout.lattice(), art, options));
     let slant = art.slant(layout.lattice());
     let (width, height) = place.ok_or(DrawError::NoArt)?.slanted(slant).size();
     let (width, height) = (width.saturating_mul(scale), height.saturating_mul(scale));
@@ -206,9 +223,7 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
         return shaded::shaded(map, art, options);
     }
     let scale = options.scale.max(1);
-    // Terrain alone can be seen without any art.
-    let bare = art.cell().contains(&0) && map.layers().len() == 0 && !options.grounds.is_empty();
-    let cell = if bare { BARE } else { art.cell() };
+    let cell = cell_of(map.layout().lattice(), art, options);
     let slant = art.slant(map.layout().lattice());
     let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?.slanted(slant);
     picture_size(map.layout(), art, options)?;
@@ -270,6 +285,24 @@ pub fn marked(picture: &Picture, cell: [u32; 2], cells: &[[u32; 2]]) -> Result<P
     Ok(mark::numbered(&drawn, layout, place)?)
 }
 
+/// A tile that has no picture: in its colour, or hatched; of air nothing.
+fn flat_tile(art: &TileArt, tile: &str, place: Placement) -> Picture {
+    let [wide, high] = place.cell().map(|length| length as u32);
+    let models = art.models();
+    if models.is_some_and(|models| models.is_air(tile)) {
+        return Picture::new(1, 1, [0; 4]).expect("one pixel");
+    }
+    let Some(colour) = models.and_then(|models| models.colour(tile)) else {
+        return mark::hatching([wide, high]);
+    };
+    let mut picture = mark::hatching([wide, high]);
+    for (x, y) in (0..high).flat_map(|y| (0..wide).map(move |x| (x, y))) {
+        let inside = place.covers(i64::from(x), i64::from(y));
+        picture.set(x, y, if inside { colour } else { [0; 4] });
+    }
+    picture
+}
+
 /// Lays one layer. Each palette entry is turned once, not once a cell.
 fn lay(
     picture: &mut Picture,
@@ -290,10 +323,11 @@ fn lay(
         }
         let tile = turned[number as usize].get_or_insert_with(|| {
             let placed = &layer.palette()[number as usize];
-            art.placed(lattice, placed).unwrap_or_else(|| mark::hatching(art.cell()))
+            art.placed(lattice, placed).unwrap_or_else(|| flat_tile(art, &placed.tile, place))
         });
         let (x, y) = place.corner(cell);
-        let (ox, oy) = ((dx * art.cell()[0] as f32) as i64, (dy * art.cell()[1] as f32) as i64);
+        let [wide, high] = place.cell().map(|length| length as f32);
+        let (ox, oy) = ((dx * wide) as i64, (dy * high) as i64);
         picture.lay(tile, x + ox, y + oy);
     }
 }

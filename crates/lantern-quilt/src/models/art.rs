@@ -75,6 +75,11 @@ impl ModelArt {
             || self.tile(tile, 0).is_some_and(|model| model.triangles() == 0)
     }
 
+    /// Whether any tile has a colour.
+    pub fn has_colours(&self) -> bool {
+        !self.colours.is_empty()
+    }
+
     /// Gives a tile the colour of its block, where it has no model.
     pub fn set_colour(&mut self, tile: impl Into<String>, colour: Rgba) {
         self.colours.insert(tile.into(), colour);

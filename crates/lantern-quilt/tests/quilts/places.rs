@@ -46,7 +46,8 @@ fn places_and_lists_mean_what_they_say() {
     assert_eq!(cells.iter().collect::<Vec<_>>(), diagonal.collect::<Vec<_>>());
     let shade = &quilt.collapse().unwrap().shades[0];
     assert_eq!(shade.kinds, [Selector::any(tile("hedge")), Selector::any(tile("rim"))]);
-    let row: Vec<u8> = shade.plane.rows().next().unwrap().to_vec();
+    let ShadeBy::Plane(plane) = &shade.by else { panic!("a picture") };
+    let row: Vec<u8> = plane.rows().next().unwrap().to_vec();
     assert_eq!(row, [0, 40, 80, 120, 160, 200]);
     // Lists are kept with what is allowed first.
     let [allow, forbid] = &constraints.pairs[..] else { panic!("two lists") };

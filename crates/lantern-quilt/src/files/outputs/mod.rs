@@ -14,6 +14,7 @@ use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
 use crate::draw::{DrawError, DrawOptions, draw, picture_size};
+use crate::models::settle_heights;
 #[cfg(feature = "models")]
 use crate::models::{GlbOptions, write_glb};
 use lantern_quilt_core::lattice::Layout;
@@ -248,6 +249,16 @@ impl Output {
         out: &mut dyn Write,
     ) -> io::Result<()> {
         let _ = (art, options);
+        // What stands on a surface keeps how high that is.
+        let settled;
+        let map = if art.models().is_some() && map.items().iter().any(|item| item.stands) {
+            let mut copy = map.clone();
+            settle_heights(&mut copy, art);
+            settled = copy;
+            &settled
+        } else {
+            map
+        };
         match self.kind {
             #[cfg(feature = "draw")]
             OutputKind::Picture => {

@@ -331,7 +331,7 @@ impl Cutter<'_, '_> {
                 notes.add(finding.help("keep the one that is meant"), span.clone());
                 return None;
             }
-            (None, None) if self.solid || look.model.is_some() => return None,
+            (None, None) if self.solid || look.model.is_some() || look.coloured => return None,
             (None, None) => {
                 let text = format!("{kind} `{tile}` has no picture");
                 let finding = Finding::new(Code::MissingKey, subject(), text);

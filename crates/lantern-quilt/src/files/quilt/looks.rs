@@ -16,6 +16,8 @@ pub(super) struct LookSpec {
     pub(super) turned: Vec<PictureSpec>,
     /// Its model, and how it stands.
     pub(super) model: Option<ModelSpec>,
+    /// Whether it does without a picture: it has a colour, or is air.
+    pub(super) coloured: bool,
     pub(super) upright: bool,
     /// Columns, rows and levels it covers.
     pub(super) span: [u32; 3],
@@ -58,6 +60,7 @@ pub(super) fn take_look(
         drawn,
         turned,
         model,
+        coloured: false,
         upright: false,
         span: [1, 1, 1],
         turns: 1,

@@ -120,6 +120,13 @@ impl Model {
         self.builder.shows(tile, side, self.pixels)
     }
 
+    /// Whether a tile is shown by its colour alone, or not at all.
+    fn is_plain(&self, tile: &str) -> bool {
+        let modelled = self.looks.iter().any(|look| look.tile == tile && look.model.is_some());
+        let coloured = |block: &BlockSpec| block.air || block.colour.is_some();
+        !modelled && self.blocks.iter().any(|block| block.tile == tile && coloured(block))
+    }
+
     /// Leaves out poses that show and look just as an earlier pose of the same tile does.
     pub(super) fn merge_poses(&mut self, art: &TileArt) {
         let Some(set) = self.set() else { return };
@@ -127,7 +134,9 @@ impl Model {
             let looks = art.looks(tile.name());
             // Without a picture nobody can tell; without sides it is for samples to say.
             let bare = set.faces(id, Orientation::AS_DRAWN, self.lattice.sides()[0]).is_empty();
-            if looks.is_empty() || (bare && !self.sampled) {
+            // A colour alone is the same whichever way it is turned.
+            let plain = looks.is_empty() && self.is_plain(tile.name());
+            if (looks.is_empty() && !plain) || (bare && !self.sampled) {
                 continue;
             }
             let mut kept: Vec<(Orientation, Vec<Picture>)> = Vec::new();

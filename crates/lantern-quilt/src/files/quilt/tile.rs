@@ -71,6 +71,7 @@ pub(super) fn read_tile(
     }
     let air = keys.take("air").and_then(|v| v.boolean(notes)).unwrap_or(false);
     let colour = keys.take("colour").and_then(|value| read_colour(&value, notes));
+    let coloured = air || colour.is_some();
     model.blocks.push(BlockSpec { tile: name.to_owned(), air, colour });
     let upright = keys.take("upright").and_then(|v| v.boolean(notes)).unwrap_or(false);
     let covered = take_span(&mut keys, model.lattice(), notes);
@@ -91,6 +92,7 @@ pub(super) fn read_tile(
     let quarter_turns = model.lattice().turns() == 4 && turns == 4;
     for mut look in looks {
         (look.quarter_turns, look.turns_span) = (quarter_turns, turns_span.clone());
+        look.coloured = coloured;
         (look.upright, look.span, look.turns) = (upright, covered.unwrap_or([1; 3]), turns);
         model.looks.push(look);
     }

@@ -43,6 +43,7 @@ impl<'k> Reader<'_, '_, 'k> {
         self.looks.push(LookSpec {
             kind: "tile",
             model: None,
+            coloured: false,
             tile: tile.to_owned(),
             drawn,
             turned: Vec::new(),
