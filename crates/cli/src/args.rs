@@ -514,7 +514,11 @@ fn parse_region(text: &str) -> Result<Region, String> {
 /// `16x16`.
 fn parse_cell(text: &str) -> Result<[u32; 2], String> {
     match parse_size(text) {
-        Ok(Size { width: w, height: h, depth: None }) if (1..=4096).contains(&w) && (1..=4096).contains(&h) => Ok([w, h]),
+        Ok(Size { width: w, height: h, depth: None })
+            if (1..=4096).contains(&w) && (1..=4096).contains(&h) =>
+        {
+            Ok([w, h])
+        }
         _ => Err("write width x height in pixels, such as 16x16".to_owned()),
     }
 }

@@ -126,7 +126,13 @@ pub struct TileArt {
 impl TileArt {
     /// Art of tiles of `cell` (width and height) pixels.
     pub const fn new(cell: [u32; 2]) -> Self {
-        Self { cell, tiles: BTreeMap::new(), items: BTreeMap::new(), places: BTreeMap::new(), models: None }
+        Self {
+            cell,
+            tiles: BTreeMap::new(),
+            items: BTreeMap::new(),
+            places: BTreeMap::new(),
+            models: None,
+        }
     }
 
     /// Adds a picture of a tile, its next look; returns whether it has the size of a cell.

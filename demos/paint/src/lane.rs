@@ -15,7 +15,8 @@ fn cloth(colours: [[u8; 3]; 2]) -> Arc<Material> {
         picture.set(x, y, [dim(r), dim(g), dim(b), 255]);
     }
     let data: Arc<[u8]> = picture.to_png(&[]).expect("in memory").into();
-    let sampler = Some(r#"{"magFilter":9728,"minFilter":9728,"wrapS":10497,"wrapT":10497}"#.to_owned());
+    let sampler =
+        Some(r#"{"magFilter":9728,"minFilter":9728,"wrapS":10497,"wrapT":10497}"#.to_owned());
     let texture = Arc::new(Texture { picture, data, mime: "image/png", sampler });
     let mut material = Material::plain("cloth", [1.0; 3]);
     material.texture = Some((texture.clone(), 0));
@@ -62,7 +63,12 @@ fn lane(p: &Paints, open: [bool; 4]) -> Solid {
     const W: f32 = 0.75;
     solid.bar([-1.0, 0.0, -1.0], [1.0, 0.05, 1.0], "d", &p.moss);
     paving(p, &mut solid, [-0.75, -0.75, 0.75, 0.75]);
-    let arms = [[-0.75, -1.0, 0.75, -W], [W, -0.75, 1.0, 0.75], [-0.75, W, 0.75, 1.0], [-1.0, -0.75, -W, 0.75]];
+    let arms = [
+        [-0.75, -1.0, 0.75, -W],
+        [W, -0.75, 1.0, 0.75],
+        [-0.75, W, 0.75, 1.0],
+        [-1.0, -0.75, -W, 0.75],
+    ];
     for (arm, _) in arms.into_iter().zip(open).filter(|(_, open)| *open) {
         let [x0, z0, x1, z1] = arm;
         solid.bar([x0, 0.0, z0], [x1, 0.07, z1], "d", &p.joint);
@@ -84,7 +90,11 @@ fn lantern(p: &Paints, high: f32) -> Solid {
     solid.bar([-0.04, -0.3, -0.04], [0.04, high, 0.04], "d", &p.wood);
     solid.bar([-0.04, high - 0.08, -0.04], [0.42, high, 0.04], "", &p.wood);
     let y = high - 0.72;
-    solid.stack([0.36, 0.0], &[(y, 0.0), (y, 0.10), (y + 0.10, 0.2), (y + 0.42, 0.2), (y + 0.52, 0.10), (y + 0.52, 0.0)], &p.lit);
+    solid.stack(
+        [0.36, 0.0],
+        &[(y, 0.0), (y, 0.10), (y + 0.10, 0.2), (y + 0.42, 0.2), (y + 0.52, 0.10), (y + 0.52, 0.0)],
+        &p.lit,
+    );
     solid.bar([0.34, y + 0.5, -0.02], [0.38, high - 0.06, 0.02], "", &p.wood);
     solid
 }
@@ -122,7 +132,16 @@ pub fn modules() -> Vec<Model> {
     moss.bar([-1.0, 0.0, -1.0], [1.0, 0.06, 1.0], "d", &p.moss);
     all.push(("moss", moss.clone()));
     for ([x, z], size) in [([-0.45, 0.3], 0.4), ([0.35, -0.4], 0.46), ([0.55, 0.45], 0.26)] {
-        moss.stack([x, z], &[(0.05, size * 0.8), (0.05 + size * 0.6, size), (0.05 + size * 1.3, size * 0.55), (0.05 + size * 1.5, 0.0)], &p.leaf);
+        moss.stack(
+            [x, z],
+            &[
+                (0.05, size * 0.8),
+                (0.05 + size * 0.6, size),
+                (0.05 + size * 1.3, size * 0.55),
+                (0.05 + size * 1.5, 0.0),
+            ],
+            &p.leaf,
+        );
     }
     all.push(("shrubs", moss));
     // A bank that falls to the south by two steps of height.
@@ -134,7 +153,10 @@ pub fn modules() -> Vec<Model> {
         bank.face(&[[1.0, y1, z1], [1.0, 0.0, z1], [1.0, 0.0, z0], [1.0, y0, z0]], &p.moss);
         bank.face(&[[-1.0, y0, z0], [-1.0, 0.0, z0], [-1.0, 0.0, z1], [-1.0, y1, z1]], &p.moss);
     }
-    bank.face(&[[1.0, 0.0, -1.0], [-1.0, 0.0, -1.0], [-1.0, 1.06, -1.0], [1.0, 1.06, -1.0]], &p.moss);
+    bank.face(
+        &[[1.0, 0.0, -1.0], [-1.0, 0.0, -1.0], [-1.0, 1.06, -1.0], [1.0, 1.06, -1.0]],
+        &p.moss,
+    );
     all.push(("bank", bank));
 
     let mut wall = Solid::default();
@@ -153,7 +175,9 @@ pub fn modules() -> Vec<Model> {
 
     for (name, awning) in [("stall_red", &p.red), ("stall_blue", &blue)] {
         let mut stall = Solid::default();
-        for (x, z, high) in [(-0.7, -0.5, 1.75), (0.62, -0.5, 1.75), (-0.7, 0.5, 1.35), (0.62, 0.5, 1.35)] {
+        for (x, z, high) in
+            [(-0.7, -0.5, 1.75), (0.62, -0.5, 1.75), (-0.7, 0.5, 1.35), (0.62, 0.5, 1.35)]
+        {
             stall.bar([x, 0.0, z], [x + 0.08, high, z + 0.08], "d", &p.wood);
         }
         stall.bar([-0.74, 0.0, 0.05], [0.74, 0.72, 0.58], "d", &p.plank);
@@ -163,16 +187,30 @@ pub fn modules() -> Vec<Model> {
             stall.stack([x, z], &[(0.78, 0.06), (0.84, 0.1), (0.92, 0.06), (0.95, 0.0)], &p.fruit);
         }
         let mut roof = Solid::default();
-        roof.face(&[[-0.82, 1.30, 0.80], [0.82, 1.30, 0.80], [0.82, 1.82, -0.58], [-0.82, 1.82, -0.58]], awning);
-        roof.face(&[[-0.82, 1.14, 0.82], [0.82, 1.14, 0.82], [0.82, 1.30, 0.80], [-0.82, 1.30, 0.80]], awning);
+        roof.face(
+            &[[-0.82, 1.30, 0.80], [0.82, 1.30, 0.80], [0.82, 1.82, -0.58], [-0.82, 1.82, -0.58]],
+            awning,
+        );
+        roof.face(
+            &[[-0.82, 1.14, 0.82], [0.82, 1.14, 0.82], [0.82, 1.30, 0.80], [-0.82, 1.30, 0.80]],
+            awning,
+        );
         roof.texture(2.0);
         stall.add(&roof, 0, [0.0; 3]);
-        stall.stack([0.0, 0.5], &[(1.02, 0.0), (1.02, 0.07), (1.10, 0.12), (1.22, 0.12), (1.28, 0.06), (1.28, 0.0)], &p.lit);
+        stall.stack(
+            [0.0, 0.5],
+            &[(1.02, 0.0), (1.02, 0.07), (1.10, 0.12), (1.22, 0.12), (1.28, 0.06), (1.28, 0.0)],
+            &p.lit,
+        );
         all.push((name, stall));
     }
     all.extend([("lantern", lantern(&p, 1.9)), ("low_lantern", lantern(&p, 1.3))]);
     let mut jar = Solid::default();
-    jar.stack([0.0, 0.0], &[(0.0, 0.14), (0.2, 0.22), (0.4, 0.18), (0.46, 0.1), (0.5, 0.12), (0.5, 0.0)], &p.plank);
+    jar.stack(
+        [0.0, 0.0],
+        &[(0.0, 0.14), (0.2, 0.22), (0.4, 0.18), (0.46, 0.1), (0.5, 0.12), (0.5, 0.0)],
+        &p.plank,
+    );
     all.push(("jar", jar));
     all.into_iter().map(|(name, solid)| solid.model(name)).collect()
 }

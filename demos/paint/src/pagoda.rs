@@ -55,9 +55,11 @@ enum Wall {
 }
 
 /// From the rim of a roof to its inner edge: how far out, and how high.
-const SLOPE: [(f32, f32); 5] = [(1.72, 0.10), (1.25, 0.24), (0.55, 0.55), (-0.25, 1.02), (-1.0, 1.62)];
+const SLOPE: [(f32, f32); 5] =
+    [(1.72, 0.10), (1.25, 0.24), (0.55, 0.55), (-0.25, 1.02), (-1.0, 1.62)];
 /// The same for roofs that meet over the middle of a cell.
-const STEEP: [(f32, f32); 5] = [(1.62, 0.10), (1.15, 0.26), (0.70, 0.55), (0.32, 0.95), (0.0, 1.45)];
+const STEEP: [(f32, f32); 5] =
+    [(1.62, 0.10), (1.15, 0.26), (0.70, 0.55), (0.32, 0.95), (0.0, 1.45)];
 
 impl Paints {
     /// A wall to the south, a metre to each side, with half a post at each end.
@@ -78,21 +80,38 @@ impl Paints {
                 // A railing between posts.
                 solid.bar([-0.9, 0.62, WALL - 0.03], [0.9, 0.70, WALL + 0.03], "ew", &self.wood);
                 for x in [-0.45, 0.0, 0.45] {
-                    solid.bar([x - 0.03, 0.16, WALL - 0.03], [x + 0.03, 0.62, WALL + 0.03], "ud", &self.wood);
+                    solid.bar(
+                        [x - 0.03, 0.16, WALL - 0.03],
+                        [x + 0.03, 0.62, WALL + 0.03],
+                        "ud",
+                        &self.wood,
+                    );
                 }
                 return solid;
             }
         };
         solid.bar([-0.9, 0.16, WALL - 0.02], [0.9, HIGH - 0.26, WALL + 0.02], "uden", face);
         let (up, across): (&[f32], &[f32]) = match kind {
-            Wall::Lattice => (&[-0.72, -0.54, -0.36, -0.18, 0.0, 0.18, 0.36, 0.54, 0.72], &[0.5, 1.3]),
+            Wall::Lattice => {
+                (&[-0.72, -0.54, -0.36, -0.18, 0.0, 0.18, 0.36, 0.54, 0.72], &[0.5, 1.3])
+            }
             _ => (&[-0.3, 0.3], &[0.62, 1.18]),
         };
         for &x in up {
-            solid.bar([x - 0.025, 0.16, WALL + 0.02], [x + 0.025, HIGH - 0.26, WALL + 0.06], "udn", &self.wood);
+            solid.bar(
+                [x - 0.025, 0.16, WALL + 0.02],
+                [x + 0.025, HIGH - 0.26, WALL + 0.06],
+                "udn",
+                &self.wood,
+            );
         }
         for &y in across {
-            solid.bar([-0.9, y - 0.025, WALL + 0.02], [0.9, y + 0.025, WALL + 0.05], "ewn", &self.wood);
+            solid.bar(
+                [-0.9, y - 0.025, WALL + 0.02],
+                [0.9, y + 0.025, WALL + 0.05],
+                "ewn",
+                &self.wood,
+            );
         }
         solid
     }
@@ -118,7 +137,12 @@ impl Paints {
     }
 
     /// A strip of roof to the south: rows from the rim inwards, each from one end to the other.
-    fn slope(&self, rows: &[(f32, f32)], ends: &dyn Fn(f32) -> [f32; 2], lifted: [bool; 2]) -> Solid {
+    fn slope(
+        &self,
+        rows: &[(f32, f32)],
+        ends: &dyn Fn(f32) -> [f32; 2],
+        lifted: [bool; 2],
+    ) -> Solid {
         let mut solid = Solid::default();
         let columns = 5;
         // Corners of the rim are turned up.
@@ -168,8 +192,14 @@ impl Paints {
             for two in rows[..rows.len() - 1].windows(2) {
                 let [(o0, y0), (o1, y1)] = [two[0], two[1]];
                 let (w, h) = (0.05, 0.06);
-                solid.face(&[[x - w, y0, o0], [x, y0 + h, o0], [x, y1 + h, o1], [x - w, y1, o1]], &self.rim);
-                solid.face(&[[x, y0 + h, o0], [x + w, y0, o0], [x + w, y1, o1], [x, y1 + h, o1]], &self.rim);
+                solid.face(
+                    &[[x - w, y0, o0], [x, y0 + h, o0], [x, y1 + h, o1], [x - w, y1, o1]],
+                    &self.rim,
+                );
+                solid.face(
+                    &[[x, y0 + h, o0], [x + w, y0, o0], [x + w, y1, o1], [x, y1 + h, o1]],
+                    &self.rim,
+                );
             }
         }
     }
@@ -206,7 +236,11 @@ impl Paints {
             let (left, right) = (open(1), open(3));
             let ends = |out: f32| [if left { -1.0 } else { -out }, if right { 1.0 } else { out }];
             let mut slope = self.slope(&STEEP, &ends, [!left, !right]);
-            self.ribs(&mut slope, &STEEP[..4], if sides.len() == 4 { &[0.0] } else { &[-0.4, 0.4] });
+            self.ribs(
+                &mut slope,
+                &STEEP[..4],
+                if sides.len() == 4 { &[0.0] } else { &[-0.4, 0.4] },
+            );
             solid.add(&slope, side, [0.0; 3]);
         }
         solid
@@ -271,13 +305,26 @@ pub fn modules() -> Vec<Model> {
 
     let mut shrub = p.garden(&p.moss);
     for ([x, z], size) in [([-0.35, 0.2], 0.42), ([0.3, -0.3], 0.34), ([0.5, 0.5], 0.22)] {
-        shrub.stack([x, z], &[(0.14, size * 0.8), (0.14 + size * 0.6, size), (0.14 + size * 1.2, size * 0.6), (0.14 + size * 1.4, 0.0)], &p.leaf);
+        shrub.stack(
+            [x, z],
+            &[
+                (0.14, size * 0.8),
+                (0.14 + size * 0.6, size),
+                (0.14 + size * 1.2, size * 0.6),
+                (0.14 + size * 1.4, 0.0),
+            ],
+            &p.leaf,
+        );
     }
     let mut lamp = p.garden(&p.gravel);
     lamp.stack([0.0, 0.0], &[(0.14, 0.3), (0.26, 0.3), (0.26, 0.13), (0.8, 0.10)], &p.stone);
     lamp.bar([-0.24, 0.8, -0.24], [0.24, 0.9, 0.24], "", &p.stone);
     lamp.bar([-0.17, 0.9, -0.17], [0.17, 1.2, 0.17], "ud", &p.lit);
-    lamp.stack([0.0, 0.0], &[(1.2, 0.0), (1.18, 0.38), (1.24, 0.36), (1.5, 0.06), (1.6, 0.0)], &p.stone);
+    lamp.stack(
+        [0.0, 0.0],
+        &[(1.2, 0.0), (1.18, 0.38), (1.24, 0.36), (1.5, 0.06), (1.6, 0.0)],
+        &p.stone,
+    );
     let mut pond = Solid::default();
     pond.bar([-1.0, 0.0, -1.0], [1.0, 0.07, 1.0], "d", &p.water);
     for ([x, z], size) in [([-0.4, -0.2], 0.24), ([0.35, 0.4], 0.18), ([0.2, -0.55], 0.14)] {
@@ -310,8 +357,14 @@ pub fn modules() -> Vec<Model> {
     all.push(("room", storey(&[])));
     all.extend([("paper_wall", storey(&[(0, Paper)])), ("lit_wall", storey(&[(0, Lit)]))]);
     all.extend([("lattice_wall", storey(&[(0, Lattice)])), ("post", storey(&[(0, Posts)]))]);
-    all.extend([("corner", storey(&[(3, Paper), (0, Paper)])), ("lit_corner", storey(&[(3, Lit), (0, Lit)]))]);
-    all.extend([("hall", storey(&[(0, Lit), (2, Lit)])), ("hall_end", storey(&[(2, Lattice), (3, Paper), (0, Lattice)]))]);
+    all.extend([
+        ("corner", storey(&[(3, Paper), (0, Paper)])),
+        ("lit_corner", storey(&[(3, Lit), (0, Lit)])),
+    ]);
+    all.extend([
+        ("hall", storey(&[(0, Lit), (2, Lit)])),
+        ("hall_end", storey(&[(2, Lattice), (3, Paper), (0, Lattice)])),
+    ]);
     all.extend([("tower", storey(&[(0, Lattice), (1, Lattice), (2, Lattice), (3, Lattice)]))]);
     all.extend([("lantern_room", storey(&[(0, Lit), (1, Lit), (2, Lit), (3, Lit)]))]);
 
@@ -326,14 +379,26 @@ pub fn modules() -> Vec<Model> {
     all.extend([("ridge", ridge), ("ridge_end", ridge_end), ("cap", p.steep(&[0, 1, 2, 3]))]);
 
     let mut finial = Solid::default();
-    finial.stack([0.0, 0.0], &[(-0.75, 0.34), (-0.5, 0.30), (-0.45, 0.16), (-0.2, 0.07), (1.3, 0.05), (1.75, 0.0)], &p.gold);
+    finial.stack(
+        [0.0, 0.0],
+        &[(-0.75, 0.34), (-0.5, 0.30), (-0.45, 0.16), (-0.2, 0.07), (1.3, 0.05), (1.75, 0.0)],
+        &p.gold,
+    );
     for (number, y) in [-0.1, 0.15, 0.4, 0.65].into_iter().enumerate() {
         let wide = 0.26 - 0.04 * number as f32;
-        finial.stack([0.0, 0.0], &[(y, 0.0), (y, wide), (y + 0.08, wide), (y + 0.09, 0.0)], &p.gold);
+        finial.stack(
+            [0.0, 0.0],
+            &[(y, 0.0), (y, wide), (y + 0.08, wide), (y + 0.09, 0.0)],
+            &p.gold,
+        );
     }
     let mut light = Solid::default();
     light.stack([0.0, 0.0], &[(-0.75, 0.34), (-0.5, 0.30), (-0.45, 0.12), (-0.1, 0.10)], &p.gold);
-    light.stack([0.0, 0.0], &[(-0.1, 0.0), (-0.1, 0.2), (0.1, 0.34), (0.45, 0.34), (0.62, 0.2), (0.62, 0.0)], &p.lit);
+    light.stack(
+        [0.0, 0.0],
+        &[(-0.1, 0.0), (-0.1, 0.2), (0.1, 0.34), (0.45, 0.34), (0.62, 0.2), (0.62, 0.0)],
+        &p.lit,
+    );
     light.stack([0.0, 0.0], &[(0.6, 0.24), (0.7, 0.22), (0.85, 0.05), (1.4, 0.0)], &p.gold);
     all.extend([("finial", finial), ("finial_lantern", light)]);
     all.into_iter().map(|(name, solid)| solid.model(name)).collect()

@@ -39,7 +39,8 @@ impl Solid {
         let part = self.part(material);
         let points: Vec<Vec3> = corners.iter().map(|&corner| Vec3::from(corner)).collect();
         let out = (points[1] - points[0]).cross(points[points.len() - 1] - points[0]);
-        let out = out.normalize_or((points[2] - points[1]).cross(points[0] - points[1]).normalize());
+        let out =
+            out.normalize_or((points[2] - points[1]).cross(points[0] - points[1]).normalize());
         let first = part.points.len() as u32;
         part.normals.extend(points.iter().map(|_| out));
         part.points.extend(points);

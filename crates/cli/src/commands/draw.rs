@@ -60,7 +60,8 @@ fn output_of(args: &args::Draw) -> Result<Output, Failure> {
     if output.is_picture() || output.kind() == OutputKind::Glb {
         return Ok(output);
     }
-    let text = format!("{} is neither a picture nor models: end it in .png or .glb", args.out.display());
+    let text =
+        format!("{} is neither a picture nor models: end it in .png or .glb", args.out.display());
     Err(Failure::Usage(text))
 }
 

@@ -147,11 +147,8 @@ pub fn outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
 /// The sheet that was asked for and what lies beside it, and the picture of all steps.
 pub fn sheet_outputs(args: &args::Fill) -> Result<Vec<Output>, Failure> {
     let mut outputs = Vec::new();
-    let pictures = [
-        ("--sheet", &args.sheet),
-        ("--steps", &args.steps),
-        ("--turntable", &args.look.turntable),
-    ];
+    let pictures =
+        [("--sheet", &args.sheet), ("--steps", &args.steps), ("--turntable", &args.look.turntable)];
     for (word, path) in pictures {
         let Some(path) = path else { continue };
         match Output::of(path) {

@@ -4,8 +4,8 @@ use super::asked::drawn;
 use super::course::{Course, before};
 use super::film;
 use super::words::{
-    add_sheet, add_steps, sized, forbidden, items_json, refused, stand_ins_json, stand_ins_said, title_of,
-    with_items,
+    add_sheet, add_steps, forbidden, items_json, refused, sized, stand_ins_json, stand_ins_said,
+    title_of, with_items,
 };
 use crate::args;
 use crate::failure::Failure;

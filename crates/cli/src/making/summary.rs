@@ -1,7 +1,7 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
 use super::course::Course;
-use super::words::{items_json, stand_ins_json, sized, stand_ins_said, title_of, with_items};
+use super::words::{items_json, sized, stand_ins_json, stand_ins_said, title_of, with_items};
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, counted};

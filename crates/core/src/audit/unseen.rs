@@ -34,8 +34,7 @@ pub fn audit_unseen(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
             }
         }
     }
-    let maps =
-        format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
+    let maps = format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
     let mut found = Vec::new();
     let mut told = vec![false; tileset.tiles().len()];
     for (id, tiles) in by_socket.pairs() {

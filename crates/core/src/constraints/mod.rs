@@ -81,7 +81,13 @@ pub struct Pin {
 impl Pin {
     /// A tile in any orientation.
     pub fn new(cell: Cell, tile: TileId) -> Self {
-        Self { cell, level: None, tile, orientation: None, source: Source::of(SourceKind::Pin(cell)) }
+        Self {
+            cell,
+            level: None,
+            tile,
+            orientation: None,
+            source: Source::of(SourceKind::Pin(cell)),
+        }
     }
 
     /// The cell in a map.

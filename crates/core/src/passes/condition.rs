@@ -322,7 +322,9 @@ impl Condition {
             Self::Border { .. }
             | Self::Within(_)
             | Self::Between { .. }
-            | Self::Levels { .. } | Self::Painted { .. } | Self::Noise { .. } => {}
+            | Self::Levels { .. }
+            | Self::Painted { .. }
+            | Self::Noise { .. } => {}
             Self::Near { what, .. } | Self::Count { what, .. } | Self::Edge(what) => {
                 parts = what.reads();
             }
@@ -416,7 +418,11 @@ impl fmt::Display for Condition {
                     false => format!("{what}s {from} to {to}"),
                 });
                 let parts: Vec<String> = parts.collect();
-                f.write_str(&if parts.is_empty() { "every cell".into() } else { parts.join(" and ") })
+                f.write_str(&if parts.is_empty() {
+                    "every cell".into()
+                } else {
+                    parts.join(" and ")
+                })
             }
             Self::Levels { least, most } if least == most => write!(f, "level {least}"),
             Self::Levels { least, most } => write!(f, "levels {least} to {most}"),

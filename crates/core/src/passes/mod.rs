@@ -26,8 +26,8 @@ pub use autotile::{Autotile, Changed, STAND_IN};
 pub use becomes::Becomes;
 pub use clear::ClearStep;
 pub use collapse::{
-    CellTile, Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, ShadeBy, TileFill, layer_of,
-    mark_holes,
+    CellTile, Coarse, Collapse, FillStep, HOLE, Refill, RefillError, Shade, ShadeBy, TileFill,
+    layer_of, mark_holes,
 };
 pub use condition::{Condition, Metric};
 pub use distance::DistanceStep;

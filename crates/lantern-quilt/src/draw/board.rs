@@ -183,9 +183,7 @@ impl Board<'_> {
         if let Some(trials) = trials {
             let TrialReport { fills, filled, .. } = trials;
             let size = trials.sized(self.tileset.lattice());
-            said.push_str(&format!(
-                "; {filled} of {fills} maps of {size} filled on the first try"
-            ));
+            said.push_str(&format!("; {filled} of {fills} maps of {size} filled on the first try"));
         }
         label(&mut self.picture, 12, 8, 20.0, INK, title);
         let after = 28 + label_width(title, 20.0) as i64;

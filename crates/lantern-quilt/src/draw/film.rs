@@ -335,7 +335,8 @@ pub fn frame(
         });
         return Ok(options.shrunk(&shaded::with_cubes(&map, art, &drawn, cubes)?));
     }
-    let place = Placement::new(layout, super::cell_of(layout.lattice(), art, &options.draw)).ok_or(DrawError::NoArt)?;
+    let place = Placement::new(layout, super::cell_of(layout.lattice(), art, &options.draw))
+        .ok_or(DrawError::NoArt)?;
     let mut picture = draw(&map, art, &drawn)?;
     for cell in extent.iter().take_while(|cell| cell.z == extent.origin().z) {
         let open = run.options(cell);

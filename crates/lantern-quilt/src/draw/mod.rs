@@ -64,7 +64,11 @@ fn cell_of(lattice: Lattice, art: &TileArt, options: &DrawOptions) -> [u32; 2] {
     // Colours can be seen without any art.
     match lattice {
         _ if !art.models().is_some_and(ModelArt::has_colours) => {
-            if options.grounds.is_empty() { art.cell() } else { BARE }
+            if options.grounds.is_empty() {
+                art.cell()
+            } else {
+                BARE
+            }
         }
         Lattice::HexPointy => [14, 16],
         Lattice::HexFlat => [16, 14],

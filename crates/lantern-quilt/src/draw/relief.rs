@@ -23,13 +23,15 @@ pub(super) fn lay(picture: &mut Picture, map: &Tilemap, place: Placement) {
     let [width, height] = place.cell();
     let thick = (width.min(height) / 10).max(1);
     for (cell, &own) in layout.extent().iter().zip(heights.values()) {
-        let part = (i64::from(own) - i64::from(least)) as f32 / (i64::from(most) - i64::from(least)) as f32;
+        let part = (i64::from(own) - i64::from(least)) as f32
+            / (i64::from(most) - i64::from(least)) as f32;
         let towards = part * 2.0 - 1.0;
         let [r, g, b] = if towards > 0.0 { HIGH } else { LOW };
         let tint = [r, g, b, (towards.abs() * TINT) as u8];
         let (left, top) = place.corner(cell);
         let lower = |side: Side| lower(layout, map, cell, side, own);
-        let sides: Vec<Side> = layout.lattice().sides().iter().copied().filter(|&s| lower(s)).collect();
+        let sides: Vec<Side> =
+            layout.lattice().sides().iter().copied().filter(|&s| lower(s)).collect();
         for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
             if !place.covers(x, y) {
                 continue;
@@ -58,8 +60,13 @@ fn lower(
 /// Which of some sides a pixel of a cell lies along, at its rim.
 fn rim(place: Placement, x: i64, y: i64, thick: i64, sides: &[Side]) -> Option<Side> {
     let [width, height] = place.cell();
-    let out = |dx: i64, dy: i64| !place.covers(x + dx, y + dy) || x + dx < 0 || y + dy < 0
-        || x + dx >= width || y + dy >= height;
+    let out = |dx: i64, dy: i64| {
+        !place.covers(x + dx, y + dy)
+            || x + dx < 0
+            || y + dy < 0
+            || x + dx >= width
+            || y + dy >= height
+    };
     sides.iter().copied().find(|side| match side {
         Side::North => out(0, -thick),
         Side::South => out(0, thick),

@@ -71,8 +71,7 @@ impl ModelArt {
 
     /// Whether there is nothing to see of a tile: it is marked so, or its model is empty.
     pub fn is_air(&self, tile: &str) -> bool {
-        self.air.contains(tile)
-            || self.tile(tile, 0).is_some_and(|model| model.triangles() == 0)
+        self.air.contains(tile) || self.tile(tile, 0).is_some_and(|model| model.triangles() == 0)
     }
 
     /// Whether any tile has a colour.

@@ -32,7 +32,9 @@ impl fmt::Display for Remark {
             Self::Normals(parts) => {
                 write!(f, "{parts} part(s) have no normals; flat ones were made")
             }
-            Self::Degenerate(count) => write!(f, "{count} triangle(s) have no area and are left out"),
+            Self::Degenerate(count) => {
+                write!(f, "{count} triangle(s) have no area and are left out")
+            }
             Self::Moves(what) => write!(f, "{what} are left out"),
             Self::Texture(name, why) => write!(f, "the texture `{name}` is left out: {why}"),
             Self::Named(count) => {
@@ -89,7 +91,9 @@ pub enum ModelError {
         count: usize,
     },
     /// More than all models may have.
-    #[error("over the limit of {most} {what} that all models of a quilt may have together")]
+    #[error(
+        "it needs more {what} than the {most} left of what all models of a quilt may have together"
+    )]
     TooLarge {
         /// `triangles`, `texture pixels` or `bytes`.
         what: &'static str,

@@ -196,11 +196,7 @@ pub(crate) fn matrix_of(lattice: Lattice, orientation: Orientation) -> Mat3 {
     let [cos, sin] = orientation.cosine_and_sine(lattice).map(|v| v as f32);
     let mirror = if orientation.mirrored() { -1.0 } else { 1.0 };
     // Clockwise seen from above: east goes to south.
-    Mat3::from_cols(
-        Vec3::new(cos, 0.0, sin) * mirror,
-        Vec3::Y,
-        Vec3::new(-sin, 0.0, cos),
-    )
+    Mat3::from_cols(Vec3::new(cos, 0.0, sin) * mirror, Vec3::Y, Vec3::new(-sin, 0.0, cos))
 }
 
 /// The height of a triangle over a spot, its edges included.

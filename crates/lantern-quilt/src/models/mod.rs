@@ -31,6 +31,6 @@ pub use mesh::{Bounds, Material, Model, Part, Texture};
 pub use placing::{Guess, Origin, Placing, UpAxis};
 #[cfg(all(feature = "models", feature = "files"))]
 pub(crate) use placing::{SLACK, overhang};
+pub use scene::{Scene, Shape, Stood, StoodSource, Turned, settle_heights};
 #[cfg(feature = "draw")]
 pub(crate) use scene::{block_model, floor_of, levels_of, place_of, to_light};
-pub use scene::{Scene, Shape, Stood, StoodSource, Turned, settle_heights};

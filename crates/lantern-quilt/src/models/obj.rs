@@ -1,8 +1,8 @@
 //! OBJ with MTL in: objects and groups are nodes.
 
 use super::file::{Beside, ModelError, ModelFile, Remark, clean};
-use super::limits::ModelLimits;
 use super::gltf::finish;
+use super::limits::ModelLimits;
 use super::mesh::{Material, Model, Part, Texture};
 use super::texture::decode;
 use glam::{Vec2, Vec3, Vec4};
@@ -25,11 +25,11 @@ pub(super) fn read(
     // Faces are told from their corners, which are read before anything is made of them.
     let text = std::str::from_utf8(data).map_err(|e| ModelError::damaged("OBJ", e))?;
     let corners = text.lines().filter(|line| line.trim_start().starts_with("f "));
-    let corners: usize = corners.map(|line| line.split_whitespace().count().saturating_sub(3)).sum();
+    let corners: usize =
+        corners.map(|line| line.split_whitespace().count().saturating_sub(3)).sum();
     let most = limits.triangles;
-    limits.triangles = most
-        .checked_sub(corners as u64)
-        .ok_or(ModelError::TooLarge { what: "triangles", most })?;
+    limits.triangles =
+        most.checked_sub(corners as u64).ok_or(ModelError::TooLarge { what: "triangles", most })?;
     let failed: RefCell<Vec<(String, String)>> = RefCell::default();
     let (objects, materials) = {
         let beside = RefCell::new(&mut *beside);

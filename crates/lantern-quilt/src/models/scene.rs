@@ -149,7 +149,8 @@ impl Scene {
         let none = ModelArt::default();
         let models = art.models().unwrap_or(&none);
         let module = models.module();
-        let mut builder = Builder { map, art, models, module, levels, scene: Vec::new(), shapes: Vec::new() };
+        let mut builder =
+            Builder { map, art, models, module, levels, scene: Vec::new(), shapes: Vec::new() };
         builder.grounds(grounds);
         for (number, layer) in map.layers().enumerate() {
             builder.layer(number, layer);
@@ -197,7 +198,8 @@ impl Builder<'_> {
                     return None;
                 }
                 let Some(model) = self.models.tile(&placed.tile, placed.look).cloned() else {
-                    let model = Arc::new(self.block(&placed.tile, || self.art.placed(lattice, placed))?);
+                    let model =
+                        Arc::new(self.block(&placed.tile, || self.art.placed(lattice, placed))?);
                     self.shapes.push(Shape {
                         name: placed.tile.clone(),
                         look: placed.look,
@@ -293,7 +295,8 @@ impl Builder<'_> {
             if !self.shows(item.cell) {
                 continue;
             }
-            let Some(model) = item.look.and_then(|look| self.models.item(&item.name, look)).cloned()
+            let Some(model) =
+                item.look.and_then(|look| self.models.item(&item.name, look)).cloned()
             else {
                 continue;
             };
@@ -312,7 +315,14 @@ impl Builder<'_> {
                 tilt_to: facing.unwrap_or(180.0 + item.turn),
             };
             let source = StoodSource::Item(number);
-            self.scene.push(Stood { shape, cell: item.cell, at, turned, scale: item.scale, source });
+            self.scene.push(Stood {
+                shape,
+                cell: item.cell,
+                at,
+                turned,
+                scale: item.scale,
+                source,
+            });
         }
     }
 }

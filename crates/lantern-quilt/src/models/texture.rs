@@ -38,7 +38,10 @@ pub(super) fn decode(
 
 /// `None` when it has more pixels than `most`.
 fn jpeg(data: &[u8], most: u64) -> Result<Option<Picture>, String> {
-    let options = DecoderOptions::default().jpeg_set_out_colorspace(ColorSpace::RGB);
+    let options = DecoderOptions::default()
+        .jpeg_set_out_colorspace(ColorSpace::RGB)
+        .set_max_width(65_535)
+        .set_max_height(65_535);
     let mut decoder = JpegDecoder::new_with_options(ZCursor::new(data), options);
     decoder.decode_headers().map_err(|error| error.to_string())?;
     let (width, height) = decoder.dimensions().ok_or("it has no size")?;

@@ -1,6 +1,7 @@
 //! Pins, limits, shades and lists of pairs.
 
 use super::*;
+use lantern_quilt::passes::ShadeBy;
 use sides::OPEN;
 
 /// More keys of the pass, and lists after it.

@@ -155,11 +155,7 @@ impl Camera {
             let step = if step.length() >= WIDE { step.round() } else { step };
             (step / length).extend(axis.dot(towards))
         };
-        Mat3::from_cols(
-            axis(Vec3::X, module.x),
-            axis(Vec3::Y, module.y),
-            axis(Vec3::Z, module.z),
-        )
+        Mat3::from_cols(axis(Vec3::X, module.x), axis(Vec3::Y, module.y), axis(Vec3::Z, module.z))
     }
 
     /// A deep view of a ball, from a direction.
@@ -238,11 +234,7 @@ impl Camera {
 pub(super) fn corners(Bounds { least, most }: Bounds) -> [Vec3; 8] {
     std::array::from_fn(|n| {
         let pick = |bit: usize, a: f32, b: f32| if n >> bit & 1 == 0 { a } else { b };
-        Vec3::new(
-            pick(0, least.x, most.x),
-            pick(1, least.y, most.y),
-            pick(2, least.z, most.z),
-        )
+        Vec3::new(pick(0, least.x, most.x), pick(1, least.y, most.y), pick(2, least.z, most.z))
     })
 }
 

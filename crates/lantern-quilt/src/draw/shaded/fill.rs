@@ -95,7 +95,8 @@ impl Stamp {
 
     /// Lays it down with the zero of its model where the camera sees a point.
     pub(super) fn lay(&self, target: &mut Target, seen: Seen) {
-        let (left, top) = (seen.at.x.round() as i32 + self.corner[0], seen.at.y.round() as i32 + self.corner[1]);
+        let (left, top) =
+            (seen.at.x.round() as i32 + self.corner[0], seen.at.y.round() as i32 + self.corner[1]);
         for (row, &[first, last]) in self.spans.iter().enumerate() {
             let y = top + row as i32;
             if y < 0 || y >= target.height {
@@ -194,8 +195,10 @@ impl Face<'_> {
         }
         let least = a.at.min(b.at).min(c.at);
         let most = a.at.max(b.at).max(c.at);
-        let rows = (least.y - 0.5).ceil().max(0.0) as i32..(most.y + 0.5).floor().min(target.height as f32) as i32;
-        let columns = (least.x - 0.5).ceil().max(0.0) as i32..(most.x + 0.5).floor().min(target.width as f32) as i32;
+        let rows = (least.y - 0.5).ceil().max(0.0) as i32
+            ..(most.y + 0.5).floor().min(target.height as f32) as i32;
+        let columns = (least.x - 0.5).ceil().max(0.0) as i32
+            ..(most.x + 0.5).floor().min(target.width as f32) as i32;
         let picture = textured.map(|(mips, uvs)| {
             let [ua, ub, uc] = self.corners.map(|index| uvs[index]);
             let texels = Vec2::new(mips[0].width() as f32, mips[0].height() as f32);
@@ -208,7 +211,8 @@ impl Face<'_> {
             (&mips[level], [ua, ub, uc])
         });
         let normals = self.corners.map(|index| self.normal * self.part.normals[index] * self.flip);
-        let colours = (!self.part.colours.is_empty()).then(|| self.corners.map(|index| self.part.colours[index]));
+        let colours = (!self.part.colours.is_empty())
+            .then(|| self.corners.map(|index| self.part.colours[index]));
         for y in rows {
             for x in columns.clone() {
                 let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);

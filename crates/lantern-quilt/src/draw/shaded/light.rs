@@ -89,7 +89,8 @@ impl Lit<'_> {
         }
         let mut picture = Picture::new(width as u32, height as u32, [0, 0, 0, 255])?;
         for (index, light) in light.into_iter().enumerate() {
-            let [r, g, b] = light.to_array().map(|value| (value.clamp(0.0, 1.0).sqrt() * 255.0 + 0.5) as u8);
+            let [r, g, b] =
+                light.to_array().map(|value| (value.clamp(0.0, 1.0).sqrt() * 255.0 + 0.5) as u8);
             let (x, y) = (index % width as usize, index / width as usize);
             picture.set(x as u32, y as u32, [r, g, b, 255]);
         }

@@ -94,7 +94,8 @@ pub(super) fn write(
     options: &DrawOptions,
 ) {
     let [low, high] = options.levels.unwrap_or(levels_of(map.layout().extent()));
-    let grown = i64::from(options.shrunk).max((projection.scale() * projection.module.x) as i64 / 40);
+    let grown =
+        i64::from(options.shrunk).max((projection.scale() * projection.module.x) as i64 / 40);
     for item in map.items().iter().filter(|item| item.look.is_none()) {
         if !(low..=high).contains(&item.cell.z) {
             continue;

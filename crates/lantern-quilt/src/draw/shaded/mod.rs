@@ -187,7 +187,8 @@ pub(super) fn bounds_of(map: &Tilemap, scene: &Scene, options: &DrawOptions) -> 
         true => (high.min(last.z) + 1) as f32 * scene.module.y,
         false => all.least.y,
     };
-    let around: Vec<Option<Bounds>> = scene.shapes.iter().map(|shape| shape.model.bounds()).collect();
+    let around: Vec<Option<Bounds>> =
+        scene.shapes.iter().map(|shape| shape.model.bounds()).collect();
     for stood in &scene.stood {
         let Some(bounds) = around[stood.shape as usize] else { continue };
         let size = bounds.least.abs().max(bounds.most.abs()) * stood.scale;

@@ -213,7 +213,9 @@ impl Cutter<'_, '_> {
     fn looks_of<'s>(&mut self, item: &'s ItemSpec, notes: &mut Notes) -> Vec<(&'s ItemSpec, Look)> {
         let mut looks = Vec::new();
         for spec in &item.drawn {
-            let Some((drawn, _)) = self.find(&spec.drawn, spec, flat(spec), notes) else { continue };
+            let Some((drawn, _)) = self.find(&spec.drawn, spec, flat(spec), notes) else {
+                continue;
+            };
             let mut look = Look::new(drawn);
             if spec.upright {
                 look = look.upright();

@@ -97,7 +97,11 @@ fn read_item(
 }
 
 /// A side that things may stand on: on boxes also up and down.
-pub(super) fn read_any_side(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Option<Side> {
+pub(super) fn read_any_side(
+    value: &Value<'_>,
+    lattice: Lattice,
+    notes: &mut Notes,
+) -> Option<Side> {
     let named = value.text(notes).and_then(Side::from_name);
     match named.filter(|side| side.is_flat() && lattice.is_solid()) {
         Some(side) => Some(side),

@@ -62,7 +62,8 @@ pub(super) fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
     });
     let wrap = keys.take("wrap").map_or(Wrap::NONE, |value| read_wrap(&value, solid, notes));
     let seed = keys.take("seed").and_then(|value| value.number_or_text(notes));
-    let module = keys.take("module").and_then(|value| Some((read_module(&value, notes)?, value.span)));
+    let module =
+        keys.take("module").and_then(|value| Some((read_module(&value, notes)?, value.span)));
     keys.finish(notes);
     let layout = size.zip(lattice).and_then(|(size, lattice)| {
         let extent = Extent::new(origin.unwrap_or_default(), size);
@@ -75,7 +76,12 @@ pub(super) fn read_map(mut keys: Keys<'_>, notes: &mut Notes) -> Map {
             }
         }
     });
-    Map { module, lattice, layout, seed: seed.map_or_else(Seed::default, |text| Seed::from_text(&text)) }
+    Map {
+        module,
+        lattice,
+        layout,
+        seed: seed.map_or_else(Seed::default, |text| Seed::from_text(&text)),
+    }
 }
 
 /// `module = [2, 2, 3]`: width, depth and height in metres.

@@ -33,7 +33,12 @@ impl QuiltOptions {
     /// The quilt as it is written.
     pub const fn new() -> Self {
         let changes = Changes { variant: None, set: Vec::new() };
-        Self { root: None, changes, most_pixels: Self::MOST_PIXELS, model_limits: ModelLimits::DEFAULT }
+        Self {
+            root: None,
+            changes,
+            most_pixels: Self::MOST_PIXELS,
+            model_limits: ModelLimits::DEFAULT,
+        }
     }
 
     /// The folder that art must lie in; by default the quilt's own.

@@ -250,9 +250,10 @@ impl<'a> Nodes<'a> {
     fn extras(&self, cell: Cell, pass: &'a str) -> Extras<'a> {
         let extent = self.map.layout().extent();
         let tags = self.map.tags().filter(|(_, plane)| plane.get(cell));
-        let planes = self.map.planes().filter_map(|(name, plane)| {
-            Some((name, plane.at(extent.index(cell)?)?))
-        });
+        let planes = self
+            .map
+            .planes()
+            .filter_map(|(name, plane)| Some((name, plane.at(extent.index(cell)?)?)));
         Extras {
             tile: None,
             item: None,

@@ -48,8 +48,7 @@ impl Pack {
         self.accessors[points]["min"] = json!(least.to_array());
         self.accessors[points]["max"] = json!(most.to_array());
         attributes["POSITION"] = points.into();
-        attributes["NORMAL"] =
-            self.vectors(part.normals.iter().map(Vec3::to_array), POINTS).into();
+        attributes["NORMAL"] = self.vectors(part.normals.iter().map(Vec3::to_array), POINTS).into();
         if !part.tangents.is_empty() {
             let tangents = part.tangents.iter().map(Vec4::to_array);
             attributes["TANGENT"] = self.vectors(tangents, POINTS).into();

@@ -31,7 +31,11 @@ impl Buffers {
         };
         let values = self.numbers::<N>(accessor, place)?;
         let values: Vec<[f32; N]> = (values.into_iter())
-            .map(|value| value.map(|number| if scale < 1.0 { (number * scale).max(-1.0) } else { number } as f32))
+            .map(|value| {
+                value.map(
+                    |number| if scale < 1.0 { (number * scale).max(-1.0) } else { number } as f32,
+                )
+            })
             .collect();
         if values.as_flattened().iter().any(|value| !value.is_finite()) {
             return Err(ModelError::NotFinite { place: place.to_owned() });
@@ -98,8 +102,7 @@ impl Buffers {
             let places: Vec<[f64; 1]> = span.read(bytes, kind).ok_or_else(short)?;
             let bytes = self.view(&replaced.view()).ok_or_else(short)?;
             let span = Span { offset: replaced.offset(), step: size, size, count: many };
-            let news: Vec<[f64; N]> =
-                span.read(bytes, accessor.data_type()).ok_or_else(short)?;
+            let news: Vec<[f64; N]> = span.read(bytes, accessor.data_type()).ok_or_else(short)?;
             for ([at], new) in places.into_iter().zip(news) {
                 *values.get_mut(at as usize).ok_or_else(short)? = new;
             }
@@ -143,9 +146,8 @@ impl Span {
                 }
             }
         };
-        let value = |index: usize| {
-            std::array::from_fn(|part| number(offset + index * step + part * one))
-        };
+        let value =
+            |index: usize| std::array::from_fn(|part| number(offset + index * step + part * one));
         Some((0..count).map(value).collect())
     }
 }

@@ -28,7 +28,8 @@ impl Materials {
         limits: &mut ModelLimits,
         remarks: &mut Vec<Remark>,
     ) -> Result<Self, ModelError> {
-        let mut images: Vec<Option<(crate::picture::Picture, Arc<[u8]>, &'static str)>> = Vec::new();
+        let mut images: Vec<Option<(crate::picture::Picture, Arc<[u8]>, &'static str)>> =
+            Vec::new();
         for image in document.images() {
             let (name, data) = match image.source() {
                 Source::View { view, .. } => {
@@ -77,7 +78,8 @@ impl Materials {
             });
             let mode = material.alpha_mode();
             let mut own = Vec::new();
-            let mut raw = material.index().and_then(|index| json.get("materials")?.get(index)).cloned();
+            let mut raw =
+                material.index().and_then(|index| json.get("materials")?.get(index)).cloned();
             if let Some(raw) = &mut raw {
                 keep_known(raw, &textures, &mut own);
             }

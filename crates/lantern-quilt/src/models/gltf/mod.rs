@@ -56,6 +56,16 @@ pub(super) fn read(
         refuse_required(&json)?;
         let parsed = Gltf::from_slice_without_validation(data).map_err(|e| damaged(&e))?;
         let root = parsed.document.into_json();
+        // The validation below takes for granted that these are there.
+        let accessors = root.accessors.len();
+        let positions = root
+            .meshes
+            .iter()
+            .flat_map(|mesh| &mesh.primitives)
+            .flat_map(|primitive| primitive.attributes.values().map(gltf::json::Index::value));
+        if positions.into_iter().any(|accessor| accessor >= accessors) {
+            return Err(damaged(&"a mesh names an accessor that is not there"));
+        }
         Gltf { document: Document::from_json(root).map_err(|e| damaged(&e))?, blob: parsed.blob }
     };
     let json = raw_json(data)?;
@@ -63,7 +73,8 @@ pub(super) fn read(
     for extension in document.extensions_used().filter(|name| !is_known(name)) {
         remarks.push(Remark::Extension(clean(extension).0));
     }
-    for (count, what) in [(document.animations().len(), "animations"), (document.skins().len(), "skins")]
+    for (count, what) in
+        [(document.animations().len(), "animations"), (document.skins().len(), "skins")]
     {
         if count > 0 {
             remarks.push(Remark::Moves(what));
@@ -71,8 +82,13 @@ pub(super) fn read(
     }
     let buffers = read_buffers(&document, blob, beside, limits)?;
     let materials = Materials::read(&document, &json, &buffers, beside, limits, &mut remarks)?;
-    let mut reading =
-        Reading { buffers, materials, meshes: vec![None; document.meshes().len()], remarks, odd: 0 };
+    let mut reading = Reading {
+        buffers,
+        materials,
+        meshes: vec![None; document.meshes().len()],
+        remarks,
+        odd: 0,
+    };
     let mut file = ModelFile::default();
     let scene = document.default_scene().or_else(|| document.scenes().next());
     let roots: Vec<Node<'_>> = match scene {
@@ -137,9 +153,9 @@ fn bytes_of(
 ) -> Result<Vec<u8>, ModelError> {
     let most = limits.bytes;
     let data = if let Some(rest) = uri.strip_prefix("data:") {
-        let (kind, text) = rest.split_once(',').ok_or_else(|| {
-            ModelError::damaged("glTF", "a data URI without data")
-        })?;
+        let (kind, text) = rest
+            .split_once(',')
+            .ok_or_else(|| ModelError::damaged("glTF", "a data URI without data"))?;
         if !kind.ends_with(";base64") {
             return Err(ModelError::damaged("glTF", "a data URI that is not base64"));
         }
@@ -164,9 +180,9 @@ fn read_buffers(
     let (mut blob, mut all) = (blob, Vec::new());
     for buffer in document.buffers() {
         let data = match buffer.source() {
-            gltf::buffer::Source::Bin => blob.take().ok_or_else(|| {
-                ModelError::damaged("GLB", "a buffer without data")
-            })?,
+            gltf::buffer::Source::Bin => {
+                blob.take().ok_or_else(|| ModelError::damaged("GLB", "a buffer without data"))?
+            }
             gltf::buffer::Source::Uri(uri) => bytes_of(uri, beside, limits)?,
         };
         if data.len() < buffer.length() {

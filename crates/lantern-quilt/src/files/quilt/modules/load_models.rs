@@ -72,7 +72,8 @@ pub(in crate::files::quilt) fn read_models(
             let over = overhang(bounds, cell, look.span);
             if over > SLACK * cell.max_element() {
                 let (tile, name) = (&look.tile, &stood.name);
-                let text = format!("the model of `{tile}`, `{name}`, leaves its cell by {over:.3} m");
+                let text =
+                    format!("the model of `{tile}`, `{name}`, leaves its cell by {over:.3} m");
                 let finding = Finding::new(Code::ModelOverhang, Subject::Tile(tile.clone()), text);
                 let help = "make it smaller, or write `overhang = true` beside `model`";
                 notes.add(finding.help(help), spec.span.clone());
@@ -227,7 +228,8 @@ fn node_finding(error: &ModelError, spec: &ModelSpec, notes: &mut Notes) {
             finding.nearest = finding.nearest.map(|name| format!("\"{name}\""));
             finding
         }
-        _ => Finding::new(Code::BadModel, subject, text).help("mend it in the model, and export again"),
+        _ => Finding::new(Code::BadModel, subject, text)
+            .help("mend it in the model, and export again"),
     };
     notes.add(finding, span);
 }

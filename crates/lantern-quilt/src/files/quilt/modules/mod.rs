@@ -124,7 +124,9 @@ impl ModelPlaces {
     fn of(&self, path: &str) -> Placing {
         let under = |one: &&(String, Placing)| {
             let rest = path.strip_prefix(&*one.0);
-            rest.is_some_and(|rest| rest.is_empty() || one.0.ends_with('/') || rest.starts_with('/'))
+            rest.is_some_and(|rest| {
+                rest.is_empty() || one.0.ends_with('/') || rest.starts_with('/')
+            })
         };
         let named = self.paths.iter().filter(under);
         named.fold(Placing::default(), |all, (_, one)| all.or(*one)).or(self.all)

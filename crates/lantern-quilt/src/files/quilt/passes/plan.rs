@@ -47,9 +47,8 @@ fn read(
         Some([x, y, 0])
     });
     let slices = if solid { keys.take("slices") } else { None };
-    let slices = slices.and_then(|value| {
-        Some((value.whole(1..65_536, Code::BadValue, notes)? as u32, value))
-    });
+    let slices = slices
+        .and_then(|value| Some((value.whole(1..65_536, Code::BadValue, notes)? as u32, value)));
     let step = step.and_then(|value| value.whole(1..256, Code::BadValue, notes));
     let subject = Subject::Field(keys.path().to_owned());
     keys.finish(notes);

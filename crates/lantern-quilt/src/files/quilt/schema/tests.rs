@@ -83,7 +83,14 @@ fn the_schema_has_the_keys_of_the_reader() {
         gather(EVERY_TABLE, "every", &folder, &mut notes, &mut hash).documents;
     let none = (&Changes::default(), &[][..]);
     let folders = documents.iter().map(|document| &*document.folder).collect();
-    let load = Load { art: &folder, folders, hash: &mut hash, most_pixels: 0, pixels_left: 0, models_left: ModelLimits::DEFAULT };
+    let load = Load {
+        art: &folder,
+        folders,
+        hash: &mut hash,
+        most_pixels: 0,
+        pixels_left: 0,
+        models_left: ModelLimits::DEFAULT,
+    };
     crate::files::quilt::read::read(&documents, none, load, &mut notes);
     let schema = quilt_schema(false);
     let keys = |of: &str| -> BTreeSet<String> {

@@ -1,8 +1,8 @@
 //! Where tiles may stand and are common: pins, limits and shades.
 
-use crate::colour;
 use super::names::Names;
 use super::noise::take_noise;
+use crate::colour;
 use crate::files::quilt::cursor::{Notes, Value, shorten, unknown_name};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::kinds::{take_kinds, take_orientation};
@@ -100,7 +100,8 @@ fn read_level(value: &Value<'_>, notes: &mut Notes) -> Option<Level> {
     if down.is_none() {
         let said = format!("`{}` is not a level", shorten(text));
         let finding = Finding::new(Code::BadValue, value.subject(), said);
-        let help = "write its number, or \"top\" for the highest and \"top-1\" for the one below it";
+        let help =
+            "write its number, or \"top\" for the highest and \"top-1\" for the one below it";
         notes.add(finding.help(help), value.span.clone());
     }
     down.map(Level::FromTop)
@@ -248,7 +249,9 @@ fn read_mask(
         notes.add(finding.help(help), shade.span.clone());
         return None;
     }
-    Some(BitPlane::from_fn(layout.extent(), |cell| pixel_of(&picture, layout, cell) == Some(wanted)))
+    Some(BitPlane::from_fn(layout.extent(), |cell| {
+        pixel_of(&picture, layout, cell) == Some(wanted)
+    }))
 }
 
 /// `{ tile = "tea", by = "dusk.png" }`; `by` may also be `{ noise = {} }`, `{ where = {}, factor = 0.2 }` or
@@ -344,7 +347,8 @@ fn read_map_picture(
     let [width, height, depth] = layout.extent().size();
     let size = [picture.width(), picture.height()];
     if size != [width, height] && size != [width.saturating_mul(depth), height] {
-        let levels = if depth > 1 { format!(" on {depth} levels side by side") } else { String::new() };
+        let levels =
+            if depth > 1 { format!(" on {depth} levels side by side") } else { String::new() };
         let text = format!(
             "`{file}` is {} x {} pixels, the map {width} x {height} cells{levels}",
             picture.width(),
