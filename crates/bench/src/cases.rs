@@ -53,6 +53,8 @@ pub const ALL: &[Case] = &[
     Case { name: "autotile", measure: crate::shapes::plan },
     Case { name: "paint", measure: crate::shapes::paint },
     Case { name: "recipe", measure: crate::passes::recipe },
+    Case { name: "shaded", measure: crate::models::picture },
+    Case { name: "glb", measure: crate::models::glb },
     Case { name: "check", measure: check },
     Case { name: "learn", measure: learn_sample },
     Case { name: "frequencies", measure: frequencies },

@@ -5,6 +5,7 @@
 
 mod cases;
 mod clock;
+mod models;
 mod mutants;
 mod passes;
 mod pauses;

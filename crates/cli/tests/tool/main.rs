@@ -10,6 +10,7 @@ use std::path::{Path, PathBuf};
 use tempfile::TempDir;
 
 mod files;
+mod models;
 mod recipes;
 mod shapes;
 mod writing;
@@ -101,7 +102,7 @@ fn outputs_are_told_by_their_ending() {
     assert!(drawn.success().get_output().stdout.starts_with(b"\x89PNG"));
     tool(&folder, &["fill", quilt, "-o", "a.gif"])
         .code(2)
-        .stderr(contains("end it in .png, .json or .csv"));
+        .stderr(contains("end it in .png, .glb, .json or .csv"));
     tool(&folder, &["fill", quilt, "-o", "terrace-tiles.png"])
         .code(2)
         .stderr(contains("will not be written over"));

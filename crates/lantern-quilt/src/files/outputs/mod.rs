@@ -78,6 +78,13 @@ pub enum OutputError {
         /// The path.
         path: PathBuf,
     },
+    /// Models stand on square and box maps only.
+    #[cfg(feature = "models")]
+    #[error("{}: models are written of square and box maps, not of hexagons", path.display())]
+    NoModels {
+        /// The path.
+        path: PathBuf,
+    },
     /// The picture cannot be drawn.
     #[cfg(feature = "draw")]
     #[error("{}: {error}", path.display())]
@@ -232,6 +239,10 @@ impl Output {
             let path = || self.path.clone();
             picture_size(layout, art, &options.draw)
                 .map_err(|error| OutputError::Draw { path: path(), error })?;
+        }
+        #[cfg(feature = "models")]
+        if self.kind == OutputKind::Glb && layout.lattice().turns() == 6 {
+            return Err(OutputError::NoModels { path: self.path.clone() });
         }
         let _ = (layout, art, options);
         Ok(())

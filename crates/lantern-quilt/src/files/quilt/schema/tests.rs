@@ -37,7 +37,7 @@ order = {}
 pins = [{}]
 limits = [{ inside = {} }]
 counts = [{}]
-shades = [{}]
+shades = [{ by = { noise = {}, where = {} } }]
 only = {}
 coarse = 2
 becomes = { t = {} }
@@ -102,6 +102,9 @@ fn the_schema_has_the_keys_of_the_reader() {
         ("map", "Map"),
         ("sheets.s", "Sheet"),
         ("seams", "Seams"),
+        ("view", "ViewColours"),
+        ("models.a/", "Standing"),
+        ("tiles.t.model", "ModelNode"),
         ("sockets.moss", "Socket"),
         ("tiles.t", "Tile"),
         ("tiles.t.looks.0", "Look"),
@@ -165,6 +168,7 @@ fn the_schema_has_the_keys_of_the_reader() {
         ("recipe.0.limits.0.inside", "Area"),
         ("recipe.0.counts.0", "Count"),
         ("recipe.0.shades.0", "Shade"),
+        ("recipe.0.shades.0.by", "ShadeRule"),
     ]
     .into();
     let read: BTreeSet<&str> = notes.tables.keys().map(String::as_str).collect();
@@ -172,8 +176,9 @@ fn the_schema_has_the_keys_of_the_reader() {
     for (path, name) in tables {
         let mut asked: BTreeSet<String> =
             notes.tables[path].iter().map(|&key| key.to_owned()).collect();
-        if name == "Area" {
-            asked.insert("z".to_owned());
+        // Flat maps have no levels.
+        for key in ["z", "slices"].into_iter().filter(|key| keys(name).contains(*key)) {
+            asked.insert(key.to_owned());
         }
         assert_eq!(asked, keys(name), "{path}");
     }
