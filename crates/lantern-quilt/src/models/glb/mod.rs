@@ -5,9 +5,11 @@
 //!
 //! Source: glTF 2.0 Specification; `EXT_mesh_gpu_instancing`.
 
+mod chunks;
 mod nodes;
 mod pack;
 
+use self::chunks::Chunks;
 use self::nodes::Nodes;
 use self::pack::Pack;
 use super::mesh::Model;
@@ -97,7 +99,8 @@ pub fn write_models<'a>(
     out: &mut dyn Write,
 ) -> io::Result<()> {
     let mut pack = Pack::default();
-    let mut json = Vec::from(*b"\"nodes\":[");
+    let mut json = Chunks::default();
+    json.extend(b"\"nodes\":[");
     let mut roots = Vec::new();
     for (number, (name, model)) in models.into_iter().enumerate() {
         if number > 0 {
@@ -114,8 +117,8 @@ pub fn write_models<'a>(
         serde_json::to_writer(&mut json, &node)?;
         roots.push(number);
     }
-    json.extend_from_slice(b"],\"scenes\":[{\"nodes\":");
+    json.extend(b"],\"scenes\":[{\"nodes\":");
     serde_json::to_writer(&mut json, &roots)?;
-    json.extend_from_slice(b"}],\"scene\":0");
+    json.extend(b"}],\"scene\":0");
     pack.write(json, &[], out)
 }

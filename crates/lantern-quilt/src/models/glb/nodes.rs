@@ -1,6 +1,7 @@
 //! Nodes: levels, groups, and everything that stands in them.
 
 use super::super::scene::{Scene, Stood, StoodSource, place_of};
+use super::chunks::Chunks;
 use super::pack::Pack;
 use lantern_quilt_core::lattice::Cell;
 use lantern_quilt_core::map::{Item, Tilemap};
@@ -130,7 +131,7 @@ impl<'a> Nodes<'a> {
     }
 
     /// A node for each thing.
-    pub(super) fn plain(&mut self, levels: Option<[i32; 2]>) -> io::Result<Vec<u8>> {
+    pub(super) fn plain(&mut self, levels: Option<[i32; 2]>) -> io::Result<Chunks> {
         let homes = self.homes(levels);
         let mut out = Written::begin(&homes);
         for (home, things) in &homes {
@@ -146,7 +147,7 @@ impl<'a> Nodes<'a> {
         &mut self,
         pack: &mut Pack,
         levels: Option<[i32; 2]>,
-    ) -> io::Result<Vec<u8>> {
+    ) -> io::Result<Chunks> {
         let homes = self.homes(levels);
         let mut out = Written::begin(&homes);
         for (home, things) in &homes {
@@ -288,7 +289,7 @@ fn group_of(item: &Item) -> &str {
 
 /// Nodes as they are written: those that stand first, then groups, levels and the map.
 struct Written<'a> {
-    json: Vec<u8>,
+    json: Chunks,
     count: u32,
     children: BTreeMap<Home<'a>, Vec<u32>>,
 }
@@ -296,13 +297,15 @@ struct Written<'a> {
 impl<'a> Written<'a> {
     fn begin(homes: &BTreeMap<Home<'a>, Vec<Thing<'a>>>) -> Self {
         let children = homes.keys().map(|home| (*home, Vec::new())).collect();
-        Self { json: Vec::from(*b"\"nodes\":["), count: 0, children }
+        let mut json = Chunks::default();
+        json.extend(b"\"nodes\":[");
+        Self { json, count: 0, children }
     }
 
     fn add(
         &mut self,
         home: Home<'a>,
-        write: impl FnOnce(&mut Vec<u8>) -> serde_json::Result<()>,
+        write: impl FnOnce(&mut Chunks) -> serde_json::Result<()>,
     ) -> io::Result<()> {
         let number = self.push(write)?;
         self.children.entry(home).or_default().push(number);
@@ -311,7 +314,7 @@ impl<'a> Written<'a> {
 
     fn push(
         &mut self,
-        write: impl FnOnce(&mut Vec<u8>) -> serde_json::Result<()>,
+        write: impl FnOnce(&mut Chunks) -> serde_json::Result<()>,
     ) -> io::Result<u32> {
         if self.count > 0 {
             self.json.push(b',');
@@ -333,7 +336,7 @@ impl<'a> Written<'a> {
         self.push(|json| serde_json::to_writer(json, &node))
     }
 
-    fn finish(mut self, origin: &Value) -> io::Result<Vec<u8>> {
+    fn finish(mut self, origin: &Value) -> io::Result<Chunks> {
         let mut levels: BTreeMap<i32, Vec<u32>> = BTreeMap::new();
         for ((level, group), children) in std::mem::take(&mut self.children) {
             let extras = json!({ "group": group });
@@ -346,9 +349,9 @@ impl<'a> Written<'a> {
             roots.push(self.parent(&format!("level {level}"), &groups, &extras)?);
         }
         let root = self.parent("map", &roots, origin)?;
-        self.json.extend_from_slice(b"],\"scenes\":[{\"nodes\":[");
-        self.json.extend_from_slice(root.to_string().as_bytes());
-        self.json.extend_from_slice(b"]}],\"scene\":0");
+        self.json.extend(b"],\"scenes\":[{\"nodes\":[");
+        self.json.extend(root.to_string().as_bytes());
+        self.json.extend(b"]}],\"scene\":0");
         Ok(self.json)
     }
 }

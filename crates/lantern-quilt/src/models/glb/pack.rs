@@ -1,6 +1,7 @@
 //! The binary part: meshes, materials and textures, each once.
 
 use super::super::mesh::{Material, Model, Part, Texture};
+use super::chunks::Chunks;
 use glam::{Vec2, Vec3, Vec4};
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
@@ -211,13 +212,13 @@ impl Pack {
     /// Writes the file, `json` being its nodes and scenes.
     pub(super) fn write(
         mut self,
-        nodes: Vec<u8>,
+        nodes: Chunks,
         extensions: &[&str],
         out: &mut dyn Write,
     ) -> io::Result<()> {
         self.extensions.extend(extensions.iter().map(|&name| name.to_owned()));
         let version = concat!("lantern-quilt ", env!("CARGO_PKG_VERSION"));
-        let mut text = Vec::with_capacity(nodes.len() + 4096);
+        let mut text = Vec::new();
         text.extend_from_slice(b"{\"asset\":");
         serde_json::to_writer(&mut text, &json!({ "version": "2.0", "generator": version }))?;
         if !self.extensions.is_empty() {
@@ -246,19 +247,22 @@ impl Pack {
             serde_json::to_writer(&mut text, &list)?;
         }
         text.push(b',');
-        text.extend_from_slice(&nodes);
-        drop(nodes);
-        text.push(b'}');
-        text.resize(text.len().next_multiple_of(4), b' ');
+        // The nodes go out as they are; what is short of four bytes is filled with blanks.
+        let length = text.len() + nodes.len() + 1;
+        let blanks = &b"   "[..length.next_multiple_of(4) - length];
+        let length = length + blanks.len();
         let chunk = if self.bin.is_empty() { 0 } else { 8 + self.bin.len() };
-        let whole = u32::try_from(12 + 8 + text.len() + chunk)
+        let whole = u32::try_from(12 + 8 + length + chunk)
             .map_err(|_| io::Error::other("a GLB file holds 4 GiB at most; write fewer levels"))?;
         out.write_all(b"glTF")?;
         out.write_all(&2u32.to_le_bytes())?;
         out.write_all(&whole.to_le_bytes())?;
-        out.write_all(&(text.len() as u32).to_le_bytes())?;
+        out.write_all(&(length as u32).to_le_bytes())?;
         out.write_all(b"JSON")?;
         out.write_all(&text)?;
+        nodes.write_to(out)?;
+        out.write_all(b"}")?;
+        out.write_all(blanks)?;
         if !self.bin.is_empty() {
             out.write_all(&(self.bin.len() as u32).to_le_bytes())?;
             out.write_all(b"BIN\0")?;
