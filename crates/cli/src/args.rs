@@ -410,6 +410,9 @@ pub struct Look {
     /// Where shaded pictures are seen from: north, north_east and so on, or top [default: south_east]
     #[arg(long, value_name = "SIDE", value_parser = parse_view)]
     pub view: Option<View>,
+    /// Look at a cell from near, in perspective: column, row and on boxes the level
+    #[arg(long, value_name = "X,Y[,Z]", value_parser = parse_place, conflicts_with = "strip")]
+    pub close: Option<Cell>,
     /// Show and write these levels of a box map only, the lowest is 0: 0..3 cuts off what is above level 3
     #[arg(long, value_name = "A..B", value_parser = parse_levels)]
     pub levels: Option<[i32; 2]>,
@@ -429,6 +432,7 @@ impl Look {
     pub fn apply(&self, options: DrawOptions, layout: Layout) -> DrawOptions {
         let mut options = options.scale(self.scale).grid(self.grid).coordinates(self.coordinates);
         options.view = self.view.unwrap_or(options.view);
+        options.close = self.close;
         options.strip = self.strip;
         options.levels = self.levels_of(layout);
         options
@@ -444,6 +448,15 @@ impl Look {
 fn parse_view(text: &str) -> Result<View, String> {
     let names = || View::ALL.map(View::name).join(", ");
     View::from_name(text).ok_or_else(|| format!("write one of {}", names()))
+}
+
+fn parse_place(text: &str) -> Result<Cell, String> {
+    let numbers: Result<Vec<i32>, _> = text.split(',').map(|part| part.trim().parse()).collect();
+    match numbers.as_deref() {
+        Ok(&[x, y]) => Ok(Cell::new(x, y)),
+        Ok(&[x, y, z]) => Ok(Cell::at(x, y, z)),
+        _ => Err("write column and row, such as 12,4, on boxes with the level: 12,4,0".to_owned()),
+    }
 }
 
 /// `0..3`, both included, or one level.

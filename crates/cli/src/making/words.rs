@@ -5,7 +5,7 @@ use crate::args;
 use crate::written::Files;
 use lantern_quilt::draw::pack;
 use lantern_quilt::files::{Quilt, write_sheet};
-use lantern_quilt::lattice::Layout;
+use lantern_quilt::lattice::{Cell, Layout};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
 use lantern_quilt::recipe::MakeError;
@@ -41,6 +41,11 @@ pub fn sized(layout: Layout) -> String {
     let [width, height, depth] = layout.extent().size();
     let levels = if layout.lattice().is_solid() { format!(" x {depth}") } else { String::new() };
     format!("{width} x {height}{levels}")
+}
+
+/// A cell, on boxes always with its level.
+pub fn placed(layout: Layout, cell: Cell) -> String {
+    if layout.lattice().is_solid() { format!("{cell:#}") } else { cell.to_string() }
 }
 
 /// `, 12 items`, when there are any.

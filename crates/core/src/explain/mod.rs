@@ -232,6 +232,7 @@ impl fmt::Display for Demand {
         let Some(cell) = self.neighbour else {
             return write!(f, "{}: the map ends there", self.side);
         };
+        let cell = if f.alternate() { format!("{cell:#}") } else { cell.to_string() };
         write!(f, "{}: {cell} is {}", self.side, self.poses.join(" or "))?;
         if self.count > self.poses.len() {
             write!(f, " or {} more", self.count - self.poses.len())?;
@@ -246,8 +247,14 @@ impl fmt::Display for Explanation {
         if let Some(broken) = &self.broken {
             return write!(f, "{broken}");
         }
-        write!(f, "no tile fits cell {}", self.cell)?;
-        self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))?;
+        // Where there are levels, all of them are named, also level 0.
+        if self.demands.iter().any(|demand| demand.side.is_flat()) {
+            write!(f, "no tile fits cell {:#}", self.cell)?;
+            self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand:#}"))?;
+        } else {
+            write!(f, "no tile fits cell {}", self.cell)?;
+            self.demands.iter().try_for_each(|demand| write!(f, "\n  {demand}"))?;
+        }
         let kept_out = |taken: &&Taken| matches!(taken.by, Taker::Restriction(_));
         let count: usize = self.taken.iter().filter(kept_out).map(|taken| taken.poses.len()).sum();
         if count > 0 {

@@ -29,8 +29,9 @@ impl Cell {
 }
 
 impl fmt::Display for Cell {
+    /// Column and row, and the level where it is not 0 or the form is the long one (`{:#}`).
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        if self.z == 0 {
+        if self.z == 0 && !f.alternate() {
             write!(f, "({}, {})", self.x, self.y)
         } else {
             write!(f, "({}, {}, {})", self.x, self.y, self.z)

@@ -94,6 +94,8 @@ pub struct DrawOptions {
     pub view: View,
     /// Light and background of shaded pictures.
     pub style: ViewStyle,
+    /// A cell that is looked at from near, in perspective. Default none: the whole map.
+    pub close: Option<Cell>,
     /// Whether shaded pictures have room for the whole map, also where nothing stands yet: frames of a film then
     /// fit each other. Default no.
     pub steady: bool,
@@ -126,6 +128,7 @@ setters! {
         failed: Vec<Cell>,
         levels: Option<[i32; 2]>,
         view: View,
+        close: Option<Cell>,
         style: ViewStyle,
         steady: bool,
         strip: bool,
@@ -149,6 +152,7 @@ impl Default for DrawOptions {
             failed: Vec::new(),
             levels: None,
             view: View::default(),
+            close: None,
             style: ViewStyle::default(),
             steady: false,
             strip: false,

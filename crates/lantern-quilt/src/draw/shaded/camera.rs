@@ -170,6 +170,21 @@ impl Camera {
         Self::Deep { eye, right, up, forward, focal: focal * 0.96, middle: Vec2::from(size) / 2.0 }
     }
 
+    /// How much of the picture some points take from its middle, where 1 is at the edge.
+    pub(super) fn taken(&self, points: &[Vec3], size: [f32; 2]) -> f32 {
+        let half = Vec2::from(size) / 2.0;
+        let from_middle = |point: &Vec3| ((self.see(*point).at - half) / half).abs().max_element();
+        points.iter().map(from_middle).fold(0.0, f32::max)
+    }
+
+    /// The same view, so many times as large.
+    pub(super) fn zoomed(mut self, by: f32) -> Self {
+        if let Self::Deep { focal, .. } = &mut self {
+            *focal *= by;
+        }
+        self
+    }
+
     pub(super) fn see(&self, point: Vec3) -> Seen {
         match self {
             Self::Flat { matrix, offset, .. } => {

@@ -104,6 +104,9 @@ pub(super) fn shaded(
     let mut scene = Scene::with_grounds(map, art, options.levels, &options.grounds);
     marks::add(&mut scene, map, options);
     let bounds = bounds_of(map, &scene, options);
+    if let Some(cell) = options.close {
+        return close(&scene, bounds, cell, options);
+    }
     let (mut picture, projection) = draw_scene(&scene, bounds, options)?;
     marks::write(&mut picture, map, &projection, options);
     Ok(picture)
@@ -240,27 +243,40 @@ pub(super) fn draw_scene(
     Ok((picture, Projection { camera, fine, module: scene.module }))
 }
 
-/// Draws what stands as seen by an eye that is near, from a direction around it: `turn` is degrees from the
-/// south, anticlockwise seen from above.
-pub(super) fn draw_deep(
-    scene: &Scene,
-    bounds: Bounds,
-    turn: f32,
-    options: &DrawOptions,
-) -> Result<Picture, DrawError> {
-    let size = size_of(options);
-    let fine = 2;
-    let rotation = Mat3::from_rotation_y(turn.to_radians());
-    let towards = (rotation * Vec3::new(0.0, 0.42, 1.0)).normalize();
+/// Where an eye is that looks at a map on a turntable: `turn` is degrees from the south, anticlockwise seen from
+/// above.
+fn around(turn: f32) -> Vec3 {
+    (Mat3::from_rotation_y(turn.to_radians()) * Vec3::new(0.0, 0.42, 1.0)).normalize()
+}
+
+/// Cameras around a map, all of one distance and zoom, so that it is in view from everywhere.
+fn turning_cameras(bounds: Bounds, size: [u32; 2], turns: &[f32]) -> Vec<Camera> {
+    let size = size.map(|length| length as f32 * DEEP_FINE as f32);
     let middle = (bounds.least + bounds.most) / 2.0;
     let radius = bounds.size().length() / 2.0;
-    let samples = size.map(|length| length as f32 * fine as f32);
-    let camera = Camera::deep(towards, middle, radius * 0.92, samples);
-    let mut target = Target::new(size[0] as i32 * fine, size[1] as i32 * fine);
+    let cameras: Vec<Camera> =
+        turns.iter().map(|turn| Camera::deep(around(*turn), middle, radius, size)).collect();
+    let points = corners(bounds);
+    let taken = cameras.iter().map(|camera| camera.taken(&points, size)).fold(0.1, f32::max);
+    cameras.into_iter().map(|camera| camera.zoomed(0.95 / taken)).collect()
+}
+
+/// Samples a pixel of deep views, along one side.
+const DEEP_FINE: i32 = 2;
+
+/// Draws what stands as seen by an eye that is near.
+fn draw_deep(
+    scene: &Scene,
+    bounds: Bounds,
+    camera: &Camera,
+    options: &DrawOptions,
+) -> Result<Picture, DrawError> {
+    let size = size_of(options).map(|length| length as i32 * DEEP_FINE);
+    let mut target = Target::new(size[0], size[1]);
     let mut mips = Mips::default();
     for stood in &scene.stood {
         let matrix = stood.turned.matrix() * stood.scale;
-        let see = |point: glam::Vec3| camera.see(matrix * point + stood.at);
+        let see = |point: Vec3| camera.see(matrix * point + stood.at);
         let model = &scene.shapes[stood.shape as usize].model;
         fill(&mut target, model, matrix, &see, |point| camera.towards(point + stood.at), &mut mips);
     }
@@ -269,18 +285,31 @@ pub(super) fn draw_deep(
     let (shadow, from) = shadows(scene, bounds, light);
     let lit = Lit {
         target: &target,
-        camera: &camera,
+        camera,
         shadow: &shadow,
         from: &from,
         towards: light,
         style: &options.style,
         backdrop: backdrop(bounds, scene),
-        fine,
+        fine: DEEP_FINE,
         cell: scene.module.min_element(),
         module: scene.module,
         lined: options.grid,
     };
     Ok(lit.picture()?)
+}
+
+/// Looks at a cell from near, in perspective.
+fn close(scene: &Scene, bounds: Bounds, cell: Cell, options: &DrawOptions) -> Result<Picture, DrawError> {
+    let size = size_of(options).map(|length| length as f32 * DEEP_FINE as f32);
+    let middle = floor_of(cell, scene.module) + Vec3::Y * scene.module.y / 2.0;
+    let reach = scene.module.max_element() * 2.6;
+    // What lies flat below the eye is told from its side.
+    let towards = match options.view {
+        View::Top => (Vec3::Y + Vec3::Z * 0.02).normalize(),
+        view => view.towards(),
+    };
+    draw_deep(scene, bounds, &Camera::deep(towards, middle, reach, size), options)
 }
 
 /// What must be in view: the floor, and whatever stands; the whole box where pictures must fit each other.

@@ -1,6 +1,6 @@
 //! A map on a turntable, and its levels side by side.
 
-use super::{SIZE, bounds_of, draw_deep};
+use super::{SIZE, bounds_of, draw_deep, turning_cameras};
 use crate::art::TileArt;
 use crate::draw::contact::{columns_of, fit, print_width};
 use crate::draw::text::label;
@@ -54,9 +54,10 @@ pub fn turntable(
     let bounds = bounds_of(map, &scene, options);
     let options = options.clone().size(Some(table.size));
     let frames = table.frames.clamp(2, 360);
-    let frame = |number: u32| {
-        draw_deep(&scene, bounds, 45.0 + 360.0 * number as f32 / frames as f32, &options)
-    };
+    let turns: Vec<f32> =
+        (0..frames).map(|number| 45.0 + 360.0 * number as f32 / frames as f32).collect();
+    let cameras = turning_cameras(bounds, table.size, &turns);
+    let frame = |number: u32| draw_deep(&scene, bounds, &cameras[number as usize], &options);
     let rate = (frames as f32 / table.seconds.clamp(0.1, 600.0)).round().clamp(1.0, 60.0) as u16;
     let film = FilmOptions::default().rate(rate);
     let seed = map.origin.seed.clone();
