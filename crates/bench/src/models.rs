@@ -16,7 +16,11 @@ fn crowded(size: [u32; 3]) -> (Tilemap, TileArt) {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos/pagoda/pagoda.quilt.toml");
     let quilt = Quilt::open(&path).unwrap_or_else(|report| panic!("{report}"));
     let set = quilt.collapse().expect("it fills").tileset();
-    let names = set.tiles().iter().map(|tile| tile.name()).filter(|name| *name != "air");
+    let names = set
+        .tiles()
+        .iter()
+        .map(lantern_quilt::tileset::CheckedTile::name)
+        .filter(|name| *name != "air");
     let names: Vec<&str> = names.collect();
     let extent = Extent::new(Cell::default(), size).expect("small");
     let mut map = Tilemap::new(Layout::new(Lattice::Box, extent, Wrap::NONE).expect("open"));

@@ -154,7 +154,7 @@ pub struct Fill {
     pub filming: Filming,
     #[command(flatten)]
     pub changes: ChangeArgs,
-    /// The size of the map; on boxes WxHxD, or as many levels as before [default: the quilt's]
+    /// The size of the map; on boxes `WxHxD`, or as many levels as before [default: the quilt's]
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     pub size: Option<Size>,
     /// Keep the tiles of a saved map and fill its empty cells; `-` reads standard input
@@ -407,7 +407,7 @@ pub struct Look {
     /// Number columns and rows along the edges
     #[arg(long)]
     pub coordinates: bool,
-    /// Where shaded pictures are seen from: north, north_east and so on, or top [default: south_east]
+    /// Where shaded pictures are seen from: north, `north_east` and so on, or top [default: `south_east`]
     #[arg(long, value_name = "SIDE", value_parser = parse_view)]
     pub view: Option<View>,
     /// Look at a cell from near, in perspective: column, row and on boxes the level
@@ -422,7 +422,7 @@ pub struct Look {
     /// Write the models turning round once, as an animated PNG
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub turntable: Option<PathBuf>,
-    /// In .glb files, write things of one mesh as instances of one node (EXT_mesh_gpu_instancing)
+    /// In .glb files, write things of one mesh as instances of one node (`EXT_mesh_gpu_instancing`)
     #[arg(long)]
     pub instances: bool,
 }

@@ -75,9 +75,10 @@ fn lane(p: &Paints, open: [bool; 4]) -> Solid {
         let wide = x1 - x0 > z1 - z0;
         for part in 0..3 {
             let at = -0.75 + 0.5 * part as f32;
-            let (least, most) = match wide {
-                true => ([at + 0.02, 0.06, z0 + 0.01], [at + 0.48, 0.115, z1 - 0.01]),
-                false => ([x0 + 0.01, 0.06, at + 0.02], [x1 - 0.01, 0.115, at + 0.48]),
+            let (least, most) = if wide {
+                ([at + 0.02, 0.06, z0 + 0.01], [at + 0.48, 0.115, z1 - 0.01])
+            } else {
+                ([x0 + 0.01, 0.06, at + 0.02], [x1 - 0.01, 0.115, at + 0.48])
             };
             solid.bar(least, most, "d", if part == 1 { &p.stone } else { &p.pale });
         }

@@ -282,17 +282,18 @@ impl Paints {
         for (low, high) in [(0.62, 0.70), (0.34, 0.39)] {
             solid.bar([from, low, 0.80], [to, high, 0.88], "", &self.wood);
         }
-        for x in [from, (from + to) / 2.0 - 0.04, to - 0.08] {
+        for x in [from, f32::midpoint(from, to) - 0.04, to - 0.08] {
             solid.bar([x, 0.0, 0.79], [x + 0.08, 0.76, 0.89], "d", &self.wood);
         }
         solid
     }
+}
 
-    fn garden(&self, top: &Arc<Material>) -> Solid {
-        let mut solid = Solid::default();
-        solid.bar([-1.0, 0.0, -1.0], [1.0, 0.14, 1.0], "d", top);
-        solid
-    }
+/// A slab of ground.
+fn garden(top: &Arc<Material>) -> Solid {
+    let mut solid = Solid::default();
+    solid.bar([-1.0, 0.0, -1.0], [1.0, 0.14, 1.0], "d", top);
+    solid
 }
 
 /// All modules with their names.
@@ -303,7 +304,7 @@ pub fn modules() -> Vec<Model> {
     let storey = |walls: &[(u8, Wall)]| p.storey(walls);
     let mut all: Vec<(&str, Solid)> = Vec::new();
 
-    let mut shrub = p.garden(&p.moss);
+    let mut shrub = garden(&p.moss);
     for ([x, z], size) in [([-0.35, 0.2], 0.42), ([0.3, -0.3], 0.34), ([0.5, 0.5], 0.22)] {
         shrub.stack(
             [x, z],
@@ -316,7 +317,7 @@ pub fn modules() -> Vec<Model> {
             &p.leaf,
         );
     }
-    let mut lamp = p.garden(&p.gravel);
+    let mut lamp = garden(&p.gravel);
     lamp.stack([0.0, 0.0], &[(0.14, 0.3), (0.26, 0.3), (0.26, 0.13), (0.8, 0.10)], &p.stone);
     lamp.bar([-0.24, 0.8, -0.24], [0.24, 0.9, 0.24], "", &p.stone);
     lamp.bar([-0.17, 0.9, -0.17], [0.17, 1.2, 0.17], "ud", &p.lit);
@@ -331,7 +332,7 @@ pub fn modules() -> Vec<Model> {
         pond.stack([x, z], &[(0.08, size), (0.09, 0.0)], &p.leaf);
     }
     pond.stack([0.35, 0.4], &[(0.09, 0.04), (0.16, 0.09), (0.14, 0.0)], &p.lily);
-    all.extend([("moss", p.garden(&p.moss)), ("shrub", shrub), ("gravel", p.garden(&p.gravel))]);
+    all.extend([("moss", garden(&p.moss)), ("shrub", shrub), ("gravel", garden(&p.gravel))]);
     all.extend([("stone_lantern", lamp), ("pond", pond)]);
 
     all.extend([("plinth", p.plinth(&[])), ("plinth_edge", p.plinth(&[0]))]);

@@ -1,7 +1,9 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
 use super::course::Course;
-use super::words::{items_json, placed, sized, stand_ins_json, stand_ins_said, title_of, with_items};
+use super::words::{
+    items_json, placed, sized, stand_ins_json, stand_ins_said, title_of, with_items,
+};
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, counted};
@@ -111,7 +113,8 @@ impl Summary<'_> {
         }
         let holes = self.run.holes();
         if !holes.is_empty() {
-            let some: Vec<String> = holes.iter().take(LISTED).map(|cell| placed(self.quilt.layout, *cell)).collect();
+            let some: Vec<String> =
+                holes.iter().take(LISTED).map(|cell| placed(self.quilt.layout, *cell)).collect();
             let more = if holes.len() > LISTED { ", ..." } else { "" };
             let number = counted(holes.len() as u64, "hole");
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));

@@ -99,7 +99,9 @@ impl Area {
             }
             Self::All(all) => {
                 let mut shared = BitPlane::full(extent);
-                all.iter().for_each(|one| shared.intersect(&one.cells(layout)));
+                for one in all {
+                    shared.intersect(&one.cells(layout));
+                }
                 shared
             }
             Self::Cells(cells) => BitPlane::from_fn(extent, |cell| cells.get(cell)),

@@ -413,9 +413,12 @@ impl fmt::Display for Condition {
             Self::Between { least, most } => {
                 let parts = [("column", least.x, most.x), ("row", least.y, most.y)];
                 let parts = parts.into_iter().filter(|(_, from, to)| to.abs_diff(*from) < 40_000);
-                let parts = parts.map(|(what, from, to)| match from == to {
-                    true => format!("{what} {from}"),
-                    false => format!("{what}s {from} to {to}"),
+                let parts = parts.map(|(what, from, to)| {
+                    if from == to {
+                        format!("{what} {from}")
+                    } else {
+                        format!("{what}s {from} to {to}")
+                    }
                 });
                 let parts: Vec<String> = parts.collect();
                 f.write_str(&if parts.is_empty() {

@@ -153,7 +153,7 @@ impl ModelFile {
             _ => return Err(ModelError::Ending),
         };
         let named = path.rsplit('/').next().unwrap_or(path);
-        file.whole.name = named.to_owned();
+        named.clone_into(&mut file.whole.name);
         file.remarks.sort();
         file.remarks.dedup();
         Ok(file)

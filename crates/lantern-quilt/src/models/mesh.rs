@@ -101,9 +101,10 @@ impl Part {
             points: self.points.iter().map(|&p| matrix * p + offset).collect(),
             normals: self.normals.iter().map(|&n| direction(normal * n)).collect(),
             tangents: self.tangents.iter().map(tangent).collect(),
-            triangles: match mirrors {
-                true => self.triangles.iter().map(|&[a, b, c]| [a, c, b]).collect(),
-                false => self.triangles.clone(),
+            triangles: if mirrors {
+                self.triangles.iter().map(|&[a, b, c]| [a, c, b]).collect()
+            } else {
+                self.triangles.clone()
             },
             ..self.clone()
         }
@@ -209,5 +210,5 @@ fn height_in([a, b, c]: [Vec3; 3], x: f32, z: f32) -> Option<f32> {
     let v = ((b.x - a.x) * (z - a.z) - (x - a.x) * (b.z - a.z)) / area;
     const SLACK: f32 = 1e-4;
     (u >= -SLACK && v >= -SLACK && u + v <= 1.0 + SLACK)
-        .then(|| a.y + u * (b.y - a.y) + v * (c.y - a.y))
+        .then_some(a.y + u * (b.y - a.y) + v * (c.y - a.y))
 }

@@ -33,4 +33,4 @@ pub use placing::{Guess, Origin, Placing, UpAxis};
 pub(crate) use placing::{SLACK, overhang};
 pub use scene::{Scene, Shape, Stood, StoodSource, Turned, settle_heights};
 #[cfg(feature = "draw")]
-pub(crate) use scene::{block_model, floor_of, levels_of, place_of, to_light};
+pub(crate) use scene::{block_model, floor_of, place_of, to_light};

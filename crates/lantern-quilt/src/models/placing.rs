@@ -128,10 +128,9 @@ impl Placing {
     /// ```
     pub fn settled(self, bounds: &[(Bounds, [u32; 3])], module: Vec3, may_lie: bool) -> Guess {
         let ups: &[UpAxis] = match self.up {
-            Some(UpAxis::Y) => &[UpAxis::Y],
             Some(UpAxis::Z) => &[UpAxis::Z],
             None if may_lie => &[UpAxis::Y, UpAxis::Z],
-            None => &[UpAxis::Y],
+            _ => &[UpAxis::Y],
         };
         let origins = self.origin.map_or(Origin::ALL.to_vec(), |one| vec![one]);
         let scales = self.scale.map_or(SCALES.to_vec(), |one| vec![one]);

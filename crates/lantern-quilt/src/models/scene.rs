@@ -5,7 +5,7 @@ use super::mesh::{Material, Model, Part, Texture, matrix_of};
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
 use glam::{Mat3, Quat, Vec2, Vec3};
-use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Side};
+use lantern_quilt_core::lattice::{Cell, Lattice, Side};
 use lantern_quilt_core::map::{Item, Layer, Tilemap};
 use lantern_quilt_core::orient::Orientation;
 use std::collections::BTreeMap;
@@ -180,9 +180,10 @@ impl Builder<'_> {
         let known = self.shapes.iter().position(same);
         known.unwrap_or_else(|| {
             let lattice = self.map.layout().lattice();
-            let model = match mirrored {
-                true => Arc::new(model.oriented(lattice, Orientation::new(lattice, 0, true))),
-                false => model.clone(),
+            let model = if mirrored {
+                Arc::new(model.oriented(lattice, Orientation::new(lattice, 0, true)))
+            } else {
+                model.clone()
             };
             self.shapes.push(Shape { name: name.to_owned(), look, mirrored, model });
             self.shapes.len() - 1
@@ -418,9 +419,12 @@ pub fn settle_heights(map: &mut Tilemap, art: &TileArt) {
     }
     let heights: Vec<f32> = {
         let mut surfaces = Surfaces::new(map, models);
-        let all = map.items().iter().map(|item| match item.stands {
-            true => surfaces.below(item, place_of(map, item, models.module())),
-            false => item.height,
+        let all = map.items().iter().map(|item| {
+            if item.stands {
+                surfaces.below(item, place_of(map, item, models.module()))
+            } else {
+                item.height
+            }
         });
         all.collect()
     };
@@ -478,7 +482,7 @@ fn push_face(part: &mut Part, middle: Vec3, right: Vec3, up: Vec3, out: Vec3) {
     for (x, y) in [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)] {
         part.points.push(middle + right * x + up * y);
         part.normals.push(out);
-        part.uvs[0].push(Vec2::new((x + 1.0) / 2.0, (1.0 - y) / 2.0));
+        part.uvs[0].push(Vec2::new(f32::midpoint(x, 1.0), (1.0 - y) / 2.0));
     }
     part.triangles.push([first, first + 1, first + 2]);
     part.triangles.push([first, first + 2, first + 3]);
@@ -498,9 +502,4 @@ fn material(colour: Option<Rgba>, picture: Option<Picture>) -> Material {
         material.cutoff = Some(0.5);
     }
     material
-}
-
-/// The levels that a map has, least and greatest.
-pub(crate) fn levels_of(extent: Extent) -> [i32; 2] {
-    [extent.origin().z, extent.origin().z + extent.depth() as i32 - 1]
 }

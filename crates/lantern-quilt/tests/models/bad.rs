@@ -78,7 +78,9 @@ fn sparse(index: u16) -> Scene {
     let start = scene.bin.len();
     scene.bin.extend(index.to_le_bytes());
     scene.bin.extend([0; 2]);
-    [0.4f32, 0.9, 0.4].iter().for_each(|n| scene.bin.extend(n.to_le_bytes()));
+    for number in [0.4f32, 0.9, 0.4] {
+        scene.bin.extend(number.to_le_bytes());
+    }
     let views = scene.json["bufferViews"].as_array_mut().unwrap();
     views.push(json!({ "buffer": 0, "byteOffset": start, "byteLength": 2 }));
     views.push(json!({ "buffer": 0, "byteOffset": start + 4, "byteLength": 12 }));
@@ -148,8 +150,7 @@ fn is_reported(#[case] what: &str, #[case] data: Vec<u8>, #[case] code: &str, #[
     let mut bomb = png(4, 4);
     let header = [0x49, 0x48, 0x44, 0x52, 0, 0, 0x75, 0x30, 0, 0, 0x75, 0x30, 8, 6, 0, 0, 0];
     bomb[12..29].copy_from_slice(&header);
-    let crc = [0x3f, 0x3c, 0x47, 0xd2];
-    bomb[29..33].copy_from_slice(&crc32(&header).unwrap_or(crc));
+    bomb[29..33].copy_from_slice(&crc32(&header));
     let photo = [
         0xff, 0xd8, 0xff, 0xc0, 0, 17, 8, 0x75, 0x30, 0x75, 0x30, 3, 1, 0x11, 0, 2, 0x11, 0, 3,
         0x11, 0, 0xff, 0xda, 0, 12, 3, 1, 0, 2, 0, 3, 0, 0, 63, 0, 0xff, 0xd9,
@@ -162,7 +163,7 @@ fn is_reported(#[case] what: &str, #[case] data: Vec<u8>, #[case] code: &str, #[
 }
 
 /// The checksum of a PNG chunk, most significant byte first.
-fn crc32(data: &[u8]) -> Option<[u8; 4]> {
+fn crc32(data: &[u8]) -> [u8; 4] {
     let mut crc = u32::MAX;
     for &byte in data {
         crc ^= u32::from(byte);
@@ -170,7 +171,7 @@ fn crc32(data: &[u8]) -> Option<[u8; 4]> {
             crc = if crc & 1 == 1 { crc >> 1 ^ 0xedb8_8320 } else { crc >> 1 };
         }
     }
-    Some((!crc).to_be_bytes())
+    (!crc).to_be_bytes()
 }
 
 #[rstest]

@@ -68,7 +68,9 @@ impl Scene {
         let mut bin: Vec<u8> = Vec::new();
         points.iter().flatten().for_each(|number| bin.extend(number.to_le_bytes()));
         let start = bin.len();
-        indices.iter().for_each(|index| bin.extend(index.to_le_bytes()));
+        for index in indices {
+            bin.extend(index.to_le_bytes());
+        }
         let least =
             points.iter().fold([f32::MAX; 3], |all, p| std::array::from_fn(|i| all[i].min(p[i])));
         let most =

@@ -23,9 +23,10 @@ fn written(map: &Tilemap, art: &TileArt, options: GlbOptions) -> gltf::Gltf {
     write_glb(map, art, options, &mut again).unwrap();
     assert_eq!(data, again, "the same map gives the same bytes");
     // The reader refuses what it does not know, and instances are an extension.
-    match options.instances {
-        true => gltf::Gltf::from_slice_without_validation(&data).unwrap(),
-        false => gltf::Gltf::from_slice(&data).unwrap(),
+    if options.instances {
+        gltf::Gltf::from_slice_without_validation(&data).unwrap()
+    } else {
+        gltf::Gltf::from_slice(&data).unwrap()
     }
 }
 

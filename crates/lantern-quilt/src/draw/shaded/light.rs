@@ -85,7 +85,7 @@ impl Lit<'_> {
         });
         let (mut light, glow): (Vec<Vec3>, Vec<Vec3>) = light.into_iter().unzip();
         if glow.iter().any(|glow| *glow != Vec3::ZERO) {
-            self.halo(&mut light, &glow, width as usize, height as usize);
+            halo(&mut light, &glow, width as usize, height as usize);
         }
         let mut picture = Picture::new(width as u32, height as u32, [0, 0, 0, 255])?;
         for (index, light) in light.into_iter().enumerate() {
@@ -229,17 +229,17 @@ impl Lit<'_> {
         let ground = self.style.floor() * shade;
         back.lerp(ground, near)
     }
+}
 
-    /// A glow around what gives light: what shines, twice blurred along rows and columns, is added.
-    fn halo(&self, light: &mut [Vec3], glow: &[Vec3], width: usize, height: usize) {
-        let reach = (width / 70).max(3);
-        let mut soft = glow.to_vec();
-        for _ in 0..2 {
-            soft = blurred(&soft, width, height, reach);
-        }
-        for (light, soft) in light.iter_mut().zip(soft) {
-            *light += soft * 0.85;
-        }
+/// A glow around what gives light: what shines, twice blurred along rows and columns, is added.
+fn halo(light: &mut [Vec3], glow: &[Vec3], width: usize, height: usize) {
+    let reach = (width / 70).max(3);
+    let mut soft = glow.to_vec();
+    for _ in 0..2 {
+        soft = blurred(&soft, width, height, reach);
+    }
+    for (light, soft) in light.iter_mut().zip(soft) {
+        *light += soft * 0.85;
     }
 }
 

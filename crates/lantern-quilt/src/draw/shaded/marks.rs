@@ -1,12 +1,10 @@
 //! What is shown over shaded maps: failed and chosen cells, tints, lines and numbers, pins.
 
-use super::Projection;
+use super::{Projection, levels_of};
 use crate::draw::items::pin_at;
 use crate::draw::text::{label, label_width};
 use crate::draw::{DrawOptions, INK, mark};
-use crate::models::{
-    Scene, Shape, Stood, StoodSource, Turned, block_model, floor_of, levels_of, place_of,
-};
+use crate::models::{Scene, Shape, Stood, StoodSource, Turned, block_model, floor_of, place_of};
 use crate::picture::{Picture, Rgba};
 use glam::{Mat3, Vec3};
 use lantern_quilt_core::lattice::Cell;
@@ -115,7 +113,7 @@ fn number(picture: &mut Picture, map: &Tilemap, projection: &Projection, low: i3
     let extent = map.layout().extent();
     let (first, module) = (extent.origin(), projection.module);
     let wide = projection.scale() * module.x.min(module.z);
-    let step = (1..).find(|step| *step as f32 * wide >= 26.0).unwrap_or(1).max(1);
+    let step = (1..1000).find(|step| *step as f32 * wide >= 26.0).unwrap_or(1).max(1);
     let mut write = |at: Vec3, text: i32| {
         let text = text.to_string();
         let [x, y] = projection.pixel(at);

@@ -20,7 +20,7 @@ use crate::picture::{Picture, Rgba};
 use camera::{Camera, corners};
 use fill::{Mips, Stamp, Target, fill};
 use glam::{Mat3, Vec3};
-use lantern_quilt_core::lattice::{Cell, Lattice};
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice};
 use lantern_quilt_core::map::Tilemap;
 use light::Lit;
 use std::collections::BTreeMap;
@@ -186,10 +186,8 @@ pub(super) fn bounds_of(map: &Tilemap, scene: &Scene, options: &DrawOptions) -> 
     let [low, high] = options.levels.unwrap_or([first.z, last.z]);
     all.least.y = low.max(first.z) as f32 * scene.module.y;
     // Empty levels at the top would only make everything smaller.
-    all.most.y = match options.steady {
-        true => (high.min(last.z) + 1) as f32 * scene.module.y,
-        false => all.least.y,
-    };
+    all.most.y =
+        if options.steady { (high.min(last.z) + 1) as f32 * scene.module.y } else { all.least.y };
     let around: Vec<Option<Bounds>> =
         scene.shapes.iter().map(|shape| shape.model.bounds()).collect();
     for stood in &scene.stood {
@@ -300,7 +298,12 @@ fn draw_deep(
 }
 
 /// Looks at a cell from near, in perspective.
-fn close(scene: &Scene, bounds: Bounds, cell: Cell, options: &DrawOptions) -> Result<Picture, DrawError> {
+fn close(
+    scene: &Scene,
+    bounds: Bounds,
+    cell: Cell,
+    options: &DrawOptions,
+) -> Result<Picture, DrawError> {
     let size = size_of(options).map(|length| length as f32 * DEEP_FINE as f32);
     let middle = floor_of(cell, scene.module) + Vec3::Y * scene.module.y / 2.0;
     let reach = scene.module.max_element() * 2.6;
@@ -399,4 +402,9 @@ fn stamp(scene: &Scene, camera: &Camera, target: &mut Target) {
         });
         stamp.lay(target, camera.see(stood.at));
     }
+}
+
+/// The levels that a map has, least and greatest.
+fn levels_of(extent: Extent) -> [i32; 2] {
+    [extent.origin().z, extent.origin().z + extent.depth() as i32 - 1]
 }

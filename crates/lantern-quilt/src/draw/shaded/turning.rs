@@ -1,11 +1,11 @@
 //! A map on a turntable, and its levels side by side.
 
-use super::{SIZE, bounds_of, draw_deep, turning_cameras};
+use super::{SIZE, bounds_of, draw_deep, levels_of, turning_cameras};
 use crate::art::TileArt;
 use crate::draw::contact::{columns_of, fit, print_width};
 use crate::draw::text::label;
 use crate::draw::{DrawError, DrawOptions, FilmError, FilmOptions, INK, NIGHT, Reel, draw};
-use crate::models::{Scene, levels_of};
+use crate::models::Scene;
 use crate::picture::Picture;
 use lantern_quilt_core::limits::Stop;
 use lantern_quilt_core::map::Tilemap;

@@ -18,6 +18,7 @@ pub(super) struct Load<'a> {
     pub(super) most_pixels: u64,
     pub(super) pixels_left: u64,
     /// What models may still take.
+    #[cfg_attr(not(feature = "models"), expect(dead_code, reason = "nothing reads models then"))]
     pub(super) models_left: ModelLimits,
 }
 

@@ -5,6 +5,7 @@ use super::modules::read_colour;
 use crate::picture::Rgba;
 
 /// The colours of the light, of what lies behind, and of the ground around the map.
+#[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "pictures use them"))]
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct ViewColours {
     pub(super) light: Option<Rgba>,

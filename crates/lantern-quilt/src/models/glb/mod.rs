@@ -86,7 +86,7 @@ pub fn write_glb(
     };
     let extensions: &[&str] =
         if options.instances && nodes.instanced() { &["EXT_mesh_gpu_instancing"] } else { &[] };
-    pack.write(json, extensions, out)
+    pack.write(&json, extensions, out)
 }
 
 /// Writes models as one GLB, each a node of its name, side by side so that they can be looked at.
@@ -120,5 +120,5 @@ pub fn write_models<'a>(
     json.extend(b"],\"scenes\":[{\"nodes\":");
     serde_json::to_writer(&mut json, &roots)?;
     json.extend(b"}],\"scene\":0");
-    pack.write(json, &[], out)
+    pack.write(&json, &[], out)
 }

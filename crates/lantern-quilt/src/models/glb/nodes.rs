@@ -241,7 +241,7 @@ impl<'a> Nodes<'a> {
         let mut extras = self.extras(item.cell, &item.pass);
         extras.item = Some(&item.name);
         extras.turn = item.turn;
-        extras.side = item.side.map(|side| side.name());
+        extras.side = item.side.map(lantern_quilt_core::lattice::Side::name);
         extras.tags.extend(item.tags.iter().map(String::as_str));
         extras.number = Some(item.number).filter(|&number| number > 0);
         extras

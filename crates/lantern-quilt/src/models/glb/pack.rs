@@ -212,7 +212,7 @@ impl Pack {
     /// Writes the file, `json` being its nodes and scenes.
     pub(super) fn write(
         mut self,
-        nodes: Chunks,
+        nodes: &Chunks,
         extensions: &[&str],
         out: &mut dyn Write,
     ) -> io::Result<()> {

@@ -12,6 +12,9 @@ use gltf::material::AlphaMode;
 use serde_json::Value;
 use std::sync::Arc;
 
+/// The pixels of an image, its file, and which kind that is.
+type Image = (crate::picture::Picture, Arc<[u8]>, &'static str);
+
 /// The materials of a file.
 pub(super) struct Materials(Vec<Arc<Material>>);
 
@@ -28,8 +31,7 @@ impl Materials {
         limits: &mut ModelLimits,
         remarks: &mut Vec<Remark>,
     ) -> Result<Self, ModelError> {
-        let mut images: Vec<Option<(crate::picture::Picture, Arc<[u8]>, &'static str)>> =
-            Vec::new();
+        let mut images: Vec<Option<Image>> = Vec::new();
         for image in document.images() {
             let (name, data) = match image.source() {
                 Source::View { view, .. } => {
@@ -38,9 +40,10 @@ impl Materials {
                     (format!("image {}", image.index()), bytes.ok_or_else(short))
                 }
                 Source::Uri { uri, .. } => {
-                    let name = match uri.starts_with("data:") {
-                        true => format!("image {}", image.index()),
-                        false => clean(uri).0,
+                    let name = if uri.starts_with("data:") {
+                        format!("image {}", image.index())
+                    } else {
+                        clean(uri).0
                     };
                     match bytes_of(uri, beside, limits) {
                         Err(error @ ModelError::TooLarge { .. }) => return Err(error),

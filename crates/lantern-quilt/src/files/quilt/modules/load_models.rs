@@ -118,8 +118,8 @@ fn settle(found: &[Found<'_>], places: &ModelPlaces, cell: Vec3, notes: &mut Not
             .filter(|one| one.one.look.kind == "tile" && !one.spec.overhang)
             .filter_map(|one| Some((one.model.bounds()?, one.one.look.span)))
             .collect();
-        let lower = path.to_ascii_lowercase();
-        let guess = placing.settled(&bounds, cell, lower.ends_with(".obj"));
+        let ending = path.rsplit('.').next().unwrap_or_default();
+        let guess = placing.settled(&bounds, cell, ending.eq_ignore_ascii_case("obj"));
         if guess.unusual {
             let Guess { origin, scale, up, .. } = guess;
             let text = format!(

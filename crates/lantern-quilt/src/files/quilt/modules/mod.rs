@@ -112,6 +112,7 @@ fn take_placing(keys: &mut Keys<'_>, notes: &mut Notes) -> Placing {
 }
 
 /// How the models of folders and files stand, as `[models]` has it.
+#[cfg_attr(not(feature = "models"), expect(dead_code, reason = "nothing reads models then"))]
 #[derive(Debug, Default)]
 pub(super) struct ModelPlaces {
     all: Placing,
@@ -156,6 +157,7 @@ pub(super) fn read_places(value: Option<Value<'_>>, notes: &mut Notes) -> ModelP
 pub(super) struct ModelUse<'a> {
     pub(super) look: &'a LookSpec,
     /// Which look of its tile or item it is.
+    #[cfg_attr(not(feature = "models"), expect(dead_code, reason = "nothing reads models then"))]
     pub(super) number: u32,
 }
 

@@ -490,7 +490,7 @@ mod schema {
     enum ShadeBy {
         Picture(String),
         Levels(Vec<f64>),
-        Rule(ShadeRule),
+        Rule(Box<ShadeRule>),
     }
 
     #[derive(JsonSchema)]
