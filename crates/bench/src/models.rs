@@ -5,9 +5,9 @@ use crate::{MEMORY, Row};
 use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::files::Quilt;
 use lantern_quilt::map::{Layer, Placed, Tilemap};
-use lantern_quilt::models::{GlbOptions, write_glb};
 use lantern_quilt::orient::Orientation;
 use lantern_quilt::prelude::*;
+use lantern_quilt::scene::{GlbOptions, write_glb};
 use std::io;
 use std::path::Path;
 

@@ -105,6 +105,8 @@ codes! {
     MissingModel = "missing-model", Error;
     /// A model that cannot be read, or is too large.
     BadModel = "bad-model", Error;
+    /// A tile without a model in a set of models: it is drawn as a block.
+    NoModel = "no-model", Note;
     /// A model that leaves its cell.
     ModelOverhang = "model-overhang", Warning;
     /// How models stand in their cells was guessed from their size.

@@ -83,8 +83,9 @@
 //!
 //! # Features
 //!
-//! All are on by default. `files` reads and writes quilts and maps (modules `files` and `compare`), `draw` makes
-//! pictures of maps, `threads` lends hands to fills that go block by block.
+//! `files` reads and writes quilts and maps (modules `files` and `compare`), `draw` makes pictures of maps, `threads`
+//! lends hands to fills that go block by block: these are on by default. `models` reads glTF and OBJ and writes GLB
+//! (modules [`models`] and [`scene`]).
 //! Without any of them this is `lantern-quilt-core`, which computes and is re-exported here whole, with pixels
 //! ([`picture`]) and shares of frames ([`frame`]).
 //!
@@ -111,6 +112,7 @@ pub mod compare;
 pub mod frame;
 pub mod models;
 pub mod picture;
+pub mod scene;
 #[cfg(feature = "threads")]
 pub mod threads;
 

@@ -7,9 +7,9 @@
 use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{
-    FilmOptions, Steps, TemplateOptions, board, draw, film, openness, pack, plan_template, template,
+    FilmOptions, Steps, TemplateOptions, View, board, draw, film, openness, pack, plan_template, template,
 };
-use lantern_quilt::files::{Quilt, write_cells, write_json};
+use lantern_quilt::files::{Quilt, QuiltOptions, write_cells, write_json};
 use lantern_quilt::limits::Never;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::prelude::*;
@@ -166,14 +166,47 @@ fn difference(was: &Picture, is: &Picture) -> Option<String> {
 #[case("rules", rules)]
 #[case("filmed", filmed)]
 fn pictures_are_as_they_were(#[case] name: &str, #[case] picture: fn() -> Picture) {
+    compare(name, &picture());
+}
+
+/// Shaded ones: blocks in colours, and models where they are read.
+#[rstest]
+#[case("drift", "drift", "boxes", [6, 5, 4], "south_east", 5)]
+#[cfg_attr(feature = "models", case("pagoda", "pagoda", "", [8, 7, 8], "south_west", 2))]
+#[cfg_attr(feature = "models", case("lane", "lane", "", [20, 10, 1], "top", 5))]
+fn shaded_pictures_are_as_they_were(
+    #[case] name: &str,
+    #[case] quilt: &str,
+    #[case] variant: &str,
+    #[case] size: [u32; 3],
+    #[case] view: &str,
+    #[case] seed: u64,
+) {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos").join(quilt);
+    let mut options = QuiltOptions::new();
+    if !variant.is_empty() {
+        options = options.variant(variant);
+    }
+    if quilt == "pagoda" {
+        options = options.set("pagodas.counts=[]");
+    }
+    let quilt = Quilt::open_with(&folder.join(format!("{quilt}.quilt.toml")), &options).unwrap();
+    let extent = Extent::new(Cell::default(), size).unwrap();
+    let layout = Layout::new(quilt.layout.lattice(), extent, Wrap::NONE).unwrap();
+    let map = made(quilt.maker(layout, &Seed::from_number(seed))).map;
+    let options = quilt.look().labels(false).size(Some([192, 120])).view(View::from_name(view).unwrap());
+    compare(name, &draw(&map, &quilt.art, &options).unwrap());
+}
+
+/// Fails where a picture is not as it was last looked at.
+fn compare(name: &str, is: &Picture) {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/goldens/{name}.png"));
-    let is = picture();
     if std::env::var_os("GOLDENS").is_some_and(|word| word == "write") {
         fs::create_dir_all(path.parent().unwrap()).unwrap();
         fs::write(&path, is.to_png(&[]).unwrap()).unwrap();
     }
     let was = Picture::from_png(&fs::read(&path).unwrap()).unwrap();
-    if let Some(difference) = difference(&was, &is) {
+    if let Some(difference) = difference(&was, is) {
         let now = std::env::temp_dir().join(format!("golden-{name}.png"));
         fs::write(&now, is.to_png(&[]).unwrap()).unwrap();
         panic!("{name}: {difference}; the picture as it is now: {}", now.display());

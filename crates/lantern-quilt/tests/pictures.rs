@@ -451,3 +451,50 @@ fn a_contact_sheet_shows_every_print_and_what_is_wrong() {
     assert!(sheet.pixels().iter().any(|p| p[0] > 180 && p[1] > 110 && p[2] < 110), "in amber");
     assert!(sheet.width() <= 1300);
 }
+
+/// Heights of flat maps: what is high is lighter, and steps have an edge; without relief nothing of it is seen.
+#[rstest]
+fn heights_are_seen(
+    #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat)] lattice: Lattice,
+) {
+    let mut map = Tilemap::new(Layout::flat(lattice, 5, 4).unwrap());
+    map.terrain_mut();
+    for index in 0..20 {
+        map.terrain_mut().lay(index, Some("moss"));
+    }
+    let options = DrawOptions::default().grounds(vec![("moss".to_owned(), [90, 110, 60, 255])]);
+    let art = TileArt::new([16, 16]);
+    let level = draw(&map, &art, &options).unwrap();
+    let high = Cell::new(2, 1);
+    *map.heights_mut().get_mut(high).unwrap() = 3;
+    let raised = draw(&map, &art, &options).unwrap();
+    assert_eq!(draw(&map, &art, &options.clone().relief(false)).unwrap(), level);
+    let grey = |picture: &Picture, light: bool| {
+        let greys = picture.pixels().iter().map(|&pixel| lantern_quilt::colour::grey(pixel));
+        if light { greys.max() } else { greys.filter(|&grey| grey > 30).min() }
+    };
+    assert!(grey(&raised, true) > grey(&level, true), "the high cell is lighter");
+    // A dark edge to the south-east, a light one to the north-west.
+    let changed = level.pixels().iter().zip(raised.pixels()).filter(|(a, b)| a != b).count();
+    assert!(changed > 200, "{changed}");
+}
+
+/// The colour of a terrain shows through tiles that are clear in places, and not beside opaque ones.
+#[rstest]
+#[case(120, true)]
+#[case(255, false)]
+fn terrain_lies_below_clear_tiles(#[case] alpha: u8, #[case] seen: bool) {
+    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 2, 1).unwrap());
+    for index in 0..2 {
+        map.terrain_mut().lay(index, Some("moss"));
+    }
+    let mut layer = Layer::new("veil", map.layout().extent(), Vec::new());
+    let entry = layer.add(Placed::new("veil"));
+    layer.set(Cell::new(0, 0), Some(entry));
+    map.put_layer(layer);
+    let mut art = TileArt::new([4, 4]);
+    art.add("veil", Picture::new(4, 4, [200, 0, 0, alpha]).unwrap());
+    let options = DrawOptions::default().grounds(vec![("moss".to_owned(), [0, 240, 0, 255])]);
+    let pixel = draw(&map, &art, &options).unwrap().get(1, 1).unwrap();
+    assert_eq!(pixel[1] > 80, seen, "{pixel:?}");
+}

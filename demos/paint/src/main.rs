@@ -14,8 +14,8 @@ mod weave;
 mod patchwork;
 mod terrace;
 
-use lantern_quilt::models::write_models;
 use lantern_quilt::picture::Picture;
+use lantern_quilt::scene::write_models;
 use std::error::Error;
 use std::path::Path;
 

@@ -45,7 +45,12 @@ impl Solid {
         part.normals.extend(points.iter().map(|_| out));
         part.points.extend(points);
         for last in 2..corners.len() as u32 {
-            part.triangles.push([first, first + last - 1, first + last]);
+            let triangle = [first, first + last - 1, first + last];
+            let [a, b, c] = triangle.map(|index| part.points[index as usize]);
+            // Where a face ends in a point, two of its corners are one.
+            if (b - a).cross(c - a).length_squared() > 0.0 {
+                part.triangles.push(triangle);
+            }
         }
     }
 

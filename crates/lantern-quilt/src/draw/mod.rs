@@ -16,8 +16,10 @@ mod shaded;
 mod shapes;
 mod sheet;
 mod steps;
+mod strip;
 mod template;
 mod text;
+mod turntable;
 
 pub use board::board;
 pub use contact::{Headings, Print, contact_sheet};
@@ -25,14 +27,16 @@ pub use contact::{Headings, Print, contact_sheet};
 pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
-pub use shaded::{Turntable, View, ViewStyle, strip, turntable};
+pub use shaded::{View, ViewStyle};
 pub use shapes::shape_board;
 #[doc(hidden)]
 pub use sheet::{Packed, pack};
 pub use steps::Steps;
+pub use strip::strip;
 pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, template};
 #[doc(hidden)]
 pub use text::{label, label_width};
+pub use turntable::{Turntable, turntable};
 
 use crate::art::TileArt;
 use crate::models::ModelArt;

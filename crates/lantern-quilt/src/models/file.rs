@@ -1,8 +1,6 @@
 //! Model files: read within limits, one model a node.
 
-use super::limits::ModelLimits;
 use super::mesh::Model;
-use super::{gltf, obj};
 use std::error::Error;
 use std::fmt;
 use thiserror::Error as ThisError;
@@ -132,33 +130,6 @@ pub struct ModelFile {
 }
 
 impl ModelFile {
-    /// Reads a file, whose path says which kind it is. O(bytes).
-    ///
-    /// # Errors
-    /// When it is damaged, needs what is not supported, or is over a limit.
-    pub fn read(
-        path: &str,
-        data: &[u8],
-        beside: &mut Beside<'_>,
-        limits: &mut ModelLimits,
-    ) -> Result<Self, ModelError> {
-        let most = limits.bytes;
-        let bytes = data.len() as u64;
-        limits.bytes =
-            most.checked_sub(bytes).ok_or(ModelError::TooLarge { what: "bytes", most })?;
-        let ending = path.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
-        let mut file = match &*ending {
-            "glb" | "gltf" => gltf::read(data, beside, limits)?,
-            "obj" => obj::read(data, beside, limits)?,
-            _ => return Err(ModelError::Ending),
-        };
-        let named = path.rsplit('/').next().unwrap_or(path);
-        named.clone_into(&mut file.whole.name);
-        file.remarks.sort();
-        file.remarks.dedup();
-        Ok(file)
-    }
-
     /// The names of its nodes in their order.
     pub fn nodes(&self) -> impl Iterator<Item = &str> {
         self.nodes.iter().map(|(name, _)| name.as_str())

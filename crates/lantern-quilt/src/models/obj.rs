@@ -1,7 +1,7 @@
 //! OBJ with MTL in: objects and groups are nodes.
 
 use super::file::{Beside, ModelError, ModelFile, Remark, clean};
-use super::gltf::finish;
+use super::finish::finish;
 use super::limits::ModelLimits;
 use super::mesh::{Material, Model, Part, Texture};
 use super::texture::decode;

@@ -175,6 +175,7 @@ fn crc32(data: &[u8]) -> [u8; 4] {
 }
 
 #[rstest]
+#[case::none("", "no-model] `block` has no model and is drawn as a block")]
 #[case::no_file("model = \"b.glb\"", "missing-model")]
 #[case::nearest("model = \"b.glb\"", "\"a.glb\"")]
 #[case::ending("model = \"a.fbx\"", "read from .glb, .gltf and .obj")]
@@ -208,6 +209,9 @@ fn keys_are_checked(#[case] key: &str, #[case] words: &str) {
         .with("bare.gltf", scene.gltf("data:nothing"))
         .with("bad.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 99999\n");
     let mut text = QUILT.replace("model = \"a.glb\"", key);
+    if key.is_empty() {
+        text = text.replace("air = true", "model = \"a.glb\"");
+    }
     if key.contains("turns") {
         text = text.replace("module = [1, 1, 1]", "module = [1, 2, 1]");
     }

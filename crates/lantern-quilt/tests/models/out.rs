@@ -2,9 +2,10 @@
 
 use super::*;
 use lantern_quilt::map::{Item, Layer, Placed};
-use lantern_quilt::models::{GlbOptions, ModelArt, Scene as Stood, write_glb};
+use lantern_quilt::models::ModelArt;
 use lantern_quilt::orient::Orientation;
 use lantern_quilt::prelude::*;
+use lantern_quilt::scene::{GlbOptions, Scene as Stood, write_glb};
 use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::collections::BTreeMap;

@@ -2,9 +2,10 @@
 
 use super::*;
 use glam::{Mat3, Vec2, Vec3};
-use lantern_quilt::models::{Model, Part, settle_heights};
+use lantern_quilt::models::{Model, Part};
 use lantern_quilt::orient::Orientation;
 use lantern_quilt::prelude::*;
+use lantern_quilt::scene::settle_heights;
 use lantern_quilt_testkit::maps::made;
 use proptest::prelude::*;
 use rstest::rstest;

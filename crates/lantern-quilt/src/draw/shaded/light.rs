@@ -3,7 +3,7 @@
 
 use super::camera::Camera;
 use super::fill::{Sample, Target};
-use super::{Backdrop, ViewStyle};
+use super::style::{Backdrop, ViewStyle};
 use crate::picture::{Picture, PictureError};
 use glam::{Vec2, Vec3};
 
@@ -43,7 +43,7 @@ const AROUND: [(f32, f32, f32); 12] = [
     (0.866, -0.5, 0.65),
 ];
 
-/// Where shadows are looked up around a place, in turn from sample to sample, so that their edges are soft.
+/// Where shadows are looked up around a place, so that their edges are soft.
 const SOFT: [(f32, f32); 9] = [
     (0.0, 0.0),
     (0.9, 0.3),
@@ -180,19 +180,17 @@ impl Lit<'_> {
     }
 
     /// How much of the light reaches a point.
-    fn lit(&self, point: Vec3, normal: Vec3, x: i32, y: i32) -> f32 {
+    fn lit(&self, point: Vec3, normal: Vec3) -> f32 {
         // The more a face lies along the light, the further off it is asked.
         let off = 0.03 + 0.07 * (1.0 - normal.dot(self.towards).clamp(0.0, 1.0));
         let seen = self.from.see(point + normal * (off * self.cell));
-        let soft = SOFT[((x * 5 + y * 3).rem_euclid(9)) as usize];
         let wide = 0.05 * self.cell * self.from.scale(1.0);
         let mut sum = 0.0;
-        let (a, b) = (soft, (-soft.1, soft.0));
-        for (dx, dy) in [a, b, (-a.0, -a.1), (-b.0, -b.1)] {
+        for (dx, dy) in SOFT {
             let (sx, sy) = (seen.at.x + dx * wide, seen.at.y + dy * wide);
             let there = self.shadow.at(sx.floor() as i32, sy.floor() as i32);
             let hidden = there.is_some_and(|there| there.depth > seen.depth + 0.04 * self.cell);
-            sum += if hidden { 0.0 } else { 0.25 };
+            sum += if hidden { 0.0 } else { 1.0 / SOFT.len() as f32 };
         }
         sum
     }
@@ -203,7 +201,7 @@ impl Lit<'_> {
         let point = self.camera.point(at, sample.depth);
         let normal = normal_of(sample);
         let facing = normal.dot(self.towards);
-        let direct = if facing > 0.0 { facing * self.lit(point, normal, x, y) } else { 0.0 };
+        let direct = if facing > 0.0 { facing * self.lit(point, normal) } else { 0.0 };
         let sky = self.style.sky().lerp(self.style.below(), 0.5 - 0.5 * normal.y);
         self.style.sun() * direct + sky * open
     }
@@ -224,7 +222,7 @@ impl Lit<'_> {
         }
         let depth = self.camera.see(point).depth;
         let open = self.open_at(point, Vec3::Y, depth, x, y);
-        let lit = self.lit(point, Vec3::Y, x, y);
+        let lit = self.lit(point, Vec3::Y);
         let shade = (0.45 + 0.55 * lit) * (0.35 + 0.65 * open);
         let ground = self.style.floor() * shade;
         back.lerp(ground, near)

@@ -1,11 +1,11 @@
 //! What is shown over shaded maps: failed and chosen cells, tints, lines and numbers, pins.
 
-use super::{Projection, levels_of};
+use super::render::{Projection, levels_of};
 use crate::draw::items::pin_at;
 use crate::draw::text::{label, label_width};
 use crate::draw::{DrawOptions, INK, mark};
-use crate::models::{Scene, Shape, Stood, StoodSource, Turned, block_model, floor_of, place_of};
 use crate::picture::{Picture, Rgba};
+use crate::scene::{Scene, Shape, Stood, StoodSource, Turned, block_model, floor_of, place_of};
 use glam::{Mat3, Vec3};
 use lantern_quilt_core::lattice::Cell;
 use lantern_quilt_core::map::Tilemap;

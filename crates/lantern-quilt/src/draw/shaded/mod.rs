@@ -1,98 +1,33 @@
 //! Shaded pictures of models: box maps, and square maps whose tiles or items have models.
 //!
-//! Each model is drawn once for each way it is turned, with depth (`fill`), and stamped wherever it stands.
-//! The light (`light`) then works on what is seen alone, so that its cost is that of the picture.
-//! `camera` knows where one looks from.
+//! Each model is drawn once for each way it is turned, with depth (`fill`), and stamped wherever it stands
+//! (`render`). The light (`light`) then works on what is seen alone, so that its cost is that of the picture.
+//! `camera` knows where one looks from, `style` colours, `marks` what is shown over a map.
 
 mod camera;
 mod fill;
 mod light;
 mod marks;
-mod turning;
+mod render;
+mod style;
 
 pub use camera::View;
-pub use turning::{Turntable, strip, turntable};
+pub(super) use render::{SIZE, bounds_of, levels_of, size_of};
+pub use style::ViewStyle;
 
 use super::{DrawError, DrawOptions};
 use crate::art::TileArt;
-use crate::models::{Bounds, Scene, Shape, Stood, StoodSource, Turned, floor_of, to_light};
+use crate::models::Bounds;
 use crate::picture::{Picture, Rgba};
-use camera::{Camera, corners};
-use fill::{Mips, Stamp, Target, fill};
-use glam::{Mat3, Vec3};
-use lantern_quilt_core::lattice::{Cell, Extent, Lattice};
+use crate::scene::{Scene, Shape, Stood, StoodSource, Turned, floor_of};
+use lantern_quilt_core::lattice::{Cell, Lattice};
 use lantern_quilt_core::map::Tilemap;
-use light::Lit;
-use std::collections::BTreeMap;
-
-/// The light and what lies behind, in shaded pictures.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-#[non_exhaustive]
-pub struct ViewStyle {
-    /// The colour of the light. Default a neutral white.
-    pub light: Option<Rgba>,
-    /// The colour behind everything. Default a pale grey.
-    pub background: Option<Rgba>,
-    /// The colour of the ground around the map. Default that of the background.
-    pub ground: Option<Rgba>,
-}
-
-lantern_quilt_core::setters! {
-    ViewStyle { light: Option<Rgba>, background: Option<Rgba>, ground: Option<Rgba>, }
-}
-
-const PALE: Rgba = [208, 211, 216, 255];
-
-impl ViewStyle {
-    fn sun(&self) -> Vec3 {
-        Vec3::from(to_light(self.light.unwrap_or([255, 250, 240, 255])))
-    }
-
-    /// The light from above, bluish, dimmer where the light is.
-    fn sky(&self) -> Vec3 {
-        self.sun() * Vec3::new(0.50, 0.54, 0.62)
-    }
-
-    /// The light from below.
-    fn below(&self) -> Vec3 {
-        self.sun() * Vec3::new(0.26, 0.25, 0.26)
-    }
-
-    fn behind(&self) -> Vec3 {
-        Vec3::from(to_light(self.background.unwrap_or(PALE)))
-    }
-
-    fn floor(&self) -> Vec3 {
-        Vec3::from(to_light(self.ground.or(self.background).unwrap_or(PALE)))
-    }
-}
-
-/// The ground around a map.
-#[derive(Clone, Copy, Debug)]
-struct Backdrop {
-    floor: f32,
-    least: Vec3,
-    most: Vec3,
-    /// How far from the map it fades away.
-    fade: f32,
-}
-
-/// The size of a shaded picture when nobody says, in pixels.
-pub const SIZE: [u32; 2] = [1280, 800];
-
-/// Up to this many triangles are drawn with nine samples a pixel, more with four.
-const FINE: usize = 400_000;
+use render::{close, draw_deep, draw_scene, turning_cameras};
 
 /// Whether a map is drawn shaded: boxes are, and squares when something has a model.
 pub(super) fn is_shaded(lattice: Lattice, art: &TileArt) -> bool {
     let models = art.models().is_some_and(|models| !models.is_empty());
     lattice == Lattice::Box || (lattice == Lattice::Square && models)
-}
-
-/// Columns and rows of a shaded picture.
-pub(super) fn size_of(options: &DrawOptions) -> [u32; 2] {
-    let scale = options.scale.max(1);
-    options.size.unwrap_or(SIZE).map(|length| length.saturating_mul(scale).max(1))
 }
 
 /// A map seen from above a corner, or wherever `options` want it from.
@@ -149,262 +84,17 @@ pub(super) fn portrait(art: &TileArt, tile: &str, size: u32, ground: Rgba) -> Op
     draw_scene(&scene, bounds, &options).ok().map(|(picture, _)| picture)
 }
 
-/// Where points of a map lie in its shaded picture.
-pub(super) struct Projection {
-    camera: Camera,
-    fine: i32,
-    pub(super) module: Vec3,
-}
-
-impl Projection {
-    /// Column and row of a point in metres.
-    pub(super) fn pixel(&self, point: Vec3) -> [i64; 2] {
-        let seen = self.camera.see(point).at / self.fine as f32;
-        [seen.x.round() as i64, seen.y.round() as i64]
-    }
-
-    /// Pixels a metre, nearly.
-    pub(super) fn scale(&self) -> f32 {
-        self.camera.scale(1.0) / self.fine as f32
-    }
-}
-
-/// The box around the cells that are shown and around all that stands on them.
-pub(super) fn bounds_of(map: &Tilemap, scene: &Scene, options: &DrawOptions) -> Bounds {
-    let extent = map.layout().extent();
-    let (first, size) = (extent.origin(), extent.size());
-    let last = Cell::at(
-        first.x + size[0] as i32 - 1,
-        first.y + size[1] as i32 - 1,
-        first.z + size[2] as i32 - 1,
-    );
-    let half = Vec3::new(scene.module.x / 2.0, 0.0, scene.module.z / 2.0);
-    let mut all = Bounds {
-        least: floor_of(first, scene.module) - half,
-        most: floor_of(last, scene.module) + half,
-    };
-    let [low, high] = options.levels.unwrap_or([first.z, last.z]);
-    all.least.y = low.max(first.z) as f32 * scene.module.y;
-    // Empty levels at the top would only make everything smaller.
-    all.most.y =
-        if options.steady { (high.min(last.z) + 1) as f32 * scene.module.y } else { all.least.y };
-    let around: Vec<Option<Bounds>> =
-        scene.shapes.iter().map(|shape| shape.model.bounds()).collect();
-    for stood in &scene.stood {
-        let Some(bounds) = around[stood.shape as usize] else { continue };
-        let size = bounds.least.abs().max(bounds.most.abs()) * stood.scale;
-        let wide = Vec3::new(size.x.max(size.z), 0.0, size.x.max(size.z));
-        let (low, high) = (bounds.least.y * stood.scale, bounds.most.y * stood.scale);
-        let one = Bounds {
-            least: stood.at - wide + Vec3::Y * low,
-            most: stood.at + wide + Vec3::Y * high,
-        };
-        // Eaves may hang over the edge; what is placed next to the map may not shrink it to nothing.
-        let reach = scene.module * 3.0;
-        let near = Bounds { least: all.least - reach, most: all.most + reach * 4.0 };
-        all = all.and(Bounds { least: one.least.max(near.least), most: one.most.min(near.most) });
-    }
-    all
-}
-
-/// Draws what stands.
-pub(super) fn draw_scene(
-    scene: &Scene,
-    bounds: Bounds,
+/// The frames of a map that turns once round, in perspective.
+pub(super) fn turning(
+    map: &Tilemap,
+    art: &TileArt,
     options: &DrawOptions,
-) -> Result<(Picture, Projection), DrawError> {
-    let view = options.view;
-    let (right, towards) = (view.right(), view.towards());
-    let size = size_of(options);
-    let fine = fine_of(scene, size);
-    let samples = size.map(|length| length as f32 * fine as f32);
-    let framed = framed(scene, bounds, options.steady);
-    let camera = Camera::flat(right, towards, &framed, scene.module, samples, 0.05);
-    let mut target = Target::new(size[0] as i32 * fine, size[1] as i32 * fine);
-    stamp(scene, &camera, &mut target);
-    let light = light_from(right, towards);
-    let (shadow, from) = shadows(scene, bounds, light);
-    let lit = Lit {
-        target: &target,
-        camera: &camera,
-        shadow: &shadow,
-        from: &from,
-        towards: light,
-        style: &options.style,
-        backdrop: backdrop(bounds, scene),
-        fine,
-        cell: scene.module.min_element(),
-        module: scene.module,
-        lined: options.grid,
-    };
-    let picture = lit.picture()?;
-    Ok((picture, Projection { camera, fine, module: scene.module }))
-}
-
-/// Where an eye is that looks at a map on a turntable: `turn` is degrees from the south, anticlockwise seen from
-/// above.
-fn around(turn: f32) -> Vec3 {
-    (Mat3::from_rotation_y(turn.to_radians()) * Vec3::new(0.0, 0.42, 1.0)).normalize()
-}
-
-/// Cameras around a map, all of one distance and zoom, so that it is in view from everywhere.
-fn turning_cameras(bounds: Bounds, size: [u32; 2], turns: &[f32]) -> Vec<Camera> {
-    let size = size.map(|length| length as f32 * DEEP_FINE as f32);
-    let middle = (bounds.least + bounds.most) / 2.0;
-    let radius = bounds.size().length() / 2.0;
-    let cameras: Vec<Camera> =
-        turns.iter().map(|turn| Camera::deep(around(*turn), middle, radius, size)).collect();
-    let points = corners(bounds);
-    let taken = cameras.iter().map(|camera| camera.taken(&points, size)).fold(0.1, f32::max);
-    cameras.into_iter().map(|camera| camera.zoomed(0.95 / taken)).collect()
-}
-
-/// Samples a pixel of deep views, along one side.
-const DEEP_FINE: i32 = 2;
-
-/// Draws what stands as seen by an eye that is near.
-fn draw_deep(
-    scene: &Scene,
-    bounds: Bounds,
-    camera: &Camera,
-    options: &DrawOptions,
-) -> Result<Picture, DrawError> {
-    let size = size_of(options).map(|length| length as i32 * DEEP_FINE);
-    let mut target = Target::new(size[0], size[1]);
-    let mut mips = Mips::default();
-    for stood in &scene.stood {
-        let matrix = stood.turned.matrix() * stood.scale;
-        let see = |point: Vec3| camera.see(matrix * point + stood.at);
-        let model = &scene.shapes[stood.shape as usize].model;
-        fill(&mut target, model, matrix, &see, |point| camera.towards(point + stood.at), &mut mips);
-    }
-    // The light stays with the map, so that it turns through light and shadow.
-    let light = light_from(View::SouthEast.right(), View::SouthEast.towards());
-    let (shadow, from) = shadows(scene, bounds, light);
-    let lit = Lit {
-        target: &target,
-        camera,
-        shadow: &shadow,
-        from: &from,
-        towards: light,
-        style: &options.style,
-        backdrop: backdrop(bounds, scene),
-        fine: DEEP_FINE,
-        cell: scene.module.min_element(),
-        module: scene.module,
-        lined: options.grid,
-    };
-    Ok(lit.picture()?)
-}
-
-/// Looks at a cell from near, in perspective.
-fn close(
-    scene: &Scene,
-    bounds: Bounds,
-    cell: Cell,
-    options: &DrawOptions,
-) -> Result<Picture, DrawError> {
-    let size = size_of(options).map(|length| length as f32 * DEEP_FINE as f32);
-    let middle = floor_of(cell, scene.module) + Vec3::Y * scene.module.y / 2.0;
-    let reach = scene.module.max_element() * 2.6;
-    // What lies flat below the eye is told from its side.
-    let towards = match options.view {
-        View::Top => (Vec3::Y + Vec3::Z * 0.02).normalize(),
-        view => view.towards(),
-    };
-    draw_deep(scene, bounds, &Camera::deep(towards, middle, reach, size), options)
-}
-
-/// What must be in view: the floor, and whatever stands; the whole box where pictures must fit each other.
-fn framed(scene: &Scene, bounds: Bounds, steady: bool) -> Vec<Vec3> {
-    /// Of more things than this the box around them all is enough.
-    const MOST: usize = 100_000;
-    if steady || scene.stood.len() > MOST {
-        return corners(bounds).to_vec();
-    }
-    let mut points = Vec::new();
-    let floor = Bounds { most: Vec3 { y: bounds.least.y, ..bounds.most }, ..bounds };
-    points.extend(corners(floor));
-    let around: Vec<Option<Bounds>> = scene.shapes.iter().map(|s| s.model.bounds()).collect();
-    for stood in &scene.stood {
-        let Some(Bounds { least, most }) = around[stood.shape as usize] else { continue };
-        let matrix = stood.turned.matrix() * stood.scale;
-        let inside = |point: Vec3| point.clamp(bounds.least, bounds.most);
-        points.extend(corners(Bounds { least, most }).map(|c| inside(matrix * c + stood.at)));
-    }
-    points
-}
-
-/// Samples a pixel, along one side.
-fn fine_of(scene: &Scene, [width, height]: [u32; 2]) -> i32 {
-    let triangles: usize = (scene.stood.iter())
-        .map(|stood| scene.shapes[stood.shape as usize].model.triangles())
-        .sum();
-    let pixels = u64::from(width) * u64::from(height);
-    match triangles {
-        few if few <= FINE && pixels <= 2_000_000 => 3,
-        _ if pixels <= 8_000_000 => 2,
-        _ => 1,
-    }
-}
-
-/// The light comes over the left shoulder of who looks.
-fn light_from(right: Vec3, towards: Vec3) -> Vec3 {
-    let ahead = Vec3::new(towards.x, 0.0, towards.z).normalize_or(right.cross(Vec3::Y));
-    (ahead * 0.55 - right * 0.75 + Vec3::Y * 1.05).normalize()
-}
-
-fn backdrop(bounds: Bounds, scene: &Scene) -> Backdrop {
-    let size = bounds.size();
-    let fade = (size.x.max(size.z) * 0.22).max(scene.module.x * 1.5);
-    Backdrop { floor: bounds.least.y, least: bounds.least, most: bounds.most, fade }
-}
-
-/// What the light sees, coarsely.
-fn shadows(scene: &Scene, bounds: Bounds, light: Vec3) -> (Target, Camera) {
-    const WIDE: i32 = 1400;
-    let right = Vec3::Y.cross(light).normalize_or(Vec3::X);
-    let size = [WIDE as f32; 2];
-    let camera = Camera::flat(right, light, &corners(bounds), scene.module, size, 0.01);
-    let mut target = Target::new(WIDE, WIDE);
-    stamp(scene, &camera, &mut target);
-    (target, camera)
-}
-
-/// How something is turned and scaled, bit by bit.
-type Way = (u32, [u32; 4]);
-
-fn way_of(stood: &Stood) -> Way {
-    let turned = stood.turned;
-    let bits = [turned.degrees, turned.tilt, turned.tilt_to, stood.scale].map(f32::to_bits);
-    (stood.shape, bits)
-}
-
-/// Lays down all that stands, the nearest first: what lies behind then costs little.
-fn stamp(scene: &Scene, camera: &Camera, target: &mut Target) {
-    let mut mips = Mips::default();
-    let mut stamps: BTreeMap<Way, Stamp> = BTreeMap::new();
-    let mut order: Vec<(f32, u32)> = (scene.stood.iter().enumerate())
-        .map(|(number, stood)| (camera.see(stood.at).depth, number as u32))
-        .collect();
-    order.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-    for (_, number) in order {
-        let stood = &scene.stood[number as usize];
-        let way = way_of(stood);
-        // Things turned by any angle would otherwise be kept without end.
-        if stamps.len() > 4096 && !stamps.contains_key(&way) {
-            stamps.clear();
-        }
-        let stamp = stamps.entry(way).or_insert_with(|| {
-            let model = &scene.shapes[stood.shape as usize].model;
-            let matrix = stood.turned.matrix() * stood.scale;
-            Stamp::new(model, matrix, camera, &mut mips)
-        });
-        stamp.lay(target, camera.see(stood.at));
-    }
-}
-
-/// The levels that a map has, least and greatest.
-fn levels_of(extent: Extent) -> [i32; 2] {
-    [extent.origin().z, extent.origin().z + extent.depth() as i32 - 1]
+    frames: u32,
+) -> impl Fn(u32) -> Result<Picture, DrawError> + use<> {
+    let scene = Scene::with_grounds(map, art, options.levels, &options.grounds);
+    let bounds = bounds_of(map, &scene, options);
+    let turns = (0..frames).map(|number| 45.0 + 360.0 * number as f32 / frames as f32);
+    let cameras = turning_cameras(bounds, size_of(options), &turns.collect::<Vec<f32>>());
+    let options = options.clone();
+    move |number| draw_deep(&scene, bounds, &cameras[number as usize], &options)
 }

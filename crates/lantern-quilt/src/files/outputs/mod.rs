@@ -14,9 +14,9 @@ use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
 use crate::draw::{DrawError, DrawOptions, draw, picture_size};
-use crate::models::settle_heights;
+use crate::scene::settle_heights;
 #[cfg(feature = "models")]
-use crate::models::{GlbOptions, write_glb};
+use crate::scene::{GlbOptions, write_glb};
 use lantern_quilt_core::lattice::Layout;
 use lantern_quilt_core::map::Tilemap;
 use std::io::{self, Write};

@@ -48,6 +48,7 @@ pub struct Quilt {
     pub(super) accepted: Vec<Accepted>,
     pub(super) places: Places,
     pub(super) shapes: Vec<ShapeSpec>,
+    #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "pictures use it"))]
     pub(super) view: ViewColours,
     /// Where in the quilt each fill stands, by the name of its pass.
     pub(super) fill_paths: BTreeMap<String, String>,

@@ -26,6 +26,7 @@ mod load;
 mod looks;
 mod map;
 mod model;
+mod modelled;
 mod modules;
 mod named;
 mod options;

@@ -8,18 +8,19 @@ use super::cursor::{Keys, Notes, Places, Value, shift};
 use super::cut;
 use super::documents::{Document, Gathered, gather};
 use super::grounds::Grounds;
-use super::items::{self, ItemSpec};
+use super::items;
 use super::kinds;
 use super::load::Load;
 use super::map::read_map;
 use super::model::Model;
-use super::modules::{self, ModelUse};
+use super::modelled::{model_uses, read_models, say_bare};
+use super::modules;
 use super::named::read_model;
 use super::options::QuiltOptions;
 use super::passes::{Common, FillSpec, Read, Reading, known_names};
 use super::recipe::{self, PassSpec};
 use super::sample;
-use super::shapes::{self, ShapeSpec};
+use super::shapes;
 use super::sheets;
 use super::sides::{PixelSides, read_shown_sides};
 use super::terrains;
@@ -236,8 +237,11 @@ pub(super) fn read(
     let mut tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
     let size = module.map_or([1.0; 3], |(size, _)| *size);
     let uses = model_uses(&model, &shapes, &items);
-    let models = modules::read_models(&uses, &places, size, lattice, &mut load, notes);
+    let models = read_models(&uses, &places, size, lattice, &mut load, notes);
     let blocks = model.blocks.iter().any(|block| block.air || block.colour.is_some());
+    if models.is_some() && lattice.is_solid() {
+        say_bare(&uses, &model, notes);
+    }
     if models.is_some() || blocks || module.is_some() {
         let mut models = models.unwrap_or_else(|| ModelArt::new(size));
         for block in &model.blocks {
@@ -310,23 +314,6 @@ pub(super) fn read(
 /// The quilt itself, the last of its files.
 fn top_of<'t, 'k>(tops: &'t mut [Keys<'k>]) -> &'t mut Keys<'k> {
     tops.last_mut().expect("the quilt itself")
-}
-
-/// Everything that may have a model.
-fn model_uses<'a>(
-    model: &'a Model,
-    shapes: &'a [ShapeSpec],
-    items: &'a [ItemSpec],
-) -> Vec<ModelUse<'a>> {
-    let tiles = model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks));
-    let items = items.iter().flat_map(|item| &item.drawn);
-    let mut counts: BTreeMap<(&str, &str), u32> = BTreeMap::new();
-    let uses = tiles.chain(items).map(|look| {
-        let count = counts.entry((look.kind, &look.tile)).or_default();
-        *count += 1;
-        ModelUse { look, number: *count - 1 }
-    });
-    uses.collect()
 }
 
 /// The recipe, its fills compiled, and where in the quilt each of them stands.

@@ -5,7 +5,7 @@ use super::super::limits::ModelLimits;
 use super::super::mesh::{Material, Texture};
 use super::super::texture::decode;
 use super::accessor::Buffers;
-use super::{bytes_of, is_known};
+use super::beside::{bytes_of, is_known};
 use gltf::Document;
 use gltf::image::Source;
 use gltf::material::AlphaMode;

@@ -1,49 +1,28 @@
 //! glTF 2.0 in: `.glb`, and `.gltf` with files beside it.
 //!
-//! `accessor` reads numbers out of buffers, `material` what triangles are made of; this file walks nodes.
+//! `accessor` reads numbers out of buffers, `beside` what URIs name, `material` what triangles are made of; this file walks nodes.
 //!
 //! Source: glTF 2.0 Specification, Khronos Group (ISO/IEC 12113:2022).
 
 mod accessor;
+mod beside;
 mod material;
 
 use self::accessor::Buffers;
+use self::beside::{bytes_of, is_known};
 use self::material::Materials;
 use super::file::{Beside, ModelError, ModelFile, Remark, clean};
+use super::finish::finish;
 use super::limits::ModelLimits;
 use super::mesh::{Model, Part};
-use base64::Engine as _;
 use glam::{Mat3, Mat4, Vec2, Vec3, Vec4};
 use gltf::mesh::{Mode, Semantic};
 use gltf::{Document, Gltf, Node, Primitive};
 use serde_json::Value;
 use std::sync::Arc;
 
-/// Extensions that are read, or copied to what is written.
-const KNOWN: [&str; 15] = [
-    "KHR_materials_anisotropy",
-    "KHR_materials_clearcoat",
-    "KHR_materials_dispersion",
-    "KHR_materials_emissive_strength",
-    "KHR_materials_ior",
-    "KHR_materials_iridescence",
-    "KHR_materials_sheen",
-    "KHR_materials_specular",
-    "KHR_materials_transmission",
-    "KHR_materials_unlit",
-    "KHR_materials_volume",
-    "KHR_mesh_quantization",
-    "KHR_materials_diffuse_transmission",
-    "KHR_texture_transform",
-    "EXT_mesh_gpu_instancing",
-];
-
 /// Nodes deeper than this are a slip, or malice.
 const DEEPEST: usize = 256;
-
-pub(super) fn is_known(extension: &str) -> bool {
-    KNOWN.contains(&extension) && extension != "EXT_mesh_gpu_instancing"
-}
 
 pub(super) fn read(
     data: &[u8],
@@ -143,32 +122,6 @@ fn refuse_required(json: &Value) -> Result<(), ModelError> {
         Some(name) => Err(ModelError::Extension(clean(name).0)),
         None => Ok(()),
     }
-}
-
-/// The bytes that a URI names: in itself, or in a file beside the model.
-fn bytes_of(
-    uri: &str,
-    beside: &mut Beside<'_>,
-    limits: &mut ModelLimits,
-) -> Result<Vec<u8>, ModelError> {
-    let most = limits.bytes;
-    let data = if let Some(rest) = uri.strip_prefix("data:") {
-        let (kind, text) = rest
-            .split_once(',')
-            .ok_or_else(|| ModelError::damaged("glTF", "a data URI without data"))?;
-        if !kind.ends_with(";base64") {
-            return Err(ModelError::damaged("glTF", "a data URI that is not base64"));
-        }
-        let engine = base64::engine::general_purpose::STANDARD;
-        engine.decode(text).map_err(|e| ModelError::damaged("glTF", format!("a data URI: {e}")))?
-    } else {
-        let path = percent_encoding::percent_decode_str(uri).decode_utf8();
-        let path = path.map_err(|e| ModelError::damaged("glTF", format!("a URI: {e}")))?;
-        beside(&path).map_err(|error| ModelError::Beside { path: clean(&path).0, error })?
-    };
-    let left = most.checked_sub(data.len() as u64);
-    limits.bytes = left.ok_or(ModelError::TooLarge { what: "bytes", most })?;
-    Ok(data)
 }
 
 fn read_buffers(
@@ -371,40 +324,6 @@ impl Reading {
         finish(&mut part, &mut self.remarks);
         Ok(Some(part))
     }
-}
-
-/// Leaves out triangles without area, and makes normals where there are none.
-pub(super) fn finish(part: &mut Part, remarks: &mut Vec<Remark>) {
-    let before = part.triangles.len();
-    let points = &part.points;
-    let cross = |&[a, b, c]: &[u32; 3]| {
-        let [a, b, c] = [a, b, c].map(|index| points[index as usize]);
-        (b - a).cross(c - a)
-    };
-    part.triangles.retain(|triangle| cross(triangle).length_squared() > 0.0);
-    if before > part.triangles.len() {
-        remarks.push(Remark::Degenerate(before - part.triangles.len()));
-    }
-    if !part.normals.is_empty() || part.triangles.is_empty() {
-        return;
-    }
-    // Flat ones, as the standard wants it: each corner is a point of its own then.
-    remarks.push(Remark::Normals(1));
-    let old = std::mem::take(part);
-    for &triangle in &old.triangles {
-        let [a, b, c] = triangle.map(|index| old.points[index as usize]);
-        let normal = (b - a).cross(c - a).normalize_or(Vec3::Y);
-        let first = part.points.len() as u32;
-        for index in triangle.map(|index| index as usize) {
-            part.points.push(old.points[index]);
-            part.normals.push(normal);
-            part.colours.extend(old.colours.get(index));
-        }
-        part.triangles.push([first, first + 1, first + 2]);
-    }
-    let corners = || old.triangles.as_flattened().iter().map(|&index| index as usize);
-    part.uvs = old.uvs.iter().map(|set| corners().map(|index| set[index]).collect()).collect();
-    part.material = old.material;
 }
 
 /// Triangles of corners in an order; `None` for points and lines.

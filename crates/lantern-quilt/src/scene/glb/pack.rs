@@ -1,7 +1,7 @@
 //! The binary part: meshes, materials and textures, each once.
 
-use super::super::mesh::{Material, Model, Part, Texture};
 use super::chunks::Chunks;
+use crate::models::{Material, Model, Part, Texture};
 use glam::{Vec2, Vec3, Vec4};
 use serde_json::{Value, json};
 use std::collections::BTreeSet;

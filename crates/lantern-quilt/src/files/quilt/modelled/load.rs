@@ -1,9 +1,10 @@
 //! Model files read, and brought into their cells.
 
-use super::{ModelPlaces, ModelSpec, ModelUse};
+use super::uses::ModelUse;
 use crate::files::folder::ReadError;
 use crate::files::quilt::cursor::Notes;
 use crate::files::quilt::load::Load;
+use crate::files::quilt::modules::{ModelPlaces, ModelSpec};
 use crate::models::{Bounds, Guess, Model, ModelArt, ModelError, ModelFile, Placing};
 use crate::models::{SLACK, overhang};
 use glam::Vec3;

@@ -12,9 +12,9 @@ mod pack;
 use self::chunks::Chunks;
 use self::nodes::Nodes;
 use self::pack::Pack;
-use super::mesh::Model;
-use super::scene::Scene;
+use super::stood::Scene;
 use crate::art::TileArt;
+use crate::models::Model;
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::setters;
 use std::io::{self, Write};
@@ -41,7 +41,8 @@ setters! {
 /// is zero. `extras` of a node hold what the map says about it. O(cells + items).
 ///
 /// ```
-/// use lantern_quilt::models::{GlbOptions, Model, ModelArt, write_glb};
+/// use lantern_quilt::models::ModelArt;
+/// use lantern_quilt::scene::{GlbOptions, write_glb};
 /// use lantern_quilt::prelude::*;
 ///
 /// let mut map = Tilemap::new(Layout::flat(Lattice::Square, 3, 2)?);

@@ -1,6 +1,6 @@
 //! Nodes: levels, groups, and everything that stands in them.
 
-use super::super::scene::{Scene, Stood, StoodSource, place_of};
+use super::super::stood::{Scene, Stood, StoodSource, place_of};
 use super::chunks::Chunks;
 use super::pack::Pack;
 use lantern_quilt_core::lattice::Cell;

@@ -1,20 +1,12 @@
 //! Models of tiles, shapes and items: `model = "plinth.glb"`, and `[models]`, how they stand in their cells.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
-#[cfg(not(feature = "models"))]
-use super::load::Load;
-use super::looks::LookSpec;
 use crate::colour::from_hex;
 use crate::models::{Origin, Placing, UpAxis};
 use crate::picture::Rgba;
 use lantern_quilt_core::finding::{Code, Finding};
-#[cfg(not(feature = "models"))]
-use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::lattice::Side;
 use std::ops::Range;
-
-#[cfg(feature = "models")]
-mod load_models;
 
 /// Where a model is, and how it stands.
 #[derive(Clone, Debug)]
@@ -122,7 +114,7 @@ pub(super) struct ModelPlaces {
 
 impl ModelPlaces {
     #[cfg(feature = "models")]
-    fn of(&self, path: &str) -> Placing {
+    pub(super) fn of(&self, path: &str) -> Placing {
         let under = |one: &&(String, Placing)| {
             let rest = path.strip_prefix(&*one.0);
             rest.is_some_and(|rest| {
@@ -152,34 +144,3 @@ pub(super) fn read_places(value: Option<Value<'_>>, notes: &mut Notes) -> ModelP
     paths.sort_by_key(|(path, _)| std::cmp::Reverse(path.len()));
     ModelPlaces { all, paths }
 }
-
-/// What models are read for.
-pub(super) struct ModelUse<'a> {
-    pub(super) look: &'a LookSpec,
-    /// Which look of its tile or item it is.
-    #[cfg_attr(not(feature = "models"), expect(dead_code, reason = "nothing reads models then"))]
-    pub(super) number: u32,
-}
-
-/// The models of tiles and items; nothing when there are none.
-#[cfg(not(feature = "models"))]
-pub(super) fn read_models(
-    uses: &[ModelUse<'_>],
-    _places: &ModelPlaces,
-    module: [f32; 3],
-    _lattice: Lattice,
-    _load: &mut Load<'_>,
-    notes: &mut Notes,
-) -> Option<crate::models::ModelArt> {
-    use lantern_quilt_core::finding::Subject;
-    if let Some(spec) = uses.iter().find_map(|one| one.look.model.as_ref()) {
-        let subject = Subject::Field(spec.file.clone());
-        let finding = Finding::new(Code::NotYet, subject, "this build reads no models");
-        notes.add(finding.help("build it with the feature `models`"), spec.span.clone());
-    }
-    let _ = module;
-    None
-}
-
-#[cfg(feature = "models")]
-pub(super) use load_models::read_models;

@@ -1,8 +1,7 @@
 //! Where everything of a map stands: what is drawn shaded and what is written as GLB are the same.
 
-use super::art::ModelArt;
-use super::mesh::{Material, Model, Part, Texture, matrix_of};
 use crate::art::TileArt;
+use crate::models::{Material, Model, ModelArt, Part, Texture, matrix_of};
 use crate::picture::{Picture, Rgba};
 use glam::{Mat3, Quat, Vec2, Vec3};
 use lantern_quilt_core::lattice::{Cell, Lattice, Side};
