@@ -1,5 +1,6 @@
 //! Conditions and the passes that use them, against a second, simple implementation.
 
+use lantern_quilt_core::constraints::Level;
 use lantern_quilt_core::grid::{BitPlane, UNREACHED, steps_from, straight_from};
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::noise::{Noise, NoiseKind};
@@ -39,6 +40,11 @@ proptest! {
     }
 }
 
+/// A level by its number, or counted from the top.
+fn level() -> impl Strategy<Value = Level> {
+    prop_oneof![(-2i32..5).prop_map(Level::At), (0u32..4).prop_map(Level::FromTop)]
+}
+
 fn conditions() -> impl Strategy<Value = Condition> {
     let names = |names: &[&str]| names.iter().map(|&name| name.to_owned()).collect::<Vec<_>>();
     let plain = prop_oneof![
@@ -61,6 +67,11 @@ fn conditions() -> impl Strategy<Value = Condition> {
             of: "a stripe".to_owned()
         }),
         Just(Condition::Within(Extent::new(Cell::at(-2, 3, 0), [2, 3, 1]).unwrap())),
+        (-3i32..2, 0i32..6, -1i32..3).prop_map(|(x, y, z)| {
+            let most = Cell::at(x + 2, y + 3, z.saturating_add(1));
+            Condition::Between { least: Cell::at(x, y, z), most }
+        }),
+        (level(), level()).prop_map(|(least, most)| Condition::Levels { least, most }),
         (0.0f32..0.6).prop_map(|least| Condition::Noise {
             noise: Noise::new(3.0),
             least,
@@ -113,6 +124,26 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
         Condition::Value { plane, least, most } => {
             let number = map.plane(plane).and_then(|plane| plane.get(cell));
             number.is_some_and(|number| *least <= number && number <= *most)
+        }
+        Condition::Between { least, most } => {
+            let pairs =
+                [(least.x, cell.x, most.x), (least.y, cell.y, most.y), (least.z, cell.z, most.z)];
+            pairs.into_iter().all(|(low, at, high)| low <= at && at <= high)
+        }
+        Condition::Levels { least, most } => {
+            // By the list of all levels there are.
+            let levels: Vec<i32> =
+                (0..extent.depth() as i32).map(|z| extent.origin().z + z).collect();
+            let of = |level: &Level| match level {
+                Level::At(z) => *z,
+                Level::FromTop(down) => levels
+                    .iter()
+                    .rev()
+                    .nth(*down as usize)
+                    .copied()
+                    .unwrap_or(levels[0] - 1 - *down as i32 + levels.len() as i32),
+            };
+            of(least) <= cell.z && cell.z <= of(most)
         }
         Condition::Border { least, most } => {
             // Walking straight out until the map ends.

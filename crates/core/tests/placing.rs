@@ -571,3 +571,59 @@ fn the_side_between_two_cells_is_one_place() {
         assert_ne!(spot(x, Side::North), spot(x, Side::South));
     }
 }
+
+/// Leaning, lifting and standing are as the pass has it: within its range, and by the place, not by turns.
+#[rstest]
+#[case([0.0, 0.0], 0.0, false)]
+#[case([5.0, 5.0], 0.5, false)]
+#[case([2.0, 30.0], 0.0, true)]
+#[case([0.0, 180.0], -1.25, true)]
+fn things_lean_and_stand(#[case] tilt: [f32; 2], #[case] lift: f32, #[case] stands: bool) {
+    let layout = Layout::flat(Lattice::Square, 9, 7).unwrap();
+    let step =
+        PlaceStep::new(alone(item("post", Side::South))).tilt(tilt).lift(lift).stands(stands);
+    let map = |seed: u64, width: u32| {
+        let layout = Layout::flat(Lattice::Square, width, 7).unwrap();
+        let mut map = Tilemap::new(layout);
+        placing(&Pass::new("posts", step.clone()), &mut map, seed);
+        map
+    };
+    let first = map(1, 9);
+    assert_eq!(first.items().len(), layout.extent().cells());
+    for one in first.items() {
+        assert!((tilt[0]..=tilt[1]).contains(&one.tilt), "{one:?}");
+        assert_eq!((one.offset[2], one.stands, one.height), (lift, stands, 0.0));
+    }
+    let leans: BTreeSet<u32> = first.items().iter().map(|one| one.tilt.to_bits()).collect();
+    assert_eq!(leans.len() > 30, tilt[1] > tilt[0]);
+    // A larger map leaves what it shares as it was; another seed does not.
+    let larger = map(1, 12);
+    let of = |one: &Item| (one.cell, one.look, one.tilt.to_bits());
+    let shared = larger.items().iter().filter(|one| one.cell.x < 9).map(of);
+    assert!(shared.eq(first.items().iter().map(of)));
+    let leaning =
+        |map: &Tilemap| map.items().iter().map(|one| one.tilt.to_bits()).collect::<Vec<_>>();
+    assert_eq!(leaning(&map(2, 9)) == leaning(&first), tilt[0] == tilt[1]);
+}
+
+/// On boxes things stand on and below cells as well, one of each place, and face no way for that.
+#[rstest]
+#[case(Side::Up)]
+#[case(Side::Down)]
+fn boxes_have_sides_up_and_down(#[case] side: Side) {
+    let extent = Extent::new(Cell::default(), [3, 2, 4]).unwrap();
+    let layout = Layout::new(Lattice::Box, extent, Wrap::NONE).unwrap();
+    let mut map = Tilemap::new(layout);
+    let step = PlaceStep::new(alone(item("lamp", Side::South))).on(CellSpot::Side(side));
+    placing(&Pass::new("lamps", step.clone()), &mut map, 3);
+    assert_eq!(map.items().len(), extent.cells());
+    for one in map.items() {
+        assert_eq!((one.side, one.facing, one.turn), (Some(side), Some(Side::South), 0.0));
+    }
+    // The side between two levels is one place: from the other level nothing fits but at the far end.
+    let other = step.on(CellSpot::Side(side.opposite()));
+    let told = placing(&Pass::new("more", other), &mut map, 3);
+    assert_eq!(told.sets, 3 * 2);
+    let places: BTreeSet<Spot> = map.items().iter().map(|one| one.spot(layout)).collect();
+    assert_eq!(places.len(), map.items().len());
+}

@@ -7,7 +7,8 @@
 use lantern_quilt::audit::seams::SeamReport;
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{
-    FilmOptions, Steps, TemplateOptions, View, board, draw, film, openness, pack, plan_template, template,
+    FilmOptions, Steps, TemplateOptions, View, board, draw, film, openness, pack, plan_template,
+    template,
 };
 use lantern_quilt::files::{Quilt, QuiltOptions, write_cells, write_json};
 use lantern_quilt::limits::Never;
@@ -194,7 +195,8 @@ fn shaded_pictures_are_as_they_were(
     let extent = Extent::new(Cell::default(), size).unwrap();
     let layout = Layout::new(quilt.layout.lattice(), extent, Wrap::NONE).unwrap();
     let map = made(quilt.maker(layout, &Seed::from_number(seed))).map;
-    let options = quilt.look().labels(false).size(Some([192, 120])).view(View::from_name(view).unwrap());
+    let options =
+        quilt.look().labels(false).size(Some([192, 120])).view(View::from_name(view).unwrap());
     compare(name, &draw(&map, &quilt.art, &options).unwrap());
 }
 

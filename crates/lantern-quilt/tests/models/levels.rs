@@ -224,3 +224,36 @@ fn pagodas_stand(#[values(1, 2, 3, 4, 5, 6)] seed: u64) {
     let pass = quilt.collapse().unwrap();
     assert_eq!(verify(layer, quilt.layout, |_| true, pass.tileset(), pass.constraints()), []);
 }
+
+/// A part that is filled again has the shades of the whole map: noise, conditions and levels alike.
+#[rstest]
+#[case("by = [1, 0]", |c: Cell| c.z > 0)]
+#[case("by = { where = { z = \"top\" } }", |c: Cell| c.z < 4)]
+#[case("by = { where = { tag = \"here\" } }", |c: Cell| c.x > 1)]
+fn refills_keep_their_shades(#[case] by: &str, #[case] never: fn(Cell) -> bool) {
+    let tag = "pass = \"tag\"\nadd = \"here\"\nwhere = { x = [0, 1] }\n[[recipe]]\n";
+    let pass =
+        format!("{tag}pass = \"collapse\"\nname = \"b\"\nshades = [{{ tile = \"block\", {by} }}]");
+    let (quilt, map) = filled(&pass, &Files::default());
+    let layer = map.layer("b").unwrap();
+    let region = Extent::new(Cell::at(1, 0, 0), [3, 3, 5]).unwrap();
+    let (mut off, mut on) = ([0, 0], [0, 0]);
+    for seed in 0..12 {
+        let seed = Seed::from_number(seed);
+        let pass = quilt.collapse().unwrap().shaded_by(&map, &seed);
+        let refill = pass.refill_beside(map.layout(), layer, region, |_| true, |_| false).unwrap();
+        let mut run = refill.job(&pass, &seed).begin().unwrap();
+        assert!(run.fill().is_filled());
+        let mut again = layer.clone();
+        refill.paste(&pass, &run, &mut again);
+        for cell in map.layout().extent().iter() {
+            if !region.contains(cell) {
+                assert_eq!(again.get(cell), layer.get(cell), "what is kept stays");
+                continue;
+            }
+            let counts = if never(cell) { &mut off } else { &mut on };
+            counts[usize::from(again.get(cell).unwrap().tile == "block")] += 1;
+        }
+    }
+    assert!(off[1] * 12 < off[0] && on[1] * 5 > on[0], "{off:?} {on:?}");
+}

@@ -4,6 +4,7 @@
 mod bad;
 mod levels;
 mod out;
+mod reading;
 mod seen;
 mod standing;
 

@@ -189,3 +189,133 @@ fn materials_are_copied() {
     assert_eq!(json["images"].as_array().unwrap().len(), 1);
     assert_eq!(json["extensionsUsed"], json!(["KHR_materials_clearcoat"]));
 }
+
+/// Points of the world in thousandths, sorted: as many as triangles have corners.
+type Points = Vec<[i32; 3]>;
+
+/// Every corner of every triangle of a GLB, where its nodes put it, read by number alone.
+fn corners_of(data: &[u8]) -> Points {
+    let glb = gltf::binary::Glb::from_slice(data).unwrap();
+    let (json, bin): (Value, _) = (serde_json::from_slice(&glb.json).unwrap(), glb.bin.unwrap());
+    let number = |value: &Value| value.as_u64().unwrap() as usize;
+    let start = |accessor: usize| {
+        number(
+            &json["bufferViews"][number(&json["accessors"][accessor]["bufferView"])]["byteOffset"],
+        )
+    };
+    let floats = |accessor: usize, at: usize, wide: usize| -> Vec<f32> {
+        let from = start(accessor) + at * wide * 4;
+        bin[from..from + wide * 4]
+            .chunks(4)
+            .map(|four| f32::from_le_bytes(four.try_into().unwrap()))
+            .collect()
+    };
+    let mut all = Points::new();
+    let mut add = |mesh: usize, at: &[f32], rotation: &[f32], scale: f32| {
+        let rotation = glam::Quat::from_slice(rotation);
+        for part in json["meshes"][mesh]["primitives"].as_array().unwrap() {
+            let (points, indices) =
+                (number(&part["attributes"]["POSITION"]), number(&part["indices"]));
+            assert_eq!(json["accessors"][indices]["componentType"], 5123);
+            for corner in 0..number(&json["accessors"][indices]["count"]) {
+                let from = start(indices) + corner * 2;
+                let index = usize::from(u16::from_le_bytes([bin[from], bin[from + 1]]));
+                let point = glam::Vec3::from_slice(&floats(points, index, 3));
+                let there = rotation * (point * scale) + glam::Vec3::from_slice(at);
+                all.push(thousandths(there.to_array()));
+            }
+        }
+    };
+    let list = |value: &Value, none: &[f32]| -> Vec<f32> {
+        value
+            .as_array()
+            .map_or(none.to_vec(), |list| list.iter().map(|n| n.as_f64().unwrap() as f32).collect())
+    };
+    for node in json["nodes"].as_array().unwrap() {
+        let Some(mesh) = node["mesh"].as_u64() else { continue };
+        let each = &node["extensions"]["EXT_mesh_gpu_instancing"]["attributes"];
+        if each.is_null() {
+            let (at, rotation) = (
+                list(&node["translation"], &[0.0; 3]),
+                list(&node["rotation"], &[0.0, 0.0, 0.0, 1.0]),
+            );
+            add(mesh as usize, &at, &rotation, list(&node["scale"], &[1.0])[0]);
+            continue;
+        }
+        let [at, rotation] = ["TRANSLATION", "ROTATION"].map(|name| number(&each[name]));
+        for one in 0..number(&json["accessors"][at]["count"]) {
+            let scale =
+                each["SCALE"].as_u64().map_or(1.0, |scale| floats(scale as usize, one, 3)[0]);
+            add(mesh as usize, &floats(at, one, 3), &floats(rotation, one, 4), scale);
+        }
+    }
+    all.sort_unstable();
+    all
+}
+
+/// The same by the scene that is drawn.
+fn corners_drawn(map: &Tilemap, art: &TileArt) -> Points {
+    let scene = Stood::new(map, art, None);
+    let mut all = Points::new();
+    for stood in &scene.stood {
+        let matrix = stood.turned.matrix() * stood.scale;
+        for part in &scene.shapes[stood.shape as usize].model.parts {
+            let corners = part.triangles.as_flattened().iter();
+            all.extend(corners.map(|&index| {
+                thousandths((matrix * part.points[index as usize] + stood.at).to_array())
+            }));
+        }
+    }
+    all.sort_unstable();
+    all
+}
+
+/// Each corner of each triangle lies where the picture has it, to a millimetre or two.
+#[rstest]
+fn geometry_is_what_is_drawn(
+    #[values("pagoda", "lane", "drift")] name: &str,
+    #[values(false, true)] instances: bool,
+) {
+    let quilt = demo(name);
+    let size = if name == "pagoda" { [12, 9, 8] } else { [16, 12, 1] };
+    let extent = Extent::new(Cell::default(), size).unwrap();
+    let layout = Layout::new(quilt.layout.lattice(), extent, Wrap::NONE).unwrap();
+    let map = made(quilt.maker(layout, &Seed::from_number(11))).map;
+    let mut data = Vec::new();
+    let options = GlbOptions::default().instances(instances);
+    write_glb(&map, &quilt.art, options, &mut data).unwrap();
+    let (written, drawn) = (corners_of(&data), corners_drawn(&map, &quilt.art));
+    assert_eq!(written.len(), drawn.len());
+    // Sorted by column first, so rounding may exchange neighbours: sums and ends are what is compared.
+    let sums = |points: &Points| -> [i64; 3] {
+        std::array::from_fn(|axis| points.iter().map(|p| i64::from(p[axis])).sum())
+    };
+    let far = sums(&written).into_iter().zip(sums(&drawn)).map(|(a, b)| (a - b).abs()).max();
+    assert!(far.unwrap() <= written.len() as i64, "{far:?} of {}", written.len());
+    for axis in 0..3 {
+        let sorted = |points: &Points| {
+            let mut values: Vec<i32> = points.iter().map(|p| p[axis]).collect();
+            values.sort_unstable();
+            values
+        };
+        let pairs = sorted(&written).into_iter().zip(sorted(&drawn));
+        assert!(pairs.map(|(a, b)| (a - b).abs()).max().unwrap() <= 2);
+    }
+}
+
+/// Only the levels that are asked for are written.
+#[rstest]
+#[case(None, 10)]
+#[case(Some([0, 0]), 1)]
+#[case(Some([1, 3]), 3)]
+fn levels_are_cut(#[case] levels: Option<[i32; 2]>, #[case] most: usize) {
+    let quilt = demo("pagoda");
+    let map = made(quilt.maker(quilt.layout, &quilt.seed)).map;
+    let file = written(&map, &quilt.art, GlbOptions::default().levels(levels));
+    let cells: std::collections::BTreeSet<i64> =
+        nodes_of(&file).iter().map(|(_, cell, _)| cell[2]).collect();
+    assert!(cells.len() <= most && !cells.is_empty());
+    let inside =
+        |z: &i64| levels.is_none_or(|[low, high]| (i64::from(low)..=i64::from(high)).contains(z));
+    assert!(cells.iter().all(inside));
+}

@@ -218,3 +218,62 @@ proptest! {
         }
     }
 }
+
+/// Where items stand: in a cell, on each side of it, offset, lifted, on higher ground, on levels.
+#[rstest]
+#[case::middle(None, [0.0; 3], 0, [5.0, 0.0, 3.0])]
+#[case::north(Some(Side::North), [0.0; 3], 0, [5.0, 0.0, 2.0])]
+#[case::east(Some(Side::East), [0.0; 3], 0, [6.0, 0.0, 3.0])]
+#[case::south(Some(Side::South), [0.0; 3], 0, [5.0, 0.0, 4.0])]
+#[case::west(Some(Side::West), [0.0; 3], 0, [4.0, 0.0, 3.0])]
+#[case::offset(None, [0.25, -0.5, 0.0], 0, [5.5, 0.0, 2.0])]
+#[case::lifted(None, [0.0, 0.0, 2.0], 0, [5.0, 6.0, 3.0])]
+#[case::raised(Some(Side::North), [0.0; 3], 2, [5.0, 6.0, 2.0])]
+fn items_stand_at_their_place(
+    #[case] side: Option<Side>,
+    #[case] offset: [f32; 3],
+    #[case] height: i32,
+    #[case] want: [f32; 3],
+) {
+    use lantern_quilt::map::Item;
+    let quilt = opened(SLOPE, &slope_files());
+    let mut map = Tilemap::new(Layout::flat(Lattice::Square, 4, 3).unwrap());
+    let cell = Cell::new(2, 1);
+    let mut item = Item::new("post", cell);
+    (item.look, item.side, item.offset) = (Some(0), side, offset);
+    map.set_items(vec![item]);
+    if height != 0 {
+        *map.heights_mut().get_mut(cell).unwrap() = height;
+    }
+    let model = quilt.art.models().unwrap().item("post", 0).unwrap().clone();
+    let mut models = lantern_quilt::models::ModelArt::new([2.0, 2.0, 3.0]);
+    models.add_item("post", 0, model);
+    let mut art = TileArt::default();
+    art.set_models(models);
+    let scene = lantern_quilt::scene::Scene::new(&map, &art, None);
+    assert_eq!(scene.stood[0].at.to_array(), want);
+}
+
+/// Turned things are the same by matrix and by quaternion; what leans leans to where it faces.
+#[rstest]
+fn turns_agree(
+    #[values(0.0, 90.0, 180.0, 270.0, 37.5, 301.0)] degrees: f32,
+    #[values(0.0, 12.0, 90.0)] tilt: f32,
+    #[values(0.0, 90.0, 180.0, 225.0)] to: f32,
+) {
+    let turned = lantern_quilt::scene::Turned { degrees, tilt, tilt_to: to };
+    let (matrix, rotation) = (turned.matrix(), turned.rotation());
+    for axis in [Vec3::X, Vec3::Y, Vec3::Z] {
+        assert!((matrix * axis - rotation * axis).length() < 1e-5);
+    }
+    // Up leans to the side, by as much; north comes first and east next, seen from above.
+    let up = matrix * Vec3::Y;
+    let (sin, cos) = to.to_radians().sin_cos();
+    let way = Vec3::new(sin, 0.0, -cos) * tilt.to_radians().sin();
+    assert!((up - way - Vec3::Y * tilt.to_radians().cos()).length() < 1e-5, "{up}");
+    // Without leaning, what faced south faces clockwise from there.
+    if tilt == 0.0 {
+        let (sin, cos) = (180.0 + degrees).to_radians().sin_cos();
+        assert!((matrix * Vec3::Z - Vec3::new(sin, 0.0, -cos)).length() < 1e-5);
+    }
+}

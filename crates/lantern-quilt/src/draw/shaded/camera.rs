@@ -257,3 +257,69 @@ fn extent_of(points: &[Vec3], right: Vec3, up: Vec3) -> (Vec2, Vec2) {
     let flat = points.iter().map(|p| Vec2::new(p.dot(right), -p.dot(up)));
     flat.fold((Vec2::INFINITY, Vec2::NEG_INFINITY), |(least, most), p| (least.min(p), most.max(p)))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn cameras(size: [f32; 2]) -> Vec<Camera> {
+        let bounds = Bounds { least: Vec3::new(-3.0, -1.0, -2.0), most: Vec3::new(4.0, 5.0, 6.0) };
+        let framed = corners(bounds);
+        let flat = View::ALL.map(|view| {
+            Camera::flat(
+                view.right(),
+                view.towards(),
+                &framed,
+                Vec3::new(1.0, 2.0, 1.5),
+                size,
+                0.05,
+            )
+        });
+        let deep = [Vec3::new(0.3, 0.5, 1.0), Vec3::new(-1.0, 0.2, 0.1)]
+            .map(|towards| Camera::deep(towards.normalize(), Vec3::new(0.5, 2.0, 2.0), 6.5, size));
+        flat.into_iter().chain(deep).collect()
+    }
+
+    proptest! {
+        /// A point that was seen is found again from where it was seen; its floor is that of its height, and
+        /// all that is framed lies in the picture.
+        #[test]
+        fn what_is_seen_is_found_again(x in -3.0f32..4.0, y in -1.0f32..5.0, z in -2.0f32..6.0) {
+            let (point, size) = (Vec3::new(x, y, z), [640.0, 400.0]);
+            for camera in cameras(size) {
+                let seen = camera.see(point);
+                prop_assert!((camera.point(seen.at, seen.depth) - point).length() < 2e-2, "{camera:?}");
+                if let Some(floor) = camera.floor(seen.at, y) {
+                    // From the side a floor is seen at a shallow angle.
+                    prop_assert!((floor - point).length() < 8e-2, "{floor} {point} {camera:?}");
+                }
+                if matches!(camera, Camera::Flat { .. }) {
+                    prop_assert!(seen.at.x > 0.0 && seen.at.x < 640.0 && seen.at.y > 0.0 && seen.at.y < 400.0);
+                }
+            }
+        }
+
+        /// Who is nearer to the eye is seen nearer.
+        #[test]
+        fn depth_grows_towards_the_eye(x in -3.0f32..4.0, z in -2.0f32..6.0, far in 0.05f32..2.0) {
+            let point = Vec3::new(x, 1.0, z);
+            for camera in cameras([320.0, 200.0]) {
+                let nearer = point + camera.towards(point) * far;
+                prop_assert!(camera.see(nearer).depth > camera.see(point).depth);
+            }
+        }
+    }
+
+    /// Views look down on the map, at right angles to what is right in the picture.
+    #[test]
+    fn views_are_square() {
+        for view in View::ALL {
+            let (right, towards) = (view.right(), view.towards());
+            assert!((right.length() - 1.0).abs() < 1e-6 && (towards.length() - 1.0).abs() < 1e-6);
+            assert!(right.dot(towards).abs() < 1e-6 && right.y == 0.0 && towards.y > 0.5);
+            assert_eq!(View::from_name(view.name()), Some(view));
+        }
+        assert_eq!(View::from_name("above"), None);
+    }
+}

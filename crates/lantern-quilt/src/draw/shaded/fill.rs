@@ -274,3 +274,111 @@ fn texel(picture: &Picture, at: Vec2) -> Vec4 {
     let [r, g, b, a] = pixel.unwrap_or([255; 4]).map(|value| f32::from(value) / 255.0);
     Vec4::new(r * r, g * g, b * b, a)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::camera::View;
+    use super::*;
+    use crate::models::Bounds;
+    use crate::scene::block_model;
+    use rstest::rstest;
+
+    /// A wedge with a picture and one with a colour, each in its own place.
+    fn models() -> [Model; 2] {
+        let mut picture = Picture::new(4, 4, [200, 40, 30, 255]).unwrap();
+        picture.set(1, 2, [10, 220, 60, 255]);
+        let block = block_model(Vec3::new(1.0, 0.7, 0.8), None, Some(picture));
+        let mut wedge = block_model(Vec3::ONE, Some([60, 90, 200, 255]), None);
+        for point in &mut wedge.parts[0].points {
+            point.y *= 0.4 + 0.5 * point.x;
+        }
+        [block, wedge]
+    }
+
+    fn camera(view: View) -> Camera {
+        let bounds = Bounds { least: Vec3::new(-2.0, 0.0, -2.0), most: Vec3::new(2.0, 2.0, 2.0) };
+        let framed = super::super::camera::corners(bounds);
+        Camera::flat(view.right(), view.towards(), &framed, Vec3::ONE, [240.0, 180.0], 0.05)
+    }
+
+    /// A stamp laid down is the model drawn there: sample by sample the same, wherever cells lie whole samples
+    /// apart.
+    #[rstest]
+    fn stamps_are_what_filling_gives(
+        #[values(View::SouthEast, View::North, View::West, View::NorthWest, View::Top)] view: View,
+        #[values(0, 1, 2, 3)] quarters: u8,
+    ) {
+        let camera = camera(view);
+        let matrix = crate::models::matrix_of(
+            lantern_quilt_core::lattice::Lattice::Box,
+            lantern_quilt_core::orient::Orientation::new(
+                lantern_quilt_core::lattice::Lattice::Box,
+                quarters,
+                false,
+            ),
+        );
+        for model in models() {
+            let mut mips = Mips::default();
+            let stamp = Stamp::new(&model, matrix, &camera, &mut mips);
+            let (mut stamped, mut filled) = (Target::new(240, 180), Target::new(240, 180));
+            for at in [Vec3::ZERO, Vec3::new(1.0, 0.0, -1.0), Vec3::new(-1.0, 1.0, 1.0)] {
+                stamp.lay(&mut stamped, camera.see(at));
+                let zero = camera.see(at);
+                // The zero of a stamp lies on a whole sample.
+                let shift = zero.at.round() - zero.at;
+                let see = |point: Vec3| {
+                    let seen = camera.see(matrix * point + at);
+                    Seen { at: seen.at + shift, ..seen }
+                };
+                fill(&mut filled, &model, matrix, &see, |p| camera.towards(p), &mut mips);
+            }
+            let seen = stamped.samples.iter().filter(|sample| sample.is_seen()).count();
+            assert!(seen > 500, "{seen}");
+            let other = stamped.samples.iter().zip(&filled.samples).filter(|(a, b)| {
+                a.colour != b.colour
+                    || a.normal != b.normal
+                    || (a.is_seen() && (a.depth - b.depth).abs() > 1e-3)
+            });
+            // Where two faces meet on the very middle of a sample, rounding decides.
+            let other = other.count();
+            assert!(other * 200 < seen, "{other} of {seen} differ");
+        }
+    }
+
+    /// What is half transparent is drawn in half of the samples, what is below its cutoff in none.
+    #[rstest]
+    #[case(0.5, None, 0.4..0.6)]
+    #[case(0.25, None, 0.15..0.35)]
+    #[case(0.4, Some(0.5), 0.0..0.01)]
+    #[case(0.6, Some(0.5), 0.99..1.1)]
+    fn transparency_is_a_part_of_the_samples(
+        #[case] alpha: f32,
+        #[case] cutoff: Option<f32>,
+        #[case] want: std::ops::Range<f32>,
+    ) {
+        let mut model = block_model(Vec3::ONE, Some([255; 4]), None);
+        let count = |model: &Model| {
+            let camera = camera(View::Top);
+            let mut target = Target::new(240, 180);
+            fill(
+                &mut target,
+                model,
+                Mat3::IDENTITY,
+                &|p| camera.see(p),
+                |p| camera.towards(p),
+                &mut Mips::default(),
+            );
+            target.samples.iter().filter(|sample| sample.is_seen()).count() as f32
+        };
+        let whole = count(&model);
+        let mut material = (**model.parts[0].material.as_ref().unwrap()).clone();
+        (material.colour[3], material.cutoff, material.see_through) =
+            (alpha, cutoff, cutoff.is_none());
+        // Of one face only, so that nothing shines through to another.
+        let normals = model.parts[0].normals.clone();
+        model.parts[0].triangles.retain(|triangle| normals[triangle[0] as usize] == Vec3::Y);
+        model.parts[0].material = Some(Arc::new(material));
+        let part = count(&model) / whole;
+        assert!(want.contains(&part), "{part}");
+    }
+}
