@@ -407,7 +407,7 @@ pub struct Look {
     /// Number columns and rows along the edges
     #[arg(long)]
     pub coordinates: bool,
-    /// Where shaded pictures are seen from: north, `north_east` and so on, or top [default: `south_east`]
+    /// Where shaded pictures are seen from: a side, a corner or the top, such as north-east [default: south-east]
     #[arg(long, value_name = "SIDE", value_parser = parse_view)]
     pub view: Option<View>,
     /// Look at a cell from near, in perspective: column, row and on boxes the level
@@ -422,7 +422,7 @@ pub struct Look {
     /// Write the models turning round once, as an animated PNG
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath)]
     pub turntable: Option<PathBuf>,
-    /// In .glb files, write things of one mesh as instances of one node (`EXT_mesh_gpu_instancing`)
+    /// In .glb files, write things of one mesh as instances of one node, for engines that know that extension
     #[arg(long)]
     pub instances: bool,
 }
@@ -447,7 +447,8 @@ impl Look {
 
 fn parse_view(text: &str) -> Result<View, String> {
     let names = || View::ALL.map(View::name).join(", ");
-    View::from_name(text).ok_or_else(|| format!("write one of {}", names()))
+    let text = text.replace('-', "_");
+    View::from_name(&text).ok_or_else(|| format!("write one of {}", names()))
 }
 
 fn parse_place(text: &str) -> Result<Cell, String> {

@@ -37,7 +37,7 @@ fn models_are_filled_drawn_and_written() {
     let names = |data: &[u8]| String::from_utf8_lossy(data).contains("EXT_mesh_gpu_instancing");
     assert!(names(&instanced) && !names(&glb));
     for (name, more) in [
-        ("view.png", &["--view", "north_west"][..]),
+        ("view.png", &["--view", "north-west"][..]),
         ("levels.png", &["--levels", "0..1"]),
         ("strip.png", &["--strip"]),
         ("lines.png", &["--grid", "--coordinates"]),

@@ -257,3 +257,27 @@ fn refills_keep_their_shades(#[case] by: &str, #[case] never: fn(Cell) -> bool) 
     }
     assert!(off[1] * 12 < off[0] && on[1] * 5 > on[0], "{off:?} {on:?}");
 }
+
+/// Flat pictures are no side faces of boxes: labels and pixels are not compared, and pixels are no rules.
+#[test]
+fn pictures_are_no_sides_of_boxes() {
+    let paint = |colour| Picture::new(4, 4, colour).unwrap().to_png(&[]).unwrap();
+    let files = Files::default()
+        .with("red.png", paint([220, 20, 20, 255]))
+        .with("blue.png", paint([20, 20, 220, 255]));
+    let text = r#"quilt = 1
+map = { lattice = "square", size = [8, 8, 3] }
+sockets = { a = {}, b = { mates = ["a"] } }
+tiles.red = { picture = "red.png", sides = "a" }
+tiles.blue = { picture = "blue.png", sides = "b" }
+[[recipe]]
+pass = "collapse"
+"#;
+    let rough = |text: &str| opened(text, &files).check(None).seams.worst.len();
+    assert!(rough(text) > 0, "on squares the seam is rough");
+    let boxes = text.replace("\"square\"", "\"box\"");
+    assert_eq!(rough(&boxes), 0);
+    let shown = boxes.replace("sides = \"a\"", "sides = \"pixels\"");
+    let report = said(&shown, &files);
+    assert!(report.contains("not-yet") && report.contains("no side of a box"), "{report}");
+}

@@ -80,6 +80,11 @@ fn scaled(by: f32, shift: [f32; 3]) -> Vec<u8> {
     Scene::of(&moved, &FACES).glb()
 }
 
+/// The box as files have it whose z points up: what is south there lies at -y.
+fn lying() -> Vec<u8> {
+    Scene::of(&CORNERS.map(|[x, y, z]| [x, -z, y]), &FACES).glb()
+}
+
 /// A unit box in many frames ends up filling its cell, by guess or by what the quilt says.
 #[rstest]
 #[case::floor("", scaled(1.0, [0.0; 3]))]
@@ -89,9 +94,15 @@ fn scaled(by: f32, shift: [f32; 3]) -> Vec<u8> {
 #[case::corner_in_millimetres("", scaled(1000.0, [0.5, 0.0, 0.5]))]
 #[case::said("models = { \"a.glb\" = { origin = \"corner\", scale = 0.5 } }", scaled(2.0, [0.5, 0.0, 0.5]))]
 #[case::for_all("models = { origin = \"centre\" }", scaled(1.0, [0.0, -0.5, 0.0]))]
+#[case::for_a_folder("models = { origin = \"corner\", \"kit/\" = { origin = \"floor\" } }", scaled(1.0, [0.0; 3]))]
+#[case::lying("models = { up = \"z\" }", lying())]
 fn models_fill_their_cells(#[case] models: &str, #[case] data: Vec<u8>) {
-    let files = Files::default().with("a.glb", data);
-    let quilt = opened(&QUILT.replace("sockets", &format!("{models}\nsockets")), &files);
+    let files = Files::default().with("kit/a.glb", data.clone()).with("a.glb", data);
+    let mut text = QUILT.replace("sockets", &format!("{models}\nsockets"));
+    if models.contains("kit/") {
+        text = text.replace("a.glb", "kit/a.glb");
+    }
+    let quilt = opened(&text, &files);
     let bounds = quilt.art.models().unwrap().tile("block", 0).unwrap().bounds().unwrap();
     assert!((bounds.least - Vec3::new(-0.5, 0.0, -0.5)).length() < 1e-5, "{bounds:?}");
     assert!((bounds.most - Vec3::new(0.5, 1.0, 0.5)).length() < 1e-5, "{bounds:?}");

@@ -57,10 +57,17 @@ pub(super) fn read_shown_sides(
     let mut named: BTreeMap<String, (String, Side)> = BTreeMap::new();
     let Some(set) = model.set() else { return };
     let tiles = model.tiles.iter();
+    let solid = model.lattice().is_solid();
     for (name, tile) in tiles.flat_map(|(name, parts)| parts.iter().map(move |&id| (name, id))) {
         let sides = model.lattice().sides().iter().copied();
         let sides: Vec<Side> = sides.filter(|&side| model.is_shown(tile, side)).collect();
         if sides.is_empty() {
+            continue;
+        }
+        if solid {
+            let text = format!("`{name}` shows its pixels, but a flat picture is no side of a box");
+            let finding = Finding::new(Code::NotYet, Subject::Tile(name.clone()), text);
+            notes.add_of_model(finding.help("name sockets for its sides"), "");
             continue;
         }
         let part = set.tiles()[tile].part();
