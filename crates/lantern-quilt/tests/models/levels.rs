@@ -1,12 +1,13 @@
 //! Worlds of levels: where, limits, pins, masks, shades and plans by level; one set for all lattices.
 
 use super::*;
-use lantern_quilt::files::QuiltOptions;
+use lantern_quilt::files::{QuiltOptions, read_json, write_json};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::prelude::*;
 use lantern_quilt::verify::verify;
 use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
+use std::path::Path;
 
 const WORLD: &str = r##"quilt = 1
 map = { lattice = "box", size = [4, 3, 5] }
@@ -280,4 +281,28 @@ pass = "collapse"
     let shown = boxes.replace("sides = \"a\"", "sides = \"pixels\"");
     let report = said(&shown, &files);
     assert!(report.contains("not-yet") && report.contains("no side of a box"), "{report}");
+}
+
+/// A release that changes these changes the maps of its users, and must say so.
+#[rstest]
+#[case::pagoda("pagoda", None, "159389e3f981c12c")]
+#[case::lane("lane", None, "f4a666b4bee6c429")]
+#[case::drift("drift", None, "ab97b80c0a20b24e")]
+#[case::drift_hexagons("drift", Some("hexagons"), "f8a61dd0d4f4a6b2")]
+#[case::drift_boxes("drift", Some("boxes"), "1d9407c7d9d44db0")]
+fn maps_of_the_demos_are_pinned(
+    #[case] name: &str,
+    #[case] variant: Option<&str>,
+    #[case] want: &str,
+) {
+    let demos = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos");
+    let path = format!("{demos}/{name}/{name}.quilt.toml");
+    let options = variant.iter().fold(QuiltOptions::new(), |all, name| all.variant(*name));
+    let quilt = Quilt::open_with(Path::new(&path), &options).unwrap();
+    let map = made(quilt.maker(quilt.layout, &quilt.seed)).map;
+    let mut data = Vec::new();
+    write_json(&map, &mut data).unwrap();
+    assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), want);
+    // Heights at which things stand are a part of the map, and are read back.
+    assert_eq!(read_json(&data[..]).unwrap(), map);
 }

@@ -2,6 +2,7 @@
 #![cfg(all(feature = "files", feature = "draw", feature = "models"))]
 
 mod bad;
+mod keys;
 mod levels;
 mod out;
 mod reading;
