@@ -9,6 +9,7 @@ use lantern_quilt_core::map::{Indices, Terrain, Tilemap};
 use lantern_quilt_core::passes::Plan;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::Pass;
+use lantern_quilt_core::solve::Scratch;
 use lantern_quilt_testkit::maps::follow;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -163,7 +164,7 @@ fn pins_follow_the_top(#[values(2, 5, 9)] depth: u32, #[values(0, 1)] down: u32)
     let want = Cell::at(1, 2, -4 + depth as i32 - 1 - down as i32);
     assert_eq!(pin.cell_in(layout.extent()), want);
     let pass = Collapse::new("fill", set, constraints).unwrap();
-    let mut run = pass.begin(layout, &Seed::from_number(3), Default::default()).unwrap();
+    let mut run = pass.begin(layout, &Seed::from_number(3), Scratch::default()).unwrap();
     assert!(run.fill().is_filled());
     assert_eq!(pass.layer(&run).get(want).unwrap().tile, "post");
 }
