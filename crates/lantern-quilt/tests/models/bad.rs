@@ -137,6 +137,8 @@ fn sparse(index: u16) -> Scene {
 #[case("skinned", Scene::of_box().set("/skins", json!([{ "joints": [0] }])).glb(), "model-remark",
     "skins are left out")]
 #[case("a missing texture", textured("gone.png").glb(), "model-remark", "`gone.png` is left out")]
+#[case("an image of nothing", textured("t.png").set("/images", json!([{}])).glb(), "model-remark", "neither a file nor bytes")]
+#[case("an image without a kind", textured("t.png").set("/images", json!([{ "bufferView": 0 }])).glb(), "model-remark", "image 0")]
 #[case("a texture outside", textured("..%2Fsecret.png").glb(), "model-remark", "leaves the folder")]
 #[case("garbage for a texture", textured("data:image/png;base64,@@@").glb(), "model-remark", "data URI")]
 #[case("a texture bomb", textured("bomb.png").glb(), "bad-model", "texture pixels")]

@@ -7,7 +7,6 @@ use super::super::texture::decode;
 use super::accessor::Buffers;
 use super::beside::{bytes_of, is_known};
 use gltf::Document;
-use gltf::image::Source;
 use gltf::material::AlphaMode;
 use serde_json::Value;
 use std::sync::Arc;
@@ -33,24 +32,29 @@ impl Materials {
     ) -> Result<Self, ModelError> {
         let mut images: Vec<Option<Image>> = Vec::new();
         for image in document.images() {
-            let (name, data) = match image.source() {
-                Source::View { view, .. } => {
+            // The crate takes for granted what a broken file may lack, so what is said is read from its text.
+            let said = json.get("images").and_then(|images| images.get(image.index()));
+            let view = said.and_then(|said| said.get("bufferView")?.as_u64());
+            let view = view.and_then(|view| document.views().nth(usize::try_from(view).ok()?));
+            let uri = said.and_then(|said| said.get("uri")?.as_str());
+            let number = format!("image {}", image.index());
+            let (name, data) = match (view, uri) {
+                (Some(view), _) => {
                     let bytes = buffers.view(&view).map(<[u8]>::to_vec);
-                    let short = || "it reaches past the end of its buffer".to_owned();
-                    (format!("image {}", image.index()), bytes.ok_or_else(short))
+                    (
+                        number,
+                        bytes.ok_or_else(|| "it reaches past the end of its buffer".to_owned()),
+                    )
                 }
-                Source::Uri { uri, .. } => {
-                    let name = if uri.starts_with("data:") {
-                        format!("image {}", image.index())
-                    } else {
-                        clean(uri).0
-                    };
+                (None, Some(uri)) => {
+                    let name = if uri.starts_with("data:") { number } else { clean(uri).0 };
                     match bytes_of(uri, beside, limits) {
                         Err(error @ ModelError::TooLarge { .. }) => return Err(error),
                         Err(ModelError::Beside { error, .. }) => (name, Err(error.to_string())),
                         read => (name, read.map_err(|error| error.to_string())),
                     }
                 }
+                (None, None) => (number, Err("it has neither a file nor bytes".to_owned())),
             };
             let read = match data {
                 Ok(data) => decode(&data, limits)?.map(|(picture, mime)| (picture, data, mime)),
