@@ -196,6 +196,25 @@ pub struct Fill {
     pub limit_steps: Option<u64>,
 }
 
+/// `stalls=2`.
+fn parse_roll(text: &str) -> Result<(String, u32), String> {
+    let form = || "write the pass and a whole number, such as stalls=2".to_owned();
+    let (pass, roll) = text.rsplit_once('=').ok_or_else(form)?;
+    let roll = roll.trim().parse().map_err(|_| form())?;
+    if pass.trim().is_empty() { Err(form()) } else { Ok((pass.trim().to_owned(), roll)) }
+}
+
+/// `stalls=12`, as many as can be looked at.
+fn parse_rolls(text: &str) -> Result<(String, u32), String> {
+    let (pass, count) = parse_roll(text)?;
+    let most = lantern_quilt::compare::MOST_SHOTS as u32;
+    if (1..=most).contains(&count) {
+        Ok((pass, count))
+    } else {
+        Err(format!("{count} maps cannot be compared; take 1 to {most}"))
+    }
+}
+
 #[derive(Debug, ClapArgs)]
 pub struct Compare {
     /// The quilt file
@@ -210,6 +229,9 @@ pub struct Compare {
     /// Vary a value: ground.scale=0.02..0.2/6 or ground.kind=simplex,perlin. A second sweep makes rows
     #[arg(long, value_name = "PATH=VALUES")]
     pub sweep: Vec<String>,
+    /// Compare this many rolls of one pass, from 0: stalls=12
+    #[arg(long, value_name = "PASS=N", value_parser = parse_rolls)]
+    pub rolls: Option<(String, u32)>,
     /// Compare the quilt and each of its variants
     #[arg(long, conflicts_with = "variant")]
     pub variants: bool,
@@ -367,11 +389,16 @@ pub struct ChangeArgs {
     /// Override a value for this run: ground.scale=12; can be repeated
     #[arg(long, value_name = "PATH=VALUE")]
     pub set: Vec<String>,
+    /// Give one pass other chance and leave all others as they are: stalls=2; 0 is the seed's own
+    #[arg(long, value_name = "PASS=N", value_parser = parse_roll)]
+    pub roll: Vec<(String, u32)>,
 }
 
 impl ChangeArgs {
     pub fn changes(&self) -> Changes {
-        Changes { variant: self.variant.clone(), set: self.set.clone() }
+        let rolls = self.roll.iter().map(|(pass, roll)| format!("{pass}.roll={roll}"));
+        let set = self.set.iter().cloned().chain(rolls).collect();
+        Changes { variant: self.variant.clone(), set }
     }
 }
 

@@ -2,6 +2,7 @@
 
 use crate::failure::Failure;
 use lantern_quilt::files::Report;
+use lantern_quilt::lattice::Cell;
 use std::io::{self, ErrorKind, Write};
 use std::path::PathBuf;
 
@@ -99,4 +100,9 @@ fn settle(result: io::Result<()>) -> Result<(), Failure> {
         }
         _ => Ok(()),
     }
+}
+
+/// A cell, for scripts.
+pub fn cell_json(cell: &Cell) -> serde_json::Value {
+    serde_json::json!([cell.x, cell.y, cell.z])
 }

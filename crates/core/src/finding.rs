@@ -181,6 +181,12 @@ codes! {
     TooFewPlaced = "too-few-placed", Error;
     /// A pass placed fewer things than the quilt asks for, with `wished`.
     FewerThanWished = "fewer-than-wished", Warning;
+    /// Targets that no way of a `route` pass leads to.
+    NotReached = "not-reached", Error;
+    /// An expectation that a finished map does not meet.
+    Unmet = "unmet", Error;
+    /// A pass that changed nothing.
+    DidNothing = "did-nothing", Warning;
     /// A plan that reaches past the map.
     PlanCut = "plan-cut", Warning;
     /// Shares that may add up to more than there is.

@@ -20,23 +20,40 @@ use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
 pub struct Seed {
     text: String,
     value: u64,
+    /// Added to the end of every path; 0 adds nothing.
+    roll: u32,
 }
 
 impl Seed {
     /// The seed of a text.
     pub fn from_text(text: &str) -> Self {
         let value = text.parse::<u64>().unwrap_or_else(|_| xxh3_64(text.as_bytes()));
-        Self { text: text.to_owned(), value }
+        Self { text: text.to_owned(), value, roll: 0 }
     }
 
     /// The seed of a number.
     pub fn from_number(number: u64) -> Self {
-        Self { text: number.to_string(), value: number }
+        Self { text: number.to_string(), value: number, roll: 0 }
     }
 
     /// The seed as written.
     pub fn text(&self) -> &str {
         &self.text
+    }
+
+    /// The same with other chance in every path: `roll/N` is added to each. Roll 0 is the seed as it is.
+    ///
+    /// ```
+    /// use lantern_quilt_core::seed::Seed;
+    ///
+    /// let seed = Seed::from_text("first lamp");
+    /// let rolled = seed.stream(&["stalls", "roll/2"]).bits();
+    /// assert_eq!(seed.rolled(2).stream(&["stalls"]).bits(), rolled);
+    /// assert_eq!(seed.rolled(0), seed);
+    /// ```
+    #[must_use]
+    pub fn rolled(&self, roll: u32) -> Self {
+        Self { roll, ..self.clone() }
     }
 
     /// A sequence of chance named by `path`.
@@ -51,9 +68,9 @@ impl Seed {
 
     fn key(&self, path: &[&str]) -> u64 {
         // Each part is hashed with the key so far as its seed, so ["a", "b"] is not ["ab"].
-        path.iter().fold(xxh3_64(&self.value.to_le_bytes()), |key, part| {
-            xxh3_64_with_seed(part.as_bytes(), key)
-        })
+        let next = |key, part: &str| xxh3_64_with_seed(part.as_bytes(), key);
+        let key = path.iter().fold(xxh3_64(&self.value.to_le_bytes()), |key, part| next(key, part));
+        if self.roll == 0 { key } else { next(key, &format!("roll/{}", self.roll)) }
     }
 }
 

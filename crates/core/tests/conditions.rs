@@ -83,12 +83,11 @@ fn conditions() -> impl Strategy<Value = Condition> {
         let around =
             prop_oneof![Just(CountArea::Sides), Just(CountArea::Moore), Just(CountArea::Steps(2))];
         prop_oneof![
-            (boxed.clone(), 0.0f32..2.0, 0.0f32..4.0, any::<bool>()).prop_map(
-                |(what, least, most, straight)| {
-                    let metric = if straight { Metric::Straight } else { Metric::Steps };
-                    Condition::Near { what, least, most, metric }
-                }
+            (boxed.clone(), 0.0f32..2.0, 0.0f32..4.0, metric(inner.clone())).prop_map(
+                |(what, least, most, metric)| Condition::Near { what, least, most, metric }
             ),
+            (boxed.clone(), boxed.clone(), prop_oneof![0u32..5, Just(u32::MAX)])
+                .prop_map(|(from, through, most)| Condition::Reachable { from, through, most }),
             (boxed.clone(), around, 0u32..3, 0u32..6).prop_map(|(what, around, least, most)| {
                 Condition::Count { what, around, least, most }
             }),
@@ -98,6 +97,61 @@ fn conditions() -> impl Strategy<Value = Condition> {
             proptest::collection::vec(inner, 0..3).prop_map(Condition::None),
         ]
     })
+}
+
+fn metric(inner: impl Strategy<Value = Condition> + 'static) -> impl Strategy<Value = Metric> {
+    let sides =
+        prop_oneof![Just(Side::North), Just(Side::East), Just(Side::SouthWest), Just(Side::Up)];
+    prop_oneof![
+        Just(Metric::Steps),
+        Just(Metric::Straight),
+        inner.prop_map(|through| Metric::Through(Box::new(through))),
+        sides.prop_map(Metric::Towards),
+    ]
+}
+
+/// Steps from a cell to one for which `goal` holds, over cells for which `open` does; the goal need not.
+fn steps_through(
+    layout: Layout,
+    from: Cell,
+    goal: &dyn Fn(Cell) -> bool,
+    open: &dyn Fn(Cell) -> bool,
+) -> Option<u32> {
+    let (mut seen, mut rim) = (vec![from], vec![from]);
+    for steps in 0.. {
+        if rim.iter().any(|&at| goal(at)) {
+            return Some(steps);
+        }
+        let sides = layout.lattice().sides();
+        let next = rim.iter().filter(|&&at| open(at));
+        let next = next.flat_map(|&at| sides.iter().map(move |&side| (at, side)));
+        let next: Vec<Cell> = next.filter_map(|(at, side)| layout.neighbour(at, side)).collect();
+        rim = next.into_iter().filter(|there| !seen.contains(there)).collect();
+        rim.sort_unstable();
+        rim.dedup();
+        seen.extend(&rim);
+        if rim.is_empty() {
+            return None;
+        }
+    }
+    None
+}
+
+/// Steps from a cell towards a side to the first cell for which `goal` holds.
+fn steps_towards(
+    layout: Layout,
+    from: Cell,
+    side: Side,
+    goal: &dyn Fn(Cell) -> bool,
+) -> Option<u32> {
+    let mut at = from;
+    for steps in 0..200 {
+        if goal(at) {
+            return Some(steps);
+        }
+        at = layout.neighbour(at, side)?;
+    }
+    None
 }
 
 /// The same, asked of one cell at a time.
@@ -183,6 +237,20 @@ fn holds(condition: &Condition, map: &Tilemap, cell: Cell) -> bool {
         Condition::Noise { noise, least, most } => {
             let value = noise.sampler(layout.lattice(), &Seed::from_number(7), "props")(cell);
             *least <= value && value <= *most
+        }
+        Condition::Reachable { from, through, most } => {
+            let open = |cell| holds(through, map, cell);
+            let goal = |cell| open(cell) && holds(from, map, cell);
+            open(cell) && steps_through(layout, cell, &goal, &open).is_some_and(|far| far <= *most)
+        }
+        Condition::Near { what, least, most, metric: Metric::Through(through) } => {
+            let goal = |cell| holds(what, map, cell);
+            let far = steps_through(layout, cell, &goal, &|cell| holds(through, map, cell));
+            far.is_some_and(|far| (*least..=*most).contains(&(far as f32)))
+        }
+        Condition::Near { what, least, most, metric: Metric::Towards(side) } => {
+            let far = steps_towards(layout, cell, *side, &|cell| holds(what, map, cell));
+            far.is_some_and(|far| (*least..=*most).contains(&(far as f32)))
         }
         Condition::Near { what, least, most, metric } => {
             let far = extent.iter().filter(|&there| holds(what, map, there)).map(|there| {

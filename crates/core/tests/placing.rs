@@ -5,7 +5,7 @@ use lantern_quilt_core::map::{Item, Spot, Terrain, Tilemap};
 use lantern_quilt_core::noise::Noise;
 use lantern_quilt_core::passes::{
     Amount, BandEnd, Becomes, CellSpot, Choice, Condition, Density, Facing, Mark, NoiseStep,
-    PlaceStep, Placing, SetPiece, SiteOrder, StampStep, SurfaceStep, Thing,
+    PlaceStep, Placing, Replace, SetPiece, SiteOrder, StampStep, SurfaceStep, Thing,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::Pass;
@@ -98,7 +98,7 @@ proptest! {
             SiteOrder::Random, SiteOrder::Rows, SiteOrder::Nearest(walk.clone()),
             SiteOrder::Farthest(walk),
         ][order].clone();
-        (pass.overlap, pass.replace) = (overlap, replace);
+        (pass.overlap, pass.replace) = (overlap, if replace { Replace::All } else { Replace::Nothing });
         let place = Condition::None(vec![Condition::Terrain(names(&["pond"]))]);
         let told = placing(&Pass::new("props", pass.clone()).within(place), &mut map, seed);
 

@@ -7,8 +7,8 @@ use lantern_quilt_core::noise::Noise;
 use lantern_quilt_core::observe::Silent;
 use lantern_quilt_core::passes::{
     Amount, Autotile, BandEnd, Becomes, CellSpot, Choice, ClearStep, Coarse, Condition, FillStep,
-    Metric, NoiseStep, PlaceStep, Plan, SetPiece, SiteOrder, StampStep, SurfaceStep, TagStep,
-    Thing,
+    Metric, NoiseStep, PlaceStep, Plan, Replace, SetPiece, SiteOrder, StampStep, SurfaceStep,
+    TagStep, Thing,
 };
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::{MakeError, MakeStatus, Maker, Pass, Recipe};
@@ -74,7 +74,7 @@ fn every_kind() -> Vec<Pass> {
     (ferns.amount, ferns.apart) = (Amount::Between { least: 9, most: 90_000 }, 1.5);
     ferns.order = SiteOrder::Nearest(moss());
     let mut lamps = PlaceStep::new(vec![Choice { weight: 1.0, parts: vec![part] }]);
-    (lamps.on, lamps.replace) = (CellSpot::Region, true);
+    (lamps.on, lamps.replace) = (CellSpot::Region, Replace::All);
     let mut court = Tilemap::new(Layout::flat(Lattice::Square, 3, 2).unwrap());
     (0..6).for_each(|index| court.terrain_mut().lay(index, Some("slab")));
     let mut chooser = PlaceStep::new(Vec::new());

@@ -251,7 +251,7 @@ impl ComparedMap {
     pub fn of(made: Made, error: Option<MakeError>) -> Self {
         let failure = error.or_else(|| made.check().err()).map(|error| match error {
             MakeError::Unfilled { .. } => "not filled".to_owned(),
-            MakeError::TooFew { findings } => {
+            MakeError::TooFew { findings } | MakeError::Unmet { findings } => {
                 findings.into_iter().next().map(|first| first.message).unwrap_or_default()
             }
             error => error.with_causes(),

@@ -134,6 +134,10 @@ fn axes(args: &args::Compare, quilt: &Quilt) -> Result<Vec<Axis>, Failure> {
     for sweep in &args.sweep {
         axes.push(Axis::sweep(sweep).map_err(|e| Failure::Usage(format!("--sweep {sweep}: {e}")))?);
     }
+    if let Some((pass, count)) = &args.rolls {
+        let values = (0..*count).map(|roll| roll.to_string()).collect();
+        axes.push(Axis::Values { path: format!("{pass}.roll"), values });
+    }
     if args.variants {
         if quilt.variants.is_empty() {
             let text = "the quilt has no variants; add `[variants.NAME]`";

@@ -3,16 +3,17 @@
 use super::asked::{drawn, now};
 use crate::args;
 use crate::failure::Failure;
-use crate::output::counted;
+use crate::output::{cell_json, counted};
 use crate::progress::{Bar, interrupted};
 use lantern_quilt::draw::Steps;
 use lantern_quilt::files::Quilt;
+use lantern_quilt::finding::Finding;
 use lantern_quilt::grid::BitPlane;
 use lantern_quilt::limits::Limits;
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::passes::{PassReport, Placing};
+use lantern_quilt::passes::{PassReport, Placing, Routed, Unreached, WayTo};
 use lantern_quilt::picture::Picture;
-use lantern_quilt::recipe::{Made, MakeError, MakeStatus, Maker};
+use lantern_quilt::recipe::{Made, MakeError, MakeStatus, Maker, Unmet};
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::Run;
 use lantern_quilt::threads::Threads;
@@ -168,6 +169,15 @@ impl Course {
             if report.items > 0 || places {
                 did.push(counted(report.items, "item"));
             }
+            if report.left_out {
+                did = vec!["left out by chance".to_owned()];
+            }
+            if let Some(routed) = &report.routed {
+                let all = routed.ways.len() + routed.missed.len();
+                let (steps, cost) = routed.total();
+                let steps = counted(steps, "step");
+                did.push(format!("{} of {all} reached, {steps}, cost {cost}", routed.ways.len()));
+            }
             if report.outside > 0 {
                 did.push(format!("{} of its own outside the map", counted(report.outside, "cell")));
             }
@@ -191,23 +201,65 @@ impl Course {
                 "items": report.items,
                 "outside": report.outside,
                 "left": report.placing.as_ref().map(|placing| &placing.funnel),
+                "left_out": report.left_out,
+                "ways": report.routed.as_ref().map(routed_json),
             })
         };
         self.told().map(one).collect()
     }
 
-    /// Why the map is not what the quilt demands: too few things.
+    /// Why the map is not what the quilt demands: too few things, targets that are not reached, or
+    /// expectations that are not met.
     pub fn refusal(&self) -> Option<String> {
         let demanded = self.made.short().filter(|placing| !placing.wished);
-        let text: Vec<String> = demanded.map(funnel).collect();
+        let unreached = self.made.unreached().filter(|routed| !routed.wished);
+        let findings =
+            unreached.filter_map(Routed::finding).chain(self.made.unmet.iter().map(Unmet::finding));
+        let text: Vec<String> =
+            demanded.map(funnel).chain(findings.map(|one| said(&one))).collect();
         (!text.is_empty()).then(|| text.join("\n"))
+    }
+
+    /// What kind of demand was not met.
+    pub fn outcome(&self) -> &'static str {
+        let mut unreached = self.made.unreached().filter(|routed| !routed.wished);
+        if !self.made.unmet.is_empty() {
+            "unmet"
+        } else if unreached.next().is_some() {
+            "not reached"
+        } else {
+            "too few"
+        }
     }
 
     /// What was asked for and did not fit, as lines of a summary.
     pub fn wishes(&self) -> String {
         let wished = self.made.short().filter(|placing| placing.wished);
-        wished.map(|placing| format!("\n  {}", funnel(placing).replace('\n', "\n  "))).collect()
+        let unreached = self.made.unreached().filter(|routed| routed.wished);
+        let findings = unreached.filter_map(Routed::finding);
+        let idle = self.made.passes.iter().filter_map(PassReport::idle_finding);
+        let texts = wished.map(funnel).chain(findings.chain(idle).map(|one| said(&one)));
+        texts.map(|text| format!("\n  {}", text.replace('\n', "\n  "))).collect()
     }
+}
+
+/// A finding with what to do.
+fn said(finding: &Finding) -> String {
+    format!("{}\n  {}", finding.message, finding.help)
+}
+
+/// The ways that a pass found, for scripts.
+fn routed_json(routed: &Routed) -> serde_json::Value {
+    let way =
+        |way: &WayTo| json!({ "to": cell_json(&way.target), "steps": way.steps, "cost": way.cost });
+    let missed = |one: &Unreached| {
+        let blocked: Vec<_> = one.blocked.iter().map(cell_json).collect();
+        json!({ "to": cell_json(&one.target), "in_the_way": blocked })
+    };
+    json!({
+        "reached": routed.ways.iter().map(way).collect::<Vec<_>>(),
+        "missed": routed.missed.iter().map(missed).collect::<Vec<_>>(),
+    })
 }
 
 /// How many were asked for, and what was left after each step.

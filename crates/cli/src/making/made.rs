@@ -5,7 +5,7 @@ use super::course::{Course, before};
 use super::film;
 use super::words::{
     add_sheet, add_steps, forbidden, items_json, refused, sized, stand_ins_json, stand_ins_said,
-    title_of, with_items,
+    title_of, unmet_json, with_items,
 };
 use crate::args;
 use crate::failure::Failure;
@@ -38,11 +38,12 @@ pub fn tell_made(
     film::turn(&args.look, quilt, &made.map, args.quiet, &mut files);
     let written = files.finish();
     let told = json!({
-        "outcome": if done { "made" } else if course.error.is_some() { "stopped" } else if forbidden(&stand_ins) { "missing shapes" } else { "too few" },
+        "outcome": if done { "made" } else if course.error.is_some() { "stopped" } else if forbidden(&stand_ins) { "missing shapes" } else { course.outcome() },
         "seed": seed.text(),
         "size": quilt.layout.extent().size(),
         "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
         "items": items_json(&made.map),
+        "unmet": unmet_json(&made.unmet),
         "passes": course.json(),
         "stand_ins": stand_ins_json(&stand_ins),
         "seconds": course.took().as_secs_f64(),

@@ -2,14 +2,13 @@
 
 use super::course::Course;
 use super::words::{
-    items_json, placed, sized, stand_ins_json, stand_ins_said, title_of, with_items,
+    items_json, placed, sized, stand_ins_json, stand_ins_said, title_of, unmet_json, with_items,
 };
 use crate::args;
 use crate::failure::Failure;
-use crate::output::{self, counted};
+use crate::output::{self, cell_json, counted};
 use lantern_quilt::explain::{Explanation, Taker, explain};
 use lantern_quilt::files::{Blame, Quilt, Said};
-use lantern_quilt::lattice::Cell;
 use lantern_quilt::limits::Climb;
 use lantern_quilt::passes::{Collapse, StandIn};
 use lantern_quilt::seed::Seed;
@@ -66,6 +65,7 @@ impl Summary<'_> {
             "cause": self.blame.as_ref().map(blame_json),
             "passes": self.course.map(Course::json),
             "items": self.course.map(|course| items_json(&course.made.map)),
+            "unmet": self.course.map(|course| unmet_json(&course.made.unmet)),
             "stand_ins": stand_ins_json(&self.stand_ins),
             "written": self.written,
         })
@@ -289,10 +289,6 @@ fn blame_json(blame: &Blame) -> serde_json::Value {
 
 fn said_json(said: &Said) -> serde_json::Value {
     json!({ "what": said.what, "file": said.file, "line": said.line, "column": said.column })
-}
-
-fn cell_json(cell: &Cell) -> serde_json::Value {
-    json!([cell.x, cell.y, cell.z])
 }
 
 /// What it took besides choosing, rung by rung.

@@ -2,13 +2,14 @@
 
 use super::course::Course;
 use crate::args;
+use crate::output::cell_json;
 use crate::written::Files;
 use lantern_quilt::draw::pack;
 use lantern_quilt::files::{Quilt, write_sheet};
 use lantern_quilt::lattice::{Cell, Layout};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
-use lantern_quilt::recipe::MakeError;
+use lantern_quilt::recipe::{MakeError, Unmet};
 use serde_json::json;
 use std::collections::BTreeMap;
 
@@ -72,6 +73,16 @@ pub fn items_json(map: &Tilemap) -> serde_json::Value {
         *counts.entry(&item.name).or_default() += 1;
     }
     json!(counts)
+}
+
+/// Expectations that are not met, for scripts.
+pub fn unmet_json(unmet: &[Unmet]) -> serde_json::Value {
+    let one = |unmet: &Unmet| {
+        let cells: Vec<_> = unmet.cells.iter().map(cell_json).collect();
+        let Unmet { name, text, count, broken_by, .. } = unmet;
+        json!({ "name": name, "text": text, "count": count, "cells": cells, "broken_by": broken_by })
+    };
+    unmet.iter().map(one).collect()
 }
 
 /// Why a map that was made is not written.

@@ -39,6 +39,12 @@ fn picture(path: &Path) -> Picture {
 #[case(&["compare", "FILE", "-o", "m.png", "--seeds", "300", "--variants"], 2, "", "too many to be looked at")]
 #[case(&["compare", "FILE", "-o", "m.png", "--limit-cells", "100"], 1, "", "over the limit of 100")]
 #[case(&["compare", "FILE", "-o", "m.png", "--seeds", "2", "--set", "stalls.least=90", "--set", "stalls.most=90"], 1, "needs 90", "no map meets the demands")]
+#[case(&["fill", "FILE", "-o", "m.png", "--roll", "stalls=3"], 0, "stalls  ", "")]
+#[case(&["fill", "FILE", "-o", "m.png", "--roll", "stals=3"], 2, "", "did you mean `stalls`?")]
+#[case(&["fill", "FILE", "-o", "m.png", "--roll", "stalls=x"], 2, "", "write the pass and a whole number")]
+#[case(&["fill", "FILE", "-o", "m.png", "--set", "stalls.appears=0", "--until", "stalls"], 0, "left out by chance", "")]
+#[case(&["compare", "FILE", "-o", "m.png", "--rolls", "stalls=3"], 0, "stalls.roll=1", "")]
+#[case(&["compare", "FILE", "-o", "m.png", "--rolls", "stalls=0"], 2, "", "take 1 to 400")]
 fn recipes_say_what_they_do(
     #[case] words: &[&str],
     #[case] code: i32,
@@ -169,4 +175,89 @@ fn films_show_every_pass(#[case] name: &str, #[case] want: u32) {
         };
         assert_eq!(drawn(&film.2), drawn(&map.2));
     }
+}
+
+/// A lane from the west to the east, and a pond in its way.
+const LANE: &str = r##"quilt = 1
+map = { lattice = "square", size = [9, 5] }
+[terrains]
+moss = "#2f6b3a"
+pond = "#3f8fb5"
+gravel = "#d8c38a"
+[[recipe]]
+pass = "assign"
+name = "ground"
+terrain = "moss"
+[[recipe]]
+pass = "assign"
+name = "rain"
+where = { x = [4, 4], y = [0, 3] }
+terrain = "pond"
+[[recipe]]
+pass = "route"
+name = "lane"
+from = { x = [0, 0], y = [2, 2] }
+to = { x = [8, 8], y = [2, 2] }
+through = { none = { terrain = "pond" } }
+carve = { terrain = "gravel" }
+[[expect]]
+name = "a lane"
+where = { terrain = "gravel" }
+joined = true
+exactly = 1
+"##;
+
+/// Ways that are missing and expectations that are not met end with 1, a partial map and the reason.
+#[rstest]
+#[case("", "", 0, "1 of 1 reached, 12 steps, cost 12", "")]
+#[case(
+    "y = [0, 3]",
+    "y = [0, 4]",
+    1,
+    "",
+    "`lane` does not reach 1 of 1 targets: (8, 2)\n  in the way to (8, 2) lies (4, 2)"
+)]
+#[case(
+    "exactly = 1",
+    "exactly = 2",
+    1,
+    "",
+    "`a lane` is not met: expected 2 areas with terrain gravel, found 1; it never held"
+)]
+#[case(
+    "[[expect]]",
+    "[[recipe]]\npass = \"assign\"\nname = \"flood\"\nwhere = { y = [3, 4] }\nterrain = \"pond\"\n[[expect]]",
+    1,
+    "",
+    "it held until the pass `flood`"
+)]
+#[case(
+    "terrain = \"pond\"\n[[recipe]]",
+    "terrain = \"moss\"\n[[recipe]]",
+    0,
+    "`rain` changed nothing",
+    ""
+)]
+fn ways_and_expectations_are_judged(
+    #[case] good: &str,
+    #[case] bad: &str,
+    #[case] code: i32,
+    #[case] out: &str,
+    #[case] err: &str,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    assert!(LANE.contains(good), "{good}");
+    fs::write(folder.path().join("l.quilt.toml"), LANE.replacen(good, bad, 1)).unwrap();
+    let words = ["fill", "l.quilt.toml", "-o", "l.json"];
+    tool(folder.path(), &words).code(code).stdout(contains(out)).stderr(contains(err));
+    let [whole, partial] =
+        ["l.json", "l.partial.json"].map(|name| folder.path().join(name).exists());
+    assert_eq!([whole, partial], [code == 0, code == 1]);
+    let told = tool(folder.path(), &[&words[..], &["--json"]].concat()).code(code);
+    let told: serde_json::Value = serde_json::from_slice(&told.get_output().stdout).unwrap();
+    let lane =
+        told["passes"].as_array().unwrap().iter().find(|pass| pass["pass"] == "lane").unwrap();
+    let reached = lane["ways"]["reached"].as_array().unwrap().len();
+    assert_eq!(reached + lane["ways"]["missed"].as_array().unwrap().len(), 1);
+    assert_eq!(told["unmet"].as_array().unwrap().is_empty(), code == 0);
 }

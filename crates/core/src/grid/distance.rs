@@ -1,7 +1,7 @@
 //! How far each cell is from the nearest of some cells.
 
 use super::{BitPlane, Plane};
-use crate::lattice::{Lattice, Layout};
+use crate::lattice::{Lattice, Layout, Side};
 use crate::limits::{Pace, Stopped};
 
 /// No cell of the set can be reached.
@@ -23,20 +23,53 @@ pub fn steps_from(layout: Layout, set: &BitPlane) -> Plane<u32> {
     steps(layout, set, &Pace::free()).expect("nobody stops it")
 }
 
+/// As [`steps_from`], over cells of `through` alone and at most `most` steps far. Cells of the set are at
+/// 0 whether they belong to `through` or not. O(cells).
+///
+/// ```
+/// use lantern_quilt_core::grid::{BitPlane, UNREACHED, steps_through};
+/// use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
+///
+/// let layout = Layout::flat(Lattice::Square, 5, 1)?;
+/// let set = BitPlane::from_fn(layout.extent(), |cell| cell.x == 1);
+/// let through = BitPlane::from_fn(layout.extent(), |cell| cell.x != 3);
+/// let far = steps_through(layout, &set, &through, 9);
+/// assert_eq!(far.values(), [1, 0, 1, UNREACHED, UNREACHED]);
+/// # Ok::<(), lantern_quilt_core::lattice::ExtentError>(())
+/// ```
+///
+/// # Panics
+/// When a plane has another extent.
+pub fn steps_through(layout: Layout, set: &BitPlane, through: &BitPlane, most: u32) -> Plane<u32> {
+    steps_over(layout, set, Some(through), most, &Pace::free()).expect("nobody stops it")
+}
+
 /// As [`steps_from`], unless it is stopped.
 pub(crate) fn steps(
     layout: Layout,
     set: &BitPlane,
     pace: &Pace<'_>,
 ) -> Result<Plane<u32>, Stopped> {
+    steps_over(layout, set, None, u32::MAX, pace)
+}
+
+/// As [`steps_through`], unless it is stopped; everywhere without `through`.
+pub(crate) fn steps_over(
+    layout: Layout,
+    set: &BitPlane,
+    through: Option<&BitPlane>,
+    most: u32,
+    pace: &Pace<'_>,
+) -> Result<Plane<u32>, Stopped> {
     let extent = layout.extent();
+    let open = |cell| through.is_none_or(|through| through.get(cell));
     let mut steps = Plane::new(extent, UNREACHED);
     let mut frontier: Vec<_> = set.iter().collect();
     for &cell in &frontier {
         *steps.get_mut(cell).expect("inside") = 0;
     }
     let mut far = 0;
-    while !frontier.is_empty() {
+    while !frontier.is_empty() && far < most {
         far += 1;
         let mut next = Vec::new();
         for cell in frontier {
@@ -44,13 +77,41 @@ pub(crate) fn steps(
             for &side in layout.lattice().sides() {
                 let Some(beyond) = layout.neighbour(cell, side) else { continue };
                 let slot = steps.get_mut(beyond).expect("inside");
-                if *slot == UNREACHED {
+                if *slot == UNREACHED && open(beyond) {
                     *slot = far;
                     next.push(beyond);
                 }
             }
         }
         frontier = next;
+    }
+    Ok(steps)
+}
+
+/// Steps towards one side to the nearest cell of a set, closing edges included; [`UNREACHED`] where there
+/// is none. O(cells).
+pub(crate) fn steps_to(
+    layout: Layout,
+    set: &BitPlane,
+    side: Side,
+    pace: &Pace<'_>,
+) -> Result<Plane<u32>, Stopped> {
+    let mut steps = Plane::new(layout.extent(), UNREACHED);
+    for start in set.iter() {
+        *steps.get_mut(start).expect("inside") = 0;
+    }
+    // Away from each cell of the set, up to the next one of it: each cell is passed once.
+    for start in set.iter() {
+        let (mut at, mut far) = (start, 0);
+        while let Some(behind) = layout.neighbour(at, side.opposite()) {
+            let slot = steps.get_mut(behind).expect("inside");
+            if *slot == 0 {
+                break;
+            }
+            pace.cells(1)?;
+            (at, far) = (behind, far + 1);
+            *slot = far;
+        }
     }
     Ok(steps)
 }

@@ -2,8 +2,8 @@
 
 mod distance;
 
-pub use distance::{UNREACHED, steps_from, straight_from};
-pub(crate) use distance::{steps, straight};
+pub use distance::{UNREACHED, steps_from, steps_through, straight_from};
+pub(crate) use distance::{steps, steps_over, steps_to, straight};
 
 use crate::digest::{Digest, digest};
 use crate::lattice::{Cell, Extent};
@@ -139,6 +139,15 @@ impl BitPlane {
             if inside(cell) {
                 plane.words[index / 64] |= 1 << (index % 64);
             }
+        }
+        plane
+    }
+
+    /// A plane in which just these cells are set; those outside are left out.
+    pub(crate) fn of_cells<'c>(extent: Extent, cells: impl IntoIterator<Item = &'c Cell>) -> Self {
+        let mut plane = Self::new(extent);
+        for &cell in cells {
+            plane.set(cell, true);
         }
         plane
     }

@@ -1,4 +1,4 @@
-//! What cells become: terrain, a tag, a height or a tile.
+//! What cells become: terrain, a tag, a height, a number or a tile.
 
 use crate::limits::{Pace, Stopped};
 use crate::map::{MapParts, Placed, Tilemap};
@@ -13,6 +13,13 @@ pub enum Becomes {
     Tag(String),
     /// A height.
     Height(i32),
+    /// They get a number in a plane.
+    Number {
+        /// The plane.
+        plane: String,
+        /// The number.
+        number: i32,
+    },
     /// A tile stands on them.
     Tile {
         /// On this layer, which is made where there is none.
@@ -34,6 +41,7 @@ impl Becomes {
             Self::Terrain(_) => writes.terrain = true,
             Self::Tag(name) => writes.tags.add(name),
             Self::Height(_) => writes.heights = true,
+            Self::Number { plane, .. } => writes.planes.add(plane),
             Self::Tile { layer, .. } => writes.layers.add(layer),
         }
     }
@@ -69,6 +77,14 @@ impl Becomes {
                     pace.cells(1)?;
                     changed += u64::from(heights.values()[index] != *height);
                     heights.values_mut()[index] = *height;
+                }
+            }
+            Self::Number { plane, number } => {
+                let plane = map.plane_mut(plane);
+                for (index, cell) in cells.map(|index| (index, extent.cell(index))) {
+                    pace.cells(1)?;
+                    changed += u64::from(plane.at(index) != Some(*number));
+                    plane.set(cell, Some(i64::from(*number)));
                 }
             }
             Self::Tile { layer, placed, looks } => {

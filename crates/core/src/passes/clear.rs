@@ -60,7 +60,7 @@ impl Step for ClearStep {
         if self.items {
             let mut items = map.take_items();
             let before = items.len();
-            items.retain(|item| !place.get(item.cell));
+            items.retain(|item| !place.get(item.cell) || scene.keeps(&item.pass));
             report.cells += (before - items.len()) as u64;
             map.set_items(items);
         }

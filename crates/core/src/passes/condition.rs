@@ -3,8 +3,8 @@
 use super::reach::Reach;
 use super::sums::{CountArea, Sums};
 use crate::constraints::Level;
-use crate::grid::{BitPlane, Plane, UNREACHED, steps, straight};
-use crate::lattice::{Cell, Extent, Lattice, Layout};
+use crate::grid::{BitPlane, Plane, UNREACHED, steps, steps_over, steps_to, straight};
+use crate::lattice::{Cell, Extent, Lattice, Layout, Side};
 use crate::limits::{Pace, Stopped};
 use crate::map::{Layer, MapParts, Names, Numbers, Tilemap};
 use crate::noise::Noise;
@@ -13,13 +13,18 @@ use std::collections::BTreeSet;
 use std::fmt;
 
 /// How distance is measured.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[derive(Clone, Debug, Default, PartialEq)]
+#[non_exhaustive]
 pub enum Metric {
     /// Steps across sides.
     #[default]
     Steps,
     /// Straight, in cells, from middle to middle; on hexagons the same as steps.
     Straight,
+    /// Steps across sides over cells for which a condition holds. What is looked for need not meet it.
+    Through(Box<Condition>),
+    /// Steps towards one side.
+    Towards(Side),
 }
 
 /// A condition on cells. Planes that a map does not have hold for no cell.
@@ -115,6 +120,16 @@ pub enum Condition {
         most: f32,
         /// How distance is measured.
         metric: Metric,
+    },
+    /// It can be reached from a cell for which `from` holds, over cells for which `through` holds, its
+    /// own and the first included.
+    Reachable {
+        /// Where the way begins.
+        from: Box<Condition>,
+        /// Where it may go.
+        through: Box<Condition>,
+        /// The most steps across sides.
+        most: u32,
     },
     /// So many cells around it meet `what`, ends included. Outside the map nothing does.
     Count {
@@ -240,6 +255,13 @@ impl Condition {
                 let (far, square): (Plane<u32>, bool) = match metric {
                     Metric::Steps => (steps(layout, &set, pace)?, false),
                     Metric::Straight => (straight(layout, &set, pace)?, true),
+                    Metric::Through(through) => {
+                        let through = cells_of(through)?;
+                        // No farther than is asked for.
+                        let end = if *most < 1e9 { most.max(0.0) as u32 } else { u32::MAX };
+                        (steps_over(layout, &set, Some(&through), end, pace)?, false)
+                    }
+                    Metric::Towards(side) => (steps_to(layout, &set, *side, pace)?, false),
                 };
                 let bound = |bound: f32| {
                     let bound = f64::from(bound.max(0.0));
@@ -250,6 +272,13 @@ impl Condition {
                     let far = far.values()[index];
                     far != UNREACHED && *most >= 0.0 && range.contains(&f64::from(far))
                 })
+            }
+            Self::Reachable { from, through, most } => {
+                let through = cells_of(through)?;
+                let mut from = cells_of(from)?;
+                from.intersect(&through);
+                let far = steps_over(layout, &from, Some(&through), *most, pace)?;
+                of(&|index, _| far.values()[index] != UNREACHED)
             }
             Self::Count { what, around, least, most } => {
                 let set = cells_of(what)?;
@@ -325,9 +354,17 @@ impl Condition {
             | Self::Levels { .. }
             | Self::Painted { .. }
             | Self::Noise { .. } => {}
-            Self::Near { what, .. } | Self::Count { what, .. } | Self::Edge(what) => {
+            Self::Near { what, metric, .. } => {
                 parts = what.reads();
+                if let Metric::Through(through) = metric {
+                    parts.unite(&through.reads());
+                }
             }
+            Self::Reachable { from, through, .. } => {
+                parts = from.reads();
+                parts.unite(&through.reads());
+            }
+            Self::Count { what, .. } | Self::Edge(what) => parts = what.reads(),
             Self::All(all) | Self::Any(all) | Self::None(all) => {
                 for one in all {
                     parts.unite(&one.reads());
@@ -340,10 +377,20 @@ impl Condition {
     /// How far from a cell lies what decides whether it holds there.
     pub fn reach(&self) -> Reach {
         match self {
-            Self::Near { what, most, .. } => what.reach().and(match most.ceil() {
-                most if most < 1e6 => Reach::Within(most.max(0.0) as u32),
-                _ => Reach::Map,
-            }),
+            Self::Near { what, most, metric, .. } => {
+                let through = match metric {
+                    Metric::Through(through) => through.reach(),
+                    Metric::Steps | Metric::Straight | Metric::Towards(_) => Reach::Cell,
+                };
+                what.reach().max(through).and(match most.ceil() {
+                    most if most < 1e6 => Reach::Within(most.max(0.0) as u32),
+                    _ => Reach::Map,
+                })
+            }
+            Self::Reachable { from, through, most } => from
+                .reach()
+                .max(through.reach())
+                .and(if *most < 1_000_000 { Reach::Within(*most) } else { Reach::Map }),
             Self::Count { what, around, .. } => what.reach().and(match around {
                 CountArea::Sides => Reach::Within(1),
                 CountArea::Moore => Reach::Within(2),
@@ -431,13 +478,24 @@ impl fmt::Display for Condition {
             Self::Levels { least, most } => write!(f, "levels {least} to {most}"),
             Self::Item(items) => write!(f, "item {}", names(items)),
             Self::Painted { of, .. } => f.write_str(of),
-            Self::Near { what, least, most, .. } if *least <= 0.0 => {
-                write!(f, "within {most} of {what}")
+            Self::Near { what, least, most, metric } => {
+                match (*least <= 0.0, *most >= 1e6) {
+                    (true, _) => write!(f, "within {most} of {what}")?,
+                    (_, true) => write!(f, "at least {least} from {what}")?,
+                    _ => write!(f, "{least} to {most} from {what}")?,
+                }
+                match metric {
+                    Metric::Through(through) => write!(f, " over {through}"),
+                    Metric::Towards(side) => write!(f, " to the {}", side.name().replace('_', "-")),
+                    Metric::Steps | Metric::Straight => Ok(()),
+                }
             }
-            Self::Near { what, least, most, .. } if *most >= 1e6 => {
-                write!(f, "at least {least} from {what}")
+            Self::Reachable { from, through, most: u32::MAX } => {
+                write!(f, "reachable from {from} over {through}")
             }
-            Self::Near { what, least, most, .. } => write!(f, "{least} to {most} from {what}"),
+            Self::Reachable { from, through, most } => {
+                write!(f, "reachable within {most} steps from {from} over {through}")
+            }
             Self::Count { what, least, most: u32::MAX, .. } => {
                 write!(f, "at least {least} around with {what}")
             }

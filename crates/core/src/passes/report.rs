@@ -20,6 +20,86 @@ pub struct PassReport {
     pub stand_ins: Vec<StandIn>,
     /// What a pass that places things has to say.
     pub placing: Option<Placing>,
+    /// What a pass found that leads ways from place to place.
+    pub routed: Option<Routed>,
+    /// Whether it was left out, by the chance that it appears at all.
+    pub left_out: bool,
+    /// How many cells it could have changed, when it changed nothing.
+    pub idle: Option<u64>,
+}
+
+/// The ways that a `route` pass found.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Routed {
+    /// The name of the pass.
+    pub pass: String,
+    /// One for each target that was reached, nearest first.
+    pub ways: Vec<WayTo>,
+    /// Targets that no way leads to.
+    pub missed: Vec<Unreached>,
+    /// Whether it was only wished that all are reached.
+    pub wished: bool,
+}
+
+/// A way to a target.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct WayTo {
+    /// Where it ends.
+    pub target: Cell,
+    /// How many steps it has.
+    pub steps: u32,
+    /// What it costs.
+    pub cost: u64,
+}
+
+/// A target that no way leads to.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unreached {
+    /// A cell of it.
+    pub target: Cell,
+    /// What is in the way, as little as can be: closed cells, and cells behind items and high steps that
+    /// block; from the target back.
+    pub blocked: Vec<Cell>,
+}
+
+impl Routed {
+    /// How many steps all ways have together, and what they cost.
+    pub fn total(&self) -> (u64, u64) {
+        let add = |sum: (u64, u64), way: &WayTo| {
+            (sum.0 + u64::from(way.steps), sum.1.saturating_add(way.cost))
+        };
+        self.ways.iter().fold((0, 0), add)
+    }
+
+    /// What to say when some targets are not reached: which, and what is in the way.
+    pub fn finding(&self) -> Option<Finding> {
+        const LISTED: usize = 4;
+        let first = self.missed.first()?;
+        let (missed, all) = (self.missed.len(), self.missed.len() + self.ways.len());
+        let list = |cells: &mut dyn Iterator<Item = Cell>, count: usize| {
+            let listed: Vec<String> = cells.take(LISTED).map(|cell| cell.to_string()).collect();
+            let more = if count > LISTED {
+                format!(" and {} more", count - LISTED)
+            } else {
+                String::new()
+            };
+            format!("{}{more}", listed.join(", "))
+        };
+        let cells = list(&mut self.missed.iter().map(|one| one.target), missed);
+        let text = format!("`{}` does not reach {missed} of {all} targets: {cells}", self.pass);
+        let help = if first.blocked.is_empty() {
+            "`through` holds nowhere around it".to_owned()
+        } else {
+            let cells = list(&mut first.blocked.iter().copied(), first.blocked.len());
+            format!(
+                "in the way to {} lies {cells}; let `through` hold there, or carve",
+                first.target
+            )
+        };
+        let code = if self.wished { Code::FewerThanWished } else { Code::NotReached };
+        Some(Finding::new(code, Subject::Field(self.pass.clone()), text).help(help))
+    }
 }
 
 /// A shape that was needed and that no tile has.
@@ -72,6 +152,28 @@ pub(super) struct Standing {
 }
 
 impl PassReport {
+    /// What to say of a pass that changed nothing, unless something else is said of it: what was left of
+    /// all cells after each step of choosing.
+    pub fn idle_finding(&self) -> Option<Finding> {
+        let cells = self.idle?;
+        if self.placing.as_ref().is_some_and(Placing::is_short) {
+            return None;
+        }
+        let funnel =
+            self.placing.as_ref().map(|placing| placing.funnel.as_slice()).unwrap_or_default();
+        let left: Vec<String> =
+            funnel.iter().map(|(step, count)| format!("{count} {step}")).collect();
+        let help = match (left.is_empty(), cells) {
+            (false, _) => format!("{}; loosen the step that takes the most", left.join(" -> ")),
+            (true, 0) => "its `where` holds for no cell".to_owned(),
+            (true, _) => {
+                format!("its `where` holds for {cells} cells, which are as it says already")
+            }
+        };
+        let text = format!("`{}` changed nothing", self.name);
+        Some(Finding::new(Code::DidNothing, Subject::Field(self.name.clone()), text).help(help))
+    }
+
     /// Nothing done yet.
     pub fn new(name: impl Into<String>) -> Self {
         Self { name: name.into(), ..Self::default() }

@@ -207,7 +207,7 @@ impl Step for StampStep {
         self.chooser.mark(&chosen, &mut next, scene.pace)?;
         *map = next;
         told.items = items.len() as u64;
-        exchange(map, &replaced, items);
+        exchange(map, &replaced, |item| self.chooser.replace.takes(item, scene), items);
         report.items = told.items;
         report.placing = Some(told);
         Ok(Work::Done(report))

@@ -106,6 +106,8 @@ pub struct Scene<'a> {
     pub seed: &'a Seed,
     /// To be asked while cells are worked through.
     pub pace: &'a Pace<'a>,
+    /// Earlier passes whose items stay, whatever comes later.
+    pub kept: &'a [String],
 }
 
 impl Scene<'_> {
@@ -117,6 +119,11 @@ impl Scene<'_> {
         self.place.paced(map, self.seed, self.name, self.pace)
     }
 
+    /// Whether what a pass placed stays, whatever comes later.
+    pub fn keeps(&self, pass: &str) -> bool {
+        self.kept.iter().any(|kept| kept == pass)
+    }
+
     /// The layer that its tiles go to when the step has none of its own.
     pub fn layer(&self) -> &str {
         self.into.unwrap_or(self.name)
@@ -125,6 +132,7 @@ impl Scene<'_> {
 
 /// What came of a step.
 #[derive(Debug)]
+#[expect(clippy::large_enum_variant, reason = "there is one a pass")]
 pub enum Work {
     /// It is done.
     Done(PassReport),

@@ -1,9 +1,10 @@
 //! What came of a recipe.
 
+use super::expect::Unmet;
 use crate::finding::Finding;
 use crate::lattice::Cell;
 use crate::map::Tilemap;
-use crate::passes::{PassReport, Placing, StandIn};
+use crate::passes::{PassReport, Placing, Routed, StandIn};
 use crate::solve::{Outcome, RunError, Tally};
 use std::error::Error;
 use std::sync::Arc;
@@ -19,6 +20,8 @@ pub struct Made {
     pub passes: Vec<PassReport>,
     /// How each fill ended.
     pub fills: Vec<FillReport>,
+    /// Expectations that the finished map does not meet.
+    pub unmet: Vec<Unmet>,
 }
 
 /// How a fill of a recipe ended.
@@ -79,6 +82,12 @@ pub enum MakeError {
         /// One for each pass that placed too few.
         findings: Vec<Finding>,
     },
+    /// The map is not what its recipe expects: ways or expectations fail, and whatever else is short.
+    #[error("{}", texts(findings))]
+    Unmet {
+        /// One for each thing that fails.
+        findings: Vec<Finding>,
+    },
     /// A strict set of shapes misses some.
     #[error("the map needs {} shapes that no tile has, and their set is strict", missing.len())]
     MissingShapes {
@@ -116,10 +125,17 @@ impl Made {
         self.passes.iter().filter_map(|pass| pass.placing.as_ref()).filter(|one| one.is_short())
     }
 
+    /// Passes that lead ways, and found some that are missing.
+    pub fn unreached(&self) -> impl Iterator<Item = &Routed> {
+        let routed = self.passes.iter().filter_map(|pass| pass.routed.as_ref());
+        routed.filter(|routed| !routed.missed.is_empty())
+    }
+
     /// Whether the map is what its recipe demands, as far as it was followed.
     ///
     /// # Errors
-    /// When a strict set misses a shape, or too few things stand.
+    /// When a strict set misses a shape, too few things stand, a target is not reached, or an expectation
+    /// is not met.
     pub fn check(&self) -> Result<(), MakeError> {
         let missing: Vec<StandIn> = self.stand_ins().filter(|one| one.strict).cloned().collect();
         if !missing.is_empty() {
@@ -127,6 +143,15 @@ impl Made {
         }
         let demanded = self.short().filter(|placing| !placing.wished);
         let findings: Vec<Finding> = demanded.filter_map(Placing::finding).collect();
-        if findings.is_empty() { Ok(()) } else { Err(MakeError::TooFew { findings }) }
+        let unreached = self.unreached().filter(|routed| !routed.wished);
+        let more: Vec<Finding> = unreached
+            .filter_map(Routed::finding)
+            .chain(self.unmet.iter().map(Unmet::finding))
+            .collect();
+        match (findings.is_empty(), more.is_empty()) {
+            (true, true) => Ok(()),
+            (false, true) => Err(MakeError::TooFew { findings }),
+            _ => Err(MakeError::Unmet { findings: findings.into_iter().chain(more).collect() }),
+        }
     }
 }

@@ -82,6 +82,8 @@ pub struct Maker {
     earlier: Option<(Results, Results)>,
     reused: usize,
     error: Option<MakeError>,
+    /// The map before each pass, where it may have to be said which one broke it. They share their planes.
+    history: Option<Vec<Tilemap>>,
 }
 
 /// What is asked of all fills, besides what their passes say.
@@ -111,7 +113,8 @@ impl Recipe {
         Maker {
             recipe: self.clone(),
             seed: seed.clone(),
-            made: Made { map, passes: Vec::new(), fills: Vec::new() },
+            history: (!self.expected().is_empty()).then(|| vec![map.clone()]),
+            made: Made { map, passes: Vec::new(), fills: Vec::new(), unmet: Vec::new() },
             next: 0,
             fill: None,
             run: None,
@@ -285,7 +288,7 @@ impl Maker {
     /// The cells that the next pass may change. O(cells).
     pub fn next_cells(&self) -> Option<BitPlane> {
         let pass = self.next()?;
-        Some(pass.place.cells(self.map(), &self.seed, &pass.name))
+        Some(pass.place.cells(self.map(), &self.seed.rolled(pass.roll), &pass.name))
     }
 
     /// The fill that is under way, or the one that ended last.
@@ -338,13 +341,18 @@ impl Maker {
         observer.pass(&pass.name, self.next, recipe.passes().len());
         let key = self.earlier.is_some().then(|| {
             let changes = self.changes;
-            key_of(pass, &self.made.map, &self.seed, &changes)
+            key_of(pass, &self.made.map, &self.seed, &recipe.kept(self.next), &changes)
         });
         if let Some(status) = key.and_then(|key| self.reuse(key)) {
             return Ok(status);
         }
+        if !pass.is_done(&self.seed) {
+            let report = PassReport { left_out: true, ..PassReport::new(&pass.name) };
+            return Ok(self.done(report, None, None));
+        }
         let pace = Pace::new(stop);
-        let scene = scene_of(pass, &self.seed, &pace);
+        let (seed, kept) = (self.seed.rolled(pass.roll), recipe.kept(self.next));
+        let scene = scene_of(pass, &seed, &kept, &pace);
         let stopped = || MakeError::Stopped { pass: pass.name.clone() };
         let work = pass.step.apply(&mut self.made.map, &scene).map_err(|error| match error {
             StepError::Stopped(_) => stopped(),
@@ -424,7 +432,8 @@ impl Maker {
         let recipe = self.recipe.clone();
         let pass = &recipe.passes()[self.next];
         let pace = Pace::new(stop);
-        let scene = scene_of(pass, &self.seed, &pace);
+        let (seed, kept) = (self.seed.rolled(pass.roll), recipe.kept(self.next));
+        let scene = scene_of(pass, &seed, &kept, &pace);
         let laid = due.lay.lay(&due.run, &mut self.made.map, &scene);
         let Ok(report) = laid else {
             self.fill = Some(due);
@@ -460,6 +469,14 @@ impl Maker {
         key: Option<u64>,
     ) -> MakeStatus {
         let number = self.next;
+        let mut report = report;
+        let nothing = (report.cells, report.items, report.outside) == (0, 0, 0);
+        let judges = report.routed.is_some() || report.left_out || !report.stand_ins.is_empty();
+        if nothing && !judges && fill.is_none() && report.idle.is_none() {
+            let pass = &self.recipe.passes()[number];
+            let cells = pass.place.cells(&self.made.map, &self.seed.rolled(pass.roll), &pass.name);
+            report.idle = Some(cells.count() as u64);
+        }
         if let (Some(key), Some((_, now))) = (key, &mut self.earlier) {
             let parts = self.made.map.save(&self.recipe.passes()[number].access().writes);
             now.keep(key, Known { parts, report: report.clone(), fill: fill.clone() });
@@ -468,7 +485,25 @@ impl Maker {
         self.made.passes.push(report);
         self.made.fills.extend(fill);
         self.next += 1;
+        if let Some(history) = &mut self.history {
+            history.push(self.made.map.clone());
+        }
+        if self.next == self.recipe.passes().len() {
+            self.judge();
+        }
         MakeStatus::Done(number)
+    }
+
+    /// Looks whether the finished map is what is expected, and which pass broke what is not.
+    fn judge(&mut self) {
+        let Some(history) = self.history.take() else { return };
+        for expected in self.recipe.expected() {
+            let Some(mut unmet) = expected.judge(&self.made.map, &self.seed) else { continue };
+            let held = history.iter().rposition(|map| expected.judge(map, &self.seed).is_none());
+            // After the map of that number comes the pass of that number.
+            unmet.broken_by = held.map(|number| self.recipe.passes()[number].name.clone());
+            self.made.unmet.push(unmet);
+        }
     }
 
     /// Notes what a pass took away of what others were asked to place, and what it was asked for itself.
@@ -485,7 +520,12 @@ impl Maker {
     }
 }
 
-fn scene_of<'a>(pass: &'a Pass, seed: &'a Seed, pace: &'a Pace<'a>) -> Scene<'a> {
+fn scene_of<'a>(
+    pass: &'a Pass,
+    seed: &'a Seed,
+    kept: &'a [String],
+    pace: &'a Pace<'a>,
+) -> Scene<'a> {
     Scene {
         name: &pass.name,
         group: pass.group.as_deref(),
@@ -493,5 +533,6 @@ fn scene_of<'a>(pass: &'a Pass, seed: &'a Seed, pace: &'a Pace<'a>) -> Scene<'a>
         place: &pass.place,
         seed,
         pace,
+        kept,
     }
 }

@@ -4,14 +4,16 @@
 //! [`Maker`] follows it over one map, slice by slice: it owns all it needs, so it can be kept anywhere
 //! and sent to another thread. Given the [`Results`] of an earlier run it does again only what changed.
 //!
-//! `pass` holds recipes, `made` what came of one, `results` what is kept for the next run, `maker`
-//! follows.
+//! `expect` says what must hold in the end, `pass` holds recipes, `made` what came of one, `results` what
+//! is kept for the next run, `maker` follows.
 
+mod expect;
 mod made;
 mod maker;
 mod pass;
 mod results;
 
+pub use expect::{Expectation, Unmet};
 pub use made::{FillReport, Made, MakeError};
 pub use maker::{MakeProgress, MakeStatus, Maker};
 pub use pass::{Pass, Recipe};

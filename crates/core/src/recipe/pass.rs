@@ -1,6 +1,8 @@
 //! Passes and recipes as data.
 
+use super::expect::Expectation;
 use crate::passes::{Access, Condition, Reach, Step};
+use crate::seed::Seed;
 use std::any::Any;
 use std::sync::Arc;
 
@@ -16,6 +18,12 @@ pub struct Pass {
     pub into: Option<String>,
     /// Which cells it may change.
     pub place: Condition,
+    /// Other chance for this pass alone; 0 is that of the seed. See [`Seed::rolled`](crate::seed::Seed::rolled).
+    pub roll: u32,
+    /// The chance that it is done at all, from 0 to 1.
+    pub appears: f64,
+    /// Whether what it places stays, whatever later passes replace and clear.
+    pub keep: bool,
     /// What it does.
     pub step: Arc<dyn Step>,
 }
@@ -28,7 +36,16 @@ impl Pass {
 
     /// A shared step everywhere.
     pub fn of(name: impl Into<String>, step: Arc<dyn Step>) -> Self {
-        Self { name: name.into(), group: None, into: None, place: Condition::default(), step }
+        Self {
+            name: name.into(),
+            group: None,
+            into: None,
+            place: Condition::default(),
+            roll: 0,
+            appears: 1.0,
+            keep: false,
+            step,
+        }
     }
 
     /// The same in a group.
@@ -50,6 +67,35 @@ impl Pass {
     pub fn within(mut self, place: Condition) -> Self {
         self.place = place;
         self
+    }
+
+    /// The same with other chance.
+    #[must_use]
+    pub const fn roll(mut self, roll: u32) -> Self {
+        self.roll = roll;
+        self
+    }
+
+    /// The same, done only by that chance, from 0 to 1.
+    #[must_use]
+    pub const fn appears(mut self, chance: f64) -> Self {
+        self.appears = chance;
+        self
+    }
+
+    /// The same with what it places staying, whatever later passes replace and clear.
+    #[must_use]
+    pub const fn keep(mut self, keep: bool) -> Self {
+        self.keep = keep;
+        self
+    }
+
+    /// Whether the seed lets it be done.
+    pub fn is_done(&self, seed: &Seed) -> bool {
+        let seed = seed.rolled(self.roll);
+        // 53 bits, so that the product with any chance is exact enough.
+        let drawn = (seed.stream(&[&self.name, "appears"]).bits() >> 11) as f64;
+        self.appears >= 1.0 || drawn < self.appears * (1_u64 << 53) as f64
     }
 
     /// The layer that its tiles go to when its step has none of its own.
@@ -100,17 +146,36 @@ impl Pass {
 #[derive(Clone, Debug, Default)]
 pub struct Recipe {
     passes: Arc<[Pass]>,
+    expected: Arc<[Expectation]>,
 }
 
 impl Recipe {
     /// These passes; their names should differ.
     pub fn new(passes: impl IntoIterator<Item = Pass>) -> Self {
-        Self { passes: passes.into_iter().collect() }
+        Self { passes: passes.into_iter().collect(), expected: Arc::default() }
+    }
+
+    /// The same with what must hold of the finished map.
+    #[must_use]
+    pub fn expecting(mut self, expected: impl IntoIterator<Item = Expectation>) -> Self {
+        self.expected = expected.into_iter().collect();
+        self
+    }
+
+    /// What must hold of the finished map.
+    pub fn expected(&self) -> &[Expectation] {
+        &self.expected
     }
 
     /// The passes in order.
     pub fn passes(&self) -> &[Pass] {
         &self.passes
+    }
+
+    /// The passes before that of a number whose things stay.
+    pub(super) fn kept(&self, before: usize) -> Vec<String> {
+        let passes = self.passes[..before].iter().filter(|pass| pass.keep);
+        passes.map(|pass| pass.name.clone()).collect()
     }
 
     /// The pass of that name.

@@ -44,14 +44,21 @@ impl Results {
 }
 
 /// A hash of all that decides what a pass makes of a map. O(cells of what it looks at and changes).
-pub(super) fn key_of(pass: &Pass, map: &Tilemap, seed: &Seed, changes: &dyn Debug) -> u64 {
-    let Pass { name, group, into, place, step } = pass;
+pub(super) fn key_of(
+    pass: &Pass,
+    map: &Tilemap,
+    seed: &Seed,
+    kept: &[String],
+    changes: &dyn Debug,
+) -> u64 {
+    let Pass { name, group, into, place, roll, appears, keep: _, step } = pass;
     let access = pass.access();
     let mut parts = access.reads;
     // What it changes is part of what it begins with, too.
     parts.unite(&access.writes);
     let mut digest = Digest::new();
     digest.add(&(step.kind(), step.fingerprint(), name, group, into, place));
+    digest.add(&(roll, appears.to_bits(), kept));
     digest.add(&(seed.text(), map.layout(), changes, map.content(&parts)));
     digest.finish()
 }

@@ -17,6 +17,7 @@ mod recipes;
 mod samples;
 mod shapes;
 mod sides;
+mod ways;
 
 /// Pictures from memory.
 struct Pictures(BTreeMap<String, Vec<u8>>);

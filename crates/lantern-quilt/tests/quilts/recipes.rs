@@ -55,7 +55,7 @@ fn a_recipe_is_followed_step_by_step() {
     let [_, shore, _, clear, _] = quilt.recipe.passes() else { panic!("five passes") };
     let Condition::All(parts) = &shore.place else { panic!("{:?}", shore.place) };
     let near = parts.iter().find_map(|part| match part {
-        Condition::Near { least, most, metric, .. } => Some((*least, *most, *metric)),
+        Condition::Near { least, most, metric, .. } => Some((*least, *most, metric.clone())),
         _ => None,
     });
     assert_eq!(near, Some((1.0, 2.0, Metric::Straight)));

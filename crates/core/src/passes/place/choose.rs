@@ -59,7 +59,7 @@ impl PlaceStep {
         let ways = Ways::new(self, map, scene)?;
         let sites = self.sites(map, scene, &ways, &mut told)?;
         let wanted = self.wanted(scene.seed, scene.name, &mut told);
-        let mut room = Room::new(self, map);
+        let mut room = Room::new(self, map, scene);
         let (mut chosen, mut cramped, mut spots) = (Vec::new(), 0_u64, Vec::new());
         let choices = Weighted::new(self.what.iter().map(|choice| choice.weight));
         let what = scene.seed.keyed(&[scene.name, "place", "what"]);
@@ -109,7 +109,7 @@ impl PlaceStep {
             told.note("where nothing else stands", chosen.len());
         }
         told.sets = chosen.len() as u64;
-        Ok(Choosing { chosen, replaced: room.replaced(self.replace), told })
+        Ok(Choosing { chosen, replaced: room.replaced(&self.replace), told })
     }
 
     /// How many sets are to be placed.

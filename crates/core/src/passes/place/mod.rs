@@ -18,7 +18,7 @@ pub(super) use choose::{Choosing, Chosen};
 pub use demand::Quota;
 pub(super) use footprint::Footprint;
 pub use options::{
-    Amount, CellSpot, Choice, Density, Facing, Mark, PlaceStep, SetPiece, SiteOrder, Thing,
+    Amount, CellSpot, Choice, Density, Facing, Mark, PlaceStep, Replace, SetPiece, SiteOrder, Thing,
 };
 pub(super) use set::exchange;
 pub(super) use turning::{moved, quarters, turned};
@@ -61,11 +61,13 @@ impl Step for PlaceStep {
         let Choosing { chosen, replaced, mut told } = self.choose(map, scene, &[])?;
         let mut next = map.clone();
         let items = self.set(&chosen, &mut next, scene, &mut told)?;
+        let cells = self.cells_of(&chosen, next.layout());
+        let changed = self.make(&cells, &mut next, scene)?;
         self.mark(&chosen, &mut next, scene.pace)?;
         *map = next;
-        exchange(map, &replaced, items);
+        exchange(map, &replaced, |item| self.replace.takes(item, scene), items);
         let mut report = PassReport::new(scene.name);
-        (report.cells, report.items) = (told.tiles, told.items);
+        (report.cells, report.items) = (told.tiles + changed, told.items);
         report.placing = Some(told);
         Ok(Work::Done(report))
     }
@@ -77,7 +79,8 @@ impl PlaceStep {
         let mut access = Access::default();
         self.conditions().for_each(|what| access.reads.unite(&what.reads()));
         access.reads.items |= !self.overlap;
-        access.writes.items |= self.replace;
+        access.writes.items |= self.replace != Replace::Nothing;
+        self.becomes.iter().for_each(|becomes| becomes.note(&mut access.writes));
         for tag in self.marks.iter().flat_map(|mark| mark.add.iter().chain(&mark.remove)) {
             access.writes.tags.add(tag);
         }

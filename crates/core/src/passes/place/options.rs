@@ -2,8 +2,11 @@
 
 use crate::grid::Plane;
 use crate::lattice::Side;
+use crate::map::Item;
 use crate::noise::Noise;
+use crate::passes::becomes::Becomes;
 use crate::passes::condition::Condition;
+use crate::passes::step::Scene;
 use std::sync::Arc;
 
 /// What a part of a set is.
@@ -134,6 +137,32 @@ pub enum SiteOrder {
     Farthest(Condition),
 }
 
+/// Which items go where something is placed.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum Replace {
+    /// None: what stands there stays, and nothing is placed upon it.
+    #[default]
+    Nothing,
+    /// Every one, unless its pass [keeps](crate::recipe::Pass::keep) it.
+    All,
+    /// Those of these names or tags, with the same exception.
+    Named(Vec<String>),
+}
+
+impl Replace {
+    /// Whether an item goes.
+    pub(in crate::passes) fn takes(&self, item: &Item, scene: &Scene<'_>) -> bool {
+        let meant = match self {
+            Self::Nothing => false,
+            Self::All => true,
+            Self::Named(names) => {
+                names.iter().any(|name| **name == *item.name || item.tags.contains(name))
+            }
+        };
+        meant && !scene.keeps(&item.pass)
+    }
+}
+
 /// Tags that cells get or lose where something was placed.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Mark {
@@ -196,10 +225,12 @@ pub struct PlaceStep {
     pub stands: bool,
     /// Whether it may stand where an item stands.
     pub overlap: bool,
-    /// Whether items that stand there go.
-    pub replace: bool,
+    /// Which items that stand there go.
+    pub replace: Replace,
     /// Tags around what was placed.
     pub marks: Vec<Mark>,
+    /// What the cells become that sets stand in.
+    pub becomes: Vec<Becomes>,
 }
 
 crate::setters! {
@@ -217,8 +248,9 @@ crate::setters! {
         lift: f32,
         stands: bool,
         overlap: bool,
-        replace: bool,
+        replace: Replace,
         marks: Vec<Mark>,
+        becomes: Vec<Becomes>,
     }
 }
 
@@ -240,8 +272,9 @@ impl PlaceStep {
             lift: 0.0,
             stands: false,
             overlap: false,
-            replace: false,
+            replace: Replace::Nothing,
             marks: Vec::new(),
+            becomes: Vec::new(),
         }
     }
 

@@ -4,7 +4,7 @@ use super::choose::Chosen;
 use super::options::{Choice, PlaceStep, Thing};
 use super::turning::{moved, turned};
 use crate::grid::{BitPlane, steps};
-use crate::lattice::{Cell, Side};
+use crate::lattice::{Cell, Layout, Side};
 use crate::limits::{Pace, Stopped};
 use crate::map::{Item, Placed, Spot, Tilemap};
 use crate::orient::Orientation;
@@ -121,6 +121,37 @@ impl PlaceStep {
         Ok(items)
     }
 
+    /// The cells that sets stand in.
+    pub(super) fn cells_of(&self, chosen: &[Chosen], layout: Layout) -> BitPlane {
+        let mut cells = BitPlane::new(layout.extent());
+        for &Chosen { site, facing, choice, .. } in
+            chosen.iter().filter(|_| !self.becomes.is_empty())
+        {
+            for part in &self.what[choice].parts {
+                if let Some(cell) = moved(layout, site.cell, part.at, part.faces, facing) {
+                    cells.set(cell, true);
+                }
+            }
+        }
+        cells
+    }
+
+    /// Makes of cells what this pass makes of those it places things in; says how much of it was
+    /// something else.
+    pub(in crate::passes) fn make(
+        &self,
+        cells: &BitPlane,
+        map: &mut Tilemap,
+        scene: &Scene<'_>,
+    ) -> Result<u64, Stopped> {
+        let looks = scene.seed.keyed(&[scene.name, "look"]);
+        let mut changed = 0;
+        for becomes in &self.becomes {
+            changed += becomes.lay(map, looks, cells.indices(), scene.pace)?;
+        }
+        Ok(changed)
+    }
+
     /// The tags around what was placed.
     pub(in crate::passes) fn mark(
         &self,
@@ -165,10 +196,11 @@ impl PlaceStep {
     }
 }
 
-/// Takes away the items of some places, and puts others on the map. O(items).
+/// Takes away items of some places, those that may go, and puts others on the map. O(items).
 pub(in crate::passes) fn exchange(
     map: &mut Tilemap,
     replaced: &HashSet<Spot, FxBuildHasher>,
+    goes: impl Fn(&Item) -> bool,
     items: Vec<Item>,
 ) {
     if replaced.is_empty() && items.is_empty() {
@@ -177,7 +209,7 @@ pub(in crate::passes) fn exchange(
     let layout = map.layout();
     let mut all = map.take_items();
     if !replaced.is_empty() {
-        all.retain(|item| !replaced.contains(&item.spot(layout)));
+        all.retain(|item| !replaced.contains(&item.spot(layout)) || !goes(item));
     }
     all.extend(items);
     map.set_items(all);

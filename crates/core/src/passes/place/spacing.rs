@@ -1,11 +1,12 @@
 //! What is taken already, and what is too close to it.
 
 use super::footprint::Footprint;
-use super::options::{PlaceStep, SetPiece, Thing};
+use super::options::{PlaceStep, Replace, SetPiece, Thing};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::{Spot, Tilemap};
 use crate::passes::condition::within;
+use crate::passes::step::Scene;
 use hashbrown::HashSet;
 use rustc_hash::FxBuildHasher;
 
@@ -29,7 +30,7 @@ pub(super) struct Room {
 }
 
 impl Room {
-    pub(super) fn new(step: &PlaceStep, map: &Tilemap) -> Self {
+    pub(super) fn new(step: &PlaceStep, map: &Tilemap, scene: &Scene<'_>) -> Self {
         let layout = map.layout();
         let mut room = Self {
             layout,
@@ -44,8 +45,8 @@ impl Room {
         if layout.lattice().turns() == 4 {
             room.offsets = offsets(layout, step.apart);
         }
-        if !step.overlap && !step.replace {
-            for item in map.items() {
+        if !step.overlap {
+            for item in map.items().iter().filter(|item| !step.replace.takes(item, scene)) {
                 room.fill(item.cell, item.side);
             }
         }
@@ -130,8 +131,8 @@ impl Room {
     }
 
     /// The places whose items go, where what this pass sets replaces them.
-    pub(super) fn replaced(self, replace: bool) -> HashSet<Spot, FxBuildHasher> {
-        self.taken.into_iter().filter(|_| replace).collect()
+    pub(super) fn replaced(self, replace: &Replace) -> HashSet<Spot, FxBuildHasher> {
+        self.taken.into_iter().filter(|_| *replace != Replace::Nothing).collect()
     }
 }
 

@@ -33,6 +33,7 @@ mod options;
 mod pairs;
 mod passes;
 mod read;
+mod expect;
 mod recipe;
 mod rehearsal;
 mod said;

@@ -7,6 +7,7 @@ use super::checked::Quilt;
 use super::cursor::{Keys, Notes, Places, Value, shift};
 use super::cut;
 use super::documents::{Document, Gathered, gather};
+use super::expect;
 use super::grounds::Grounds;
 use super::items;
 use super::kinds;
@@ -272,6 +273,7 @@ pub(super) fn read(
     let names = known_names(&model, &terrains, &items, &shapes);
     let mut reading = Reading { names, grounds, shapes: &shapes, lists };
     let specs = recipe::read_recipe(begun, &mut reading, notes);
+    let expected = expect::read_expected(top.take("expect"), &mut reading, notes);
     model.learn_weights(&samples);
     let accepted = accepted::read_accepted(top.take("accept"), notes);
     top.finish(notes);
@@ -282,6 +284,7 @@ pub(super) fn read(
     }
     let near = std::mem::take(&mut model.near);
     let (recipe, fill_paths) = compile(specs, &model, &samples, layout, notes)?;
+    let recipe = recipe.expecting(expected);
     // Several fills by the same rules say the same.
     notes.tell_once();
     Some(Quilt {
@@ -338,7 +341,7 @@ fn compile(
     let mut paths = BTreeMap::new();
     let mut passes = Vec::new();
     for PassSpec { common, read } in specs {
-        let Common { name, group, into, place, path, .. } = common;
+        let Common { name, group, into, place, roll, appears, keep, path, .. } = common;
         let step: Arc<dyn Step> = match (read, &tileset) {
             (Read::Step(step), _) => step,
             (Read::Fill(mut fill), Some(tileset)) => {
@@ -351,6 +354,7 @@ fn compile(
         };
         let mut pass = Pass::of(name, step);
         (pass.group, pass.into, pass.place) = (group, into, place);
+        (pass.roll, pass.appears, pass.keep) = (roll, appears, keep);
         passes.push(pass);
     }
     Some((Recipe::new(passes), paths))

@@ -2,7 +2,8 @@
 
 use super::parts::common::{Common, Kind, Read, Reading};
 use super::parts::numbers::say_empty;
-use crate::files::quilt::cursor::{Keys, Notes, unknown_name};
+use super::parts::ways::take_layers;
+use crate::files::quilt::cursor::{Keys, Notes};
 use lantern_quilt_core::passes::ClearStep;
 
 pub(super) const KIND: Kind = Kind {
@@ -23,18 +24,7 @@ fn read(
     let names = &reading.names;
     let items = keys.take("items").and_then(|value| value.boolean(notes)).unwrap_or(false);
     let terrain = keys.take("terrain").and_then(|value| value.boolean(notes)).unwrap_or(false);
-    let mut layers = Vec::new();
-    let listed = keys.take("layers").map(|value| value.one_or_more(notes)).unwrap_or_default();
-    for value in listed {
-        match value.text(notes) {
-            Some(layer) if names.layers.contains(layer) => layers.push(layer.to_owned()),
-            Some(layer) => {
-                let known = names.layers.iter().map(String::as_str);
-                unknown_name("layer that an earlier pass makes", &value, layer, known, notes);
-            }
-            None => {}
-        }
-    }
+    let layers = take_layers(&mut keys, "layers", names, notes);
     if !terrain && !items && layers.is_empty() && !keys.has("layers") {
         say_empty(
             &keys,

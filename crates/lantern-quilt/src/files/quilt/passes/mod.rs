@@ -1,5 +1,6 @@
 //! The kinds of passes, from the quilt's text: one a file, all in one list.
 
+mod assign;
 mod autotile;
 mod clear;
 mod collapse;
@@ -8,14 +9,16 @@ mod noise;
 mod parts;
 mod place;
 mod plan;
+mod route;
 mod stamp;
 mod tag;
+mod walk;
 
 pub(super) use parts::common::{Common, FillSpec, Kind, Read, Reading};
 pub(super) use parts::names::known_names;
 
 /// Every kind of pass.
-pub(super) const KINDS: [Kind; 9] = [
+pub(super) const KINDS: [Kind; 12] = [
     collapse::KIND,
     plan::KIND,
     autotile::KIND,
@@ -25,4 +28,7 @@ pub(super) const KINDS: [Kind; 9] = [
     clear::KIND,
     place::KIND,
     stamp::KIND,
+    assign::KIND,
+    route::KIND,
+    walk::KIND,
 ];

@@ -161,6 +161,7 @@ mod schema {
 
     use crate::files::quilt::schema_parts::{NoiseKind, a_pass};
     use schemars::JsonSchema;
+    use std::collections::BTreeMap;
 
     a_pass! {
         /// Bands of noise to terrain, tags or heights; or, with `surface`, strata below a surface.
@@ -197,6 +198,8 @@ mod schema {
         tile: Option<String>,
         tag: Option<String>,
         height: Option<i64>,
+        /// A number for each of these planes.
+        value: Option<BTreeMap<String, i64>>,
     }
 
     #[derive(JsonSchema)]
@@ -215,5 +218,7 @@ mod schema {
         tile: Option<String>,
         tag: Option<String>,
         height: Option<i64>,
+        /// A number for each of these planes.
+        value: Option<BTreeMap<String, i64>>,
     }
 }

@@ -1,5 +1,6 @@
 //! `pass = "place"`: items and tiles by rule.
 
+use super::parts::becomes::{Laid, read_becomes};
 use super::parts::chooser::Reader;
 use super::parts::common::{Common, Kind, Read, Reading};
 use super::parts::names::Names;
@@ -43,6 +44,9 @@ fn read(
         .collect();
     let mut pass = reader.read_chooser(&mut keys, notes);
     pass.what.append(&mut what);
+    let becomes = keys.take("becomes");
+    let becomes = becomes.map(|value| read_becomes(&value, &Laid::of(common), names, notes));
+    pass.becomes = becomes.unwrap_or_default();
     keys.finish(notes);
     if !tiles.is_empty() {
         names.layers.insert(common.layer().to_owned());
@@ -171,7 +175,7 @@ mod schema {
     //! The pass as types.
     #![allow(dead_code, reason = "these types describe a file and are never made")]
 
-    use crate::files::quilt::schema_parts::{OneOrMore, choosing};
+    use crate::files::quilt::schema_parts::{Made, OneOrMore, choosing};
     use schemars::JsonSchema;
 
     choosing! {
@@ -179,6 +183,8 @@ mod schema {
         PlacePass = "place" {
             /// What is placed, by weight.
             what: OneOrMore<What>,
+            /// What the cells become that it stands in.
+            becomes: Option<Made>,
         }
     }
 

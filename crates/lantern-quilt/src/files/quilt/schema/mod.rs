@@ -10,7 +10,7 @@
 )]
 
 use super::passes::KINDS;
-use super::schema_parts::{Kind, OneOrMore, Place};
+use super::schema_parts::{Kind, OneOrMore, Place, Where};
 use crate::files::words::{Axis, Lattice, Side};
 use schemars::generate::SchemaSettings;
 use schemars::transform::{Transform, transform_subschemas};
@@ -105,8 +105,28 @@ struct Quilt {
     /// The passes that make a map.
     #[schemars(length(min = 1))]
     recipe: Vec<Pass>,
+    /// What must hold of a finished map.
+    expect: Option<Vec<Expected>>,
     /// Findings that are meant.
     accept: Option<Vec<Accepted>>,
+}
+
+/// What must hold of a finished map.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Expected {
+    /// What it is called.
+    name: String,
+    /// The cells that are meant.
+    r#where: Where,
+    /// What all of them must meet.
+    meets: Option<Where>,
+    /// Whether cells that touch count as one. Default no.
+    joined: Option<bool>,
+    exactly: Option<u32>,
+    /// The fewest. Default 1, or 0 with `most` or `meets`.
+    least: Option<u32>,
+    most: Option<u32>,
 }
 
 /// A file that quilts include.

@@ -1,6 +1,7 @@
 //! Conditions, as types.
 
 use super::{Levels, OneOrMore};
+use crate::files::words::Side;
 use schemars::JsonSchema;
 use std::collections::BTreeMap;
 
@@ -39,6 +40,7 @@ macro_rules! with_where {
             /// On boxes: a level, or the lowest and the highest.
             z: Option<Levels>,
             near: Option<Box<Near>>,
+            reachable: Option<Box<Reachable>>,
             count: Option<Box<CountAround>>,
             /// On the outer edge of cells of which this holds.
             edge: Option<Box<Where>>,
@@ -67,6 +69,30 @@ with_where! {
         beyond: Option<f64>,
         /// Whether distance is straight; by default it is steps across sides.
         straight: Option<bool>,
+        /// Steps lead over cells of which this holds.
+        through: Option<Box<Where>>,
+        /// It lies towards this side.
+        side: Option<Side>,
+    }
+}
+
+/// A way leads there over cells of which something holds.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct Reachable {
+    /// Where ways begin.
+    from: Where,
+    /// Where they may go, their first and last cell included. Default anywhere.
+    through: Option<Where>,
+    /// The most steps across sides.
+    within: Option<u32>,
+}
+
+with_where! {
+    /// What entering a cell costs where the rest holds.
+    Cost {
+        /// A whole number from 0.
+        cost: u64,
     }
 }
 
@@ -85,6 +111,26 @@ with_where! {
 enum Around {
     Named(AroundName),
     Steps(u32),
+}
+
+/// The cells that one step reaches. Default those across sides.
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+pub(in crate::files::quilt) enum AroundCell {
+    Sides,
+    Moore,
+}
+
+/// What cells become.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(in crate::files::quilt) struct Made {
+    terrain: Option<String>,
+    tile: Option<String>,
+    tag: Option<String>,
+    height: Option<i64>,
+    /// A number for each of these planes.
+    value: Option<BTreeMap<String, i64>>,
 }
 
 #[derive(JsonSchema)]

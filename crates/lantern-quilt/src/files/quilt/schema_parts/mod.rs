@@ -9,7 +9,7 @@
 mod condition;
 pub(super) mod pass;
 
-pub(super) use condition::{Noise, NoiseKind, Where};
+pub(super) use condition::{AroundCell, Cost, Made, Noise, NoiseKind, Where};
 pub(super) use pass::{a_pass, choosing};
 
 use schemars::JsonSchema;

@@ -21,6 +21,12 @@ macro_rules! a_pass {
             /// Parts that a game shows and hides together.
             group: Option<String>,
             r#where: Option<$crate::files::quilt::schema_parts::Where>,
+            /// Other chance for this pass alone. Default 0.
+            roll: Option<u32>,
+            /// The chance that it is done at all, from 0 to 1. Default always.
+            appears: Option<f64>,
+            /// Whether what it places stays, whatever later passes replace and clear.
+            keep: Option<bool>,
             $($(#[$doc])* $key: $type,)*
         }
     };
@@ -68,8 +74,8 @@ macro_rules! choosing {
                 scale: Option<$crate::files::quilt::schema_parts::pass::OneOrTwo>,
                 /// Whether it may stand where an item stands.
                 overlap: Option<bool>,
-                /// Whether items that stand there go.
-                replace: Option<bool>,
+                /// Whether items that stand there go, or which: by name or tag.
+                replace: Option<$crate::files::quilt::schema_parts::pass::Replaced>,
                 /// Tags around what was placed.
                 marks: Option<$crate::files::quilt::schema_parts::OneOrMore<$crate::files::quilt::schema_parts::pass::Mark>>,
             }
@@ -90,6 +96,13 @@ pub(in crate::files::quilt) struct Density {
     kind: Option<NoiseKind>,
     above: Option<f64>,
     most: Option<f64>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(in crate::files::quilt) enum Replaced {
+    All(bool),
+    Named(OneOrMore<String>),
 }
 
 #[derive(JsonSchema)]

@@ -2,10 +2,42 @@
 
 use super::common::Common;
 use super::names::Names;
-use crate::files::quilt::cursor::{Keys, Notes, unknown_name};
+use super::numbers::say_empty;
+use crate::files::quilt::cursor::{Keys, Notes, Value, unknown_name};
 use lantern_quilt_core::finding::Code;
-use lantern_quilt_core::map::Placed;
+use lantern_quilt_core::map::{Numbers, Placed};
 use lantern_quilt_core::passes::Becomes;
+
+/// `becomes = { terrain = "gravel", tag = "lane" }`.
+pub(in crate::files::quilt::passes) fn read_becomes(
+    value: &Value<'_>,
+    laid: &Laid,
+    names: &mut Names<'_>,
+    notes: &mut Notes,
+) -> Vec<Becomes> {
+    let Some(mut keys) = value.table(notes) else { return Vec::new() };
+    let becomes = take_becomes(&mut keys, laid, names, notes);
+    if becomes.is_empty() {
+        say_empty(&keys, "cells become nothing", HELP, notes);
+    }
+    keys.finish(notes);
+    becomes
+}
+
+pub(in crate::files::quilt::passes) const HELP: &str =
+    "add `terrain`, `tile`, `tag`, `height` or `value = { PLANE = 3 }`";
+
+/// `value = { depth = 3 }`: each plane with the number that cells get.
+fn read_numbers(value: &Value<'_>, notes: &mut Notes) -> Vec<Becomes> {
+    let Some(keys) = value.table(notes) else { return Vec::new() };
+    let range = i64::from(Numbers::LEAST)..i64::from(i32::MAX) + 1;
+    let entries = keys.entries();
+    let numbers = entries.into_iter().filter_map(|(plane, _, value)| {
+        let number = value.whole(range.clone(), Code::BadValue, notes)?;
+        Some(Becomes::Number { plane: plane.to_owned(), number: number as i32 })
+    });
+    numbers.collect()
+}
 
 /// The layer that a pass lays tiles on, and how they say so.
 pub(in crate::files::quilt::passes) struct Laid {
@@ -22,7 +54,7 @@ impl Laid {
     }
 }
 
-/// `terrain`, `tile`, `tag` and `height`, from keys among others.
+/// `terrain`, `tile`, `tag`, `height` and `value`, from keys among others.
 pub(in crate::files::quilt::passes) fn take_becomes(
     keys: &mut Keys<'_>,
     laid: &Laid,
@@ -49,7 +81,9 @@ pub(in crate::files::quilt::passes) fn take_becomes(
         let placed = Placed { pass, group, ..Placed::new(tile) };
         Becomes::Tile { layer: laid.layer.clone(), looks: names.looks_of(&placed.tile), placed }
     });
-    let all: Vec<Becomes> = terrain.into_iter().chain(tile).chain(tag).chain(height).collect();
+    let numbers = keys.take("value").map(|value| read_numbers(&value, notes)).unwrap_or_default();
+    let one = terrain.into_iter().chain(tile).chain(tag).chain(height);
+    let all: Vec<Becomes> = one.chain(numbers).collect();
     for one in &all {
         names.become_known(one);
     }

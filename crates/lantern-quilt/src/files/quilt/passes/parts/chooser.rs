@@ -12,7 +12,7 @@ use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::grid::Plane;
 use lantern_quilt_core::lattice::{Cell, Lattice};
 use lantern_quilt_core::passes::{
-    Amount, CellSpot, Condition, Density, Facing, Mark, PlaceStep, SiteOrder,
+    Amount, CellSpot, Condition, Density, Facing, Mark, PlaceStep, Replace, SiteOrder,
 };
 
 /// Reads a pass that chooses places; what it sets is read by the pass.
@@ -94,7 +94,14 @@ impl Reader<'_, '_, '_, '_> {
         let mut flag = |value: Option<Value<'_>>| value.and_then(|value| value.boolean(notes));
         pass.overlap = flag(keys.take("overlap")).unwrap_or(false);
         pass.stands = flag(keys.take("stands")).unwrap_or(false);
-        pass.replace = flag(keys.take("replace")).unwrap_or(false);
+        pass.replace = match keys.take("replace") {
+            Some(value) if value.is_boolean() => match value.boolean(notes) {
+                Some(true) => Replace::All,
+                _ => Replace::Nothing,
+            },
+            Some(value) => Replace::Named(self.names.read_items(&value, notes)),
+            None => Replace::Nothing,
+        };
         for value in keys.take("marks").map(|v| v.one_or_more(notes)).unwrap_or_default() {
             pass.marks.extend(self.read_mark(&value, notes));
         }

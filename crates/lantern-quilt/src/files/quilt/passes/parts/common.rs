@@ -1,10 +1,12 @@
 //! What every kind of pass is to the reader.
 
 use super::names::Names;
+use super::numbers::read_part;
 use crate::files::quilt::cursor::{Keys, Notes, Value};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::shapes::ShapeSpec;
 use lantern_quilt_core::constraints::{Constraints, PairRule};
+use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::passes::{Coarse, Condition, Shade, Step};
 use lantern_quilt_core::solve::Search;
@@ -31,6 +33,9 @@ pub(in crate::files::quilt) struct Common {
     pub(in crate::files::quilt) group: Option<String>,
     pub(in crate::files::quilt) into: Option<String>,
     pub(in crate::files::quilt) place: Condition,
+    pub(in crate::files::quilt) roll: u32,
+    pub(in crate::files::quilt) appears: f64,
+    pub(in crate::files::quilt) keep: bool,
     /// Where in the quilt it stands.
     pub(in crate::files::quilt) path: String,
     pub(in crate::files::quilt) span: Range<usize>,
@@ -77,8 +82,21 @@ impl Common {
         let group = text(keys.take("group"), notes);
         let into = if kind.lays_tiles { text(keys.take("into"), notes) } else { None };
         let place = reading.names.read_where(keys, &mut reading.grounds, notes);
+        let roll = keys.take("roll").and_then(|v| v.whole(0..1 << 32, Code::BadValue, notes));
+        let appears = keys.take("appears").and_then(|value| read_part(&value, notes));
+        let keep = keys.take("keep").and_then(|value| value.boolean(notes)).unwrap_or(false);
         let (path, span) = (keys.path().to_owned(), keys.span.clone());
-        Self { name, group, into, place, path, span }
+        Self {
+            name,
+            group,
+            into,
+            place,
+            roll: roll.unwrap_or(0) as u32,
+            appears: appears.unwrap_or(1.0),
+            keep,
+            path,
+            span,
+        }
     }
 
     /// The layer that its tiles go to when its kind has none of its own.

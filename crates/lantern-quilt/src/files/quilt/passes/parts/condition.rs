@@ -6,7 +6,7 @@ use super::noise::take_noise;
 use crate::colour::{from_hex, to_hex};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::grounds::Grounds;
-use crate::files::quilt::items::ItemSpec;
+use crate::files::quilt::items::{ItemSpec, read_side};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::lattice::{Cell, Extent};
@@ -27,6 +27,22 @@ impl Names<'_> {
     ) -> Condition {
         let value = keys.take("where");
         value.map_or_else(Condition::default, |value| self.read(&value, grounds, notes))
+    }
+
+    /// `{ terrain = "moss", cost = 3 }`: a condition, and what it costs there.
+    pub(in crate::files::quilt::passes) fn read_cost(
+        &self,
+        value: &Value<'_>,
+        most: i64,
+        grounds: &mut Grounds<'_>,
+        notes: &mut Notes,
+    ) -> Option<(Condition, u64)> {
+        let mut keys = value.table(notes)?;
+        let cost = keys.need("cost", "what a step there costs: `cost = 3`", notes);
+        let cost = cost.and_then(|value| value.whole(0..most + 1, Code::BadValue, notes));
+        let what = Reader { names: self, grounds }.read_keys(&mut keys, 0, notes);
+        keys.finish(notes);
+        Some((what, cost? as u64))
     }
 
     /// A condition by itself.
@@ -124,6 +140,9 @@ impl Reader<'_, '_, '_, '_> {
         }
         if let Some(value) = keys.take("near") {
             parts.extend(self.read_near(&value, depth, notes));
+        }
+        if let Some(value) = keys.take("reachable") {
+            parts.extend(self.read_reachable(&value, depth, notes));
         }
         if let Some(value) = keys.take("count") {
             parts.extend(self.read_count(&value, depth, notes));
@@ -252,14 +271,52 @@ impl Reader<'_, '_, '_, '_> {
             None
         };
         let (within, beyond) = (number(keys.take("within")), number(keys.take("beyond")));
-        let straight = keys.take("straight").and_then(|value| value.boolean(notes));
+        let straight = keys.take("straight");
+        let (through, side) = (keys.take("through"), keys.take("side"));
+        let ways = [&straight, &through, &side].into_iter().flatten().collect::<Vec<_>>();
+        if let [first, second, ..] = ways[..] {
+            let text = format!("`{}` and `{}` cannot both be said", first.name(), second.name());
+            let finding = Finding::new(Code::BadValue, second.subject(), text);
+            let help = "keep one; join two conditions by `all` where both must hold";
+            notes.add(finding.help(help), second.span.clone());
+        }
+        let straight = straight.and_then(|value| value.boolean(notes));
+        let through = through.and_then(|value| self.nested(&value, depth, notes));
+        let side = side.and_then(|value| read_side(&value, self.grounds.model.lattice(), notes));
         let what = Box::new(self.read_keys(&mut keys, depth + 1, notes));
         keys.finish(notes);
         // Without a distance, next to it is meant.
         let most = within.unwrap_or(if beyond.is_some() { 1e6 } else { 1.0 });
         let least = beyond.unwrap_or(0.0);
-        let metric = if straight == Some(true) { Metric::Straight } else { Metric::Steps };
+        let metric = match (through, side) {
+            (Some(through), _) => Metric::Through(Box::new(through)),
+            (_, Some(side)) => Metric::Towards(side),
+            _ if straight == Some(true) => Metric::Straight,
+            _ => Metric::Steps,
+        };
         Some(Condition::Near { what, least: least as f32, most: most as f32, metric })
+    }
+
+    /// `reachable = { from = { item = "gate" }, through = { tag = "walk" }, within = 12 }`.
+    fn read_reachable(
+        &mut self,
+        value: &Value<'_>,
+        depth: usize,
+        notes: &mut Notes,
+    ) -> Option<Condition> {
+        let mut keys = value.table(notes)?;
+        let from = keys.need("from", "where ways begin: `from = { tag = \"...\" }`", notes);
+        let through = keys.take("through");
+        let most = keys.take("within");
+        let most = most.and_then(|value| value.whole(0..1_000_001, Code::BadValue, notes));
+        keys.finish(notes);
+        let from = self.nested(&from?, depth, notes)?;
+        let through = match through {
+            Some(through) => self.nested(&through, depth, notes)?,
+            None => Condition::default(),
+        };
+        let most = most.map_or(u32::MAX, |most| most as u32);
+        Some(Condition::Reachable { from: Box::new(from), through: Box::new(through), most })
     }
 
     /// `count = { terrain = "moss", around = "moore", least = 3 }`.

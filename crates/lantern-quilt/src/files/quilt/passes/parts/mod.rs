@@ -9,3 +9,4 @@ pub(super) mod names;
 pub(super) mod noise;
 pub(super) mod numbers;
 pub(super) mod tags;
+pub(super) mod ways;

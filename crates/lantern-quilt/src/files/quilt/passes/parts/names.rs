@@ -1,6 +1,6 @@
 //! What passes may name: what the quilt has, and what the passes so far make.
 
-use crate::files::quilt::cursor::{Notes, Value, shorten};
+use crate::files::quilt::cursor::{Notes, Value, shorten, unknown_name};
 use crate::files::quilt::items::ItemSpec;
 use crate::files::quilt::model::Model;
 use crate::files::quilt::shapes::ShapeSpec;
@@ -34,6 +34,31 @@ pub(in crate::files::quilt) struct Names<'a> {
 }
 
 impl Names<'_> {
+    /// Items by name, or by a tag that they have.
+    pub(in crate::files::quilt::passes) fn read_items(
+        &self,
+        value: &Value<'_>,
+        notes: &mut Notes,
+    ) -> Vec<String> {
+        let known: BTreeSet<&str> = self
+            .items
+            .iter()
+            .flat_map(|item| item.tags.iter().map(String::as_str).chain([&*item.name]))
+            .collect();
+        let mut found = Vec::new();
+        for one in value.one_or_more(notes) {
+            match one.text(notes) {
+                Some(name) if known.contains(name) => found.push(name.to_owned()),
+                Some(name) => {
+                    let kind = "item or tag of items";
+                    unknown_name(kind, &one, name, known.iter().copied(), notes);
+                }
+                None => {}
+            }
+        }
+        found
+    }
+
     /// How common each look of a tile is; empty when it has one.
     pub(in crate::files::quilt::passes) fn looks_of(&self, tile: &str) -> Vec<f64> {
         self.looks.get(tile).cloned().unwrap_or_default()
@@ -72,6 +97,9 @@ impl Names<'_> {
             }
             Becomes::Tag(tag) => {
                 self.tags.insert(tag.clone());
+            }
+            Becomes::Number { plane, .. } => {
+                self.planes.insert(plane.clone());
             }
             Becomes::Tile { layer, placed, .. } => {
                 self.layers.insert(layer.clone());
