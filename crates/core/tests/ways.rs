@@ -475,7 +475,7 @@ fn ways_without_a_start_are_errors(
     assert!(error.contains(words), "{error}");
     let walk = WalkStep::new(from, [3, 3]).through(through);
     let error = over(map, [Pass::new("walk", walk)]).unwrap_err().with_causes();
-    assert!(error.contains("no walk can begin"), "{error}");
+    assert!(error.contains("no walk can start"), "{error}");
 }
 
 fn assign(becomes: Becomes) -> AssignStep {
@@ -563,8 +563,8 @@ fn passes_appear_by_chance(#[case] chance: f64, #[case] times: std::ops::RangeIn
 
 /// A pass that changes nothing says so, once, with what was left to it.
 #[rstest]
-#[case(Condition::Any(vec![]), "holds for no cell")]
-#[case(Condition::default(), "holds for 45 cells, which are as it says already")]
+#[case(Condition::Any(vec![]), "matches no cell")]
+#[case(Condition::default(), "matches 45 cells, which have these values already")]
 fn idle_passes_say_so(#[case] place: Condition, #[case] words: &str) {
     let mut map = Tilemap::new(Layout::flat(Lattice::Square, 9, 5).unwrap());
     map.heights_mut();

@@ -89,13 +89,10 @@ impl Routed {
         let cells = list(&mut self.missed.iter().map(|one| one.target), missed);
         let text = format!("`{}` does not reach {missed} of {all} targets: {cells}", self.pass);
         let help = if first.blocked.is_empty() {
-            "`through` holds nowhere around it".to_owned()
+            "`through` matches no cell around it".to_owned()
         } else {
             let cells = list(&mut first.blocked.iter().copied(), first.blocked.len());
-            format!(
-                "in the way to {} lies {cells}; let `through` hold there, or carve",
-                first.target
-            )
+            format!("in the way to {} lies {cells}; let `through` match it, or carve", first.target)
         };
         let code = if self.wished { Code::FewerThanWished } else { Code::NotReached };
         Some(Finding::new(code, Subject::Field(self.pass.clone()), text).help(help))
@@ -152,7 +149,7 @@ pub(super) struct Standing {
 }
 
 impl PassReport {
-    /// What to say of a pass that changed nothing, unless something else is said of it: what was left of
+    /// A warning for a pass that changed nothing, unless another finding covers it: what was left of
     /// all cells after each step of choosing.
     pub fn idle_finding(&self) -> Option<Finding> {
         let cells = self.idle?;
@@ -165,9 +162,9 @@ impl PassReport {
             funnel.iter().map(|(step, count)| format!("{count} {step}")).collect();
         let help = match (left.is_empty(), cells) {
             (false, _) => format!("{}; loosen the step that takes the most", left.join(" -> ")),
-            (true, 0) => "its `where` holds for no cell".to_owned(),
+            (true, 0) => "its `where` matches no cell".to_owned(),
             (true, _) => {
-                format!("its `where` holds for {cells} cells, which are as it says already")
+                format!("its `where` matches {cells} cells, which have these values already")
             }
         };
         let text = format!("`{}` changed nothing", self.name);

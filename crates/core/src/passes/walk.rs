@@ -53,7 +53,7 @@ pub struct WalkStep {
     pub straight: f64,
     /// The fewest and the most steps before a way is chosen again.
     pub runs: [u32; 2],
-    /// How common each way is that crosses this side (first); 1 where nothing is said.
+    /// How common each way is that crosses this side (first); default 1.
     pub weights: Vec<(Side, f64)>,
     /// Whether a cell may be walked over twice.
     pub crosses: bool,
@@ -99,7 +99,7 @@ crate::setters! {
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[non_exhaustive]
 #[error(
-    "no walk can begin: no cell has {from} and {through}; let an earlier pass make one, or mend `from`"
+    "no walk can start: no cell has {from} and {through}; let an earlier pass make one, or change `from`"
 )]
 pub struct WalkError {
     /// Where walkers begin, in words.

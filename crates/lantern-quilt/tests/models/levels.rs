@@ -280,7 +280,7 @@ pass = "collapse"
     assert_eq!(rough(&boxes), 0);
     let shown = boxes.replace("sides = \"a\"", "sides = \"pixels\"");
     let report = said(&shown, &files);
-    assert!(report.contains("not-yet") && report.contains("no side of a box"), "{report}");
+    assert!(report.contains("not-yet") && report.contains("not a side of a box"), "{report}");
 }
 
 /// A release that changes these changes the maps of its users, and must say so.

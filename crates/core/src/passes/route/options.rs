@@ -110,14 +110,16 @@ crate::setters! {
 #[non_exhaustive]
 pub enum RouteError {
     /// No cell meets the first condition.
-    #[error("no way can begin: no cell has {from}; let an earlier pass make one, or mend `from`")]
+    #[error(
+        "no route can start: no cell has {from}; let an earlier pass make one, or change `from`"
+    )]
     NoStart {
         /// The condition in words.
         from: String,
     },
     /// None of the cells that meet it can be gone over.
     #[error(
-        "no way can begin: none of the {count} cells with {from}, such as {first}, can be gone over; let \
+        "no route can start: none of the {count} cells with {from}, such as {first}, can be gone over; let \
          `through` hold there, and leave what stands there out of `blocked_by`"
     )]
     StartClosed {

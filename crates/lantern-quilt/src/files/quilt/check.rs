@@ -223,7 +223,7 @@ impl Quilt {
                 *last = Some(((id, orientation), drawn));
             }
             let (_, drawn) = last.as_ref()?;
-            // A flat picture is no side face of a box.
+            // A flat picture is not a side face of a box.
             if lattice.is_solid() {
                 return None;
             }

@@ -65,7 +65,8 @@ pub(super) fn read_shown_sides(
             continue;
         }
         if solid {
-            let text = format!("`{name}` shows its pixels, but a flat picture is no side of a box");
+            let text =
+                format!("`{name}` shows its pixels, but a flat picture is not a side of a box");
             let finding = Finding::new(Code::NotYet, Subject::Tile(name.clone()), text);
             notes.add_of_model(finding.help("name sockets for its sides"), "");
             continue;

@@ -32,7 +32,7 @@ impl Materials {
     ) -> Result<Self, ModelError> {
         let mut images: Vec<Option<Image>> = Vec::new();
         for image in document.images() {
-            // The crate takes for granted what a broken file may lack, so what is said is read from its text.
+            // The crate takes for granted what a broken file may lack, so the image is read from the JSON.
             let said = json.get("images").and_then(|images| images.get(image.index()));
             let view = said.and_then(|said| said.get("bufferView")?.as_u64());
             let view = view.and_then(|view| document.views().nth(usize::try_from(view).ok()?));

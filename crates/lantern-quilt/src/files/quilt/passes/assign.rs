@@ -23,7 +23,7 @@ fn read(
 ) -> Option<Read> {
     let becomes = take_becomes(&mut keys, &Laid::of(common), &mut reading.names, notes);
     if becomes.is_empty() {
-        say_empty(&keys, "cells become nothing", HELP, notes);
+        say_empty(&keys, "the pass assigns nothing", HELP, notes);
     }
     keys.finish(notes);
     Read::step(AssignStep { becomes })

@@ -69,7 +69,7 @@ fn read(
     walk.plane = keys.take("plane").and_then(|value| value.text(notes)).map(str::to_owned);
     if walk.becomes.is_empty() && walk.plane.is_none() && !keys.has("becomes") {
         let help = "add `becomes = { terrain = \"...\" }` or `plane`";
-        say_empty(&keys, "a walk leaves nothing behind", help, notes);
+        say_empty(&keys, "the walk changes nothing", help, notes);
     }
     keys.finish(notes);
     names.planes.extend(walk.plane.clone());

@@ -18,7 +18,7 @@ pub(in crate::files::quilt::passes) fn read_becomes(
     let Some(mut keys) = value.table(notes) else { return Vec::new() };
     let becomes = take_becomes(&mut keys, laid, names, notes);
     if becomes.is_empty() {
-        say_empty(&keys, "cells become nothing", HELP, notes);
+        say_empty(&keys, "the pass assigns nothing", HELP, notes);
     }
     keys.finish(notes);
     becomes
