@@ -120,7 +120,7 @@ pub enum RouteError {
     /// None of the cells that meet it can be gone over.
     #[error(
         "no route can start: none of the {count} cells with {from}, such as {first}, can be gone over; let \
-         `through` hold there, and leave what stands there out of `blocked_by`"
+         `through` match them, and leave what stands there out of `blocked_by`"
     )]
     StartClosed {
         /// The condition in words.
