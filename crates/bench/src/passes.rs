@@ -29,7 +29,7 @@ fn ground() -> Tilemap {
     let mut map = Tilemap::new(layout);
     let bands = [(0.3, "sand"), (0.7, "moss")]
         .map(|(share, terrain)| (BandEnd::Share(share), Becomes::Terrain(terrain.to_owned())));
-    let step = NoiseStep { noise: Noise::new(9.0), bands: bands.to_vec() };
+    let step = NoiseStep::new(Noise::new(9.0), bands.to_vec());
     follow(&Pass::new("ground", step), &mut map, &seed);
     let keyed = seed.keyed(&["bench", "passes"]);
     map.set_heights(Plane::from_values(extent, extent.iter().map(|c| (c.x + c.y) % 5).collect()));
@@ -77,7 +77,7 @@ fn conditions() -> Vec<(&'static str, Condition)> {
 
 fn passes() -> Vec<(&'static str, Pass)> {
     let moss = || Condition::Terrain(names(&["moss"]));
-    let bands = |bands| Pass::new("bench", NoiseStep { noise: Noise::new(9.0), bands });
+    let bands = |bands| Pass::new("bench", NoiseStep::new(Noise::new(9.0), bands));
     let terrain = |terrain: &str| Becomes::Terrain(terrain.to_owned());
     let place = |change: &dyn Fn(&mut PlaceStep)| {
         let what = Thing::Item { name: "fern".into(), looks: vec![1.0; 3], tags: [].into() };

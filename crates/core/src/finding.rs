@@ -185,6 +185,10 @@ codes! {
     NotReached = "not-reached", Error;
     /// An expectation that a finished map does not meet.
     Unmet = "unmet", Error;
+    /// Trial maps none of which meets what the recipe demands.
+    NeverHolds = "never-holds", Error;
+    /// Trial maps some of which do not meet what the recipe demands.
+    SometimesFails = "sometimes-fails", Warning;
     /// A pass that changed nothing.
     DidNothing = "did-nothing", Warning;
     /// A plan that reaches past the map.

@@ -326,7 +326,7 @@ proptest! {
         let bands = shares.iter().enumerate().map(|(n, &share)| {
             (BandEnd::Share(share), Becomes::Height(100 + n as i32))
         });
-        let pass = Pass::new("hills", NoiseStep { noise, bands: bands.collect() }).within(place.clone());
+        let pass = Pass::new("hills", NoiseStep::new(noise, bands.collect())).within(place.clone());
         let seed = Seed::from_number(7);
         let changed = follow(&pass, &mut map, &seed).cells;
         let all = place.cells(&before, &seed, "hills").count();
@@ -366,7 +366,7 @@ fn bands_end_at_their_values(#[values(1, 4, 12, 13, 40)] count: usize) {
         (0..count).map(band).chain([(BandEnd::Rest, Becomes::Height(99))]).collect();
     let noise = Noise::new(5.0);
     let mut map = Tilemap::new(layout);
-    follow(&Pass::new("hills", NoiseStep { noise, bands }), &mut map, &seed);
+    follow(&Pass::new("hills", NoiseStep::new(noise, bands)), &mut map, &seed);
     let at = noise.sampler(Lattice::Square, &seed, "hills");
     for cell in layout.extent().iter() {
         let want = (0..count).find(|&number| at(cell) < end(number)).unwrap_or(99);
@@ -386,7 +386,7 @@ fn marks_are_made_and_cleared(#[case] up_to: BandEnd, #[case] want: usize) {
     let mut map = Tilemap::new(layout);
     let bands = vec![(up_to, Becomes::Tag("fern".to_owned())), (BandEnd::Rest, Becomes::AsIs)];
     let noise = Noise::new(3.0);
-    let pass = Pass::new("ferns", NoiseStep { noise, bands });
+    let pass = Pass::new("ferns", NoiseStep::new(noise, bands));
     assert_eq!(follow(&pass, &mut map, &seed).cells as usize, want);
     let ferns = Condition::Tag("fern".to_owned());
     assert_eq!(ferns.cells(&map, &seed, "x").count(), want);

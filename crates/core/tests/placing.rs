@@ -378,7 +378,7 @@ fn tiles_show_their_looks(#[case] by: &str) {
             let placed = Placed::new("flag");
             let becomes = Becomes::Tile { layer: "flags".to_owned(), placed, looks };
             let bands = vec![(BandEnd::Rest, becomes)];
-            let step = NoiseStep { noise: Noise::new(5.0), bands };
+            let step = NoiseStep::new(Noise::new(5.0), bands);
             follow(&Pass::new("flags", step), &mut map, &seed);
         }
         _ => {
@@ -414,7 +414,7 @@ fn tiles_show_their_looks(#[case] by: &str) {
 fn drawn_shares_differ() {
     let band = |name: &str| (BandEnd::ShareBetween(0.1, 0.3), Becomes::Terrain(name.to_owned()));
     let bands = vec![band("sand"), band("moss"), band("clay")];
-    let pass = Pass::new("ground", NoiseStep { noise: Noise::new(6.0), bands });
+    let pass = Pass::new("ground", NoiseStep::new(Noise::new(6.0), bands));
     let mut alike = 0;
     for number in 0..12 {
         let mut map = Tilemap::new(Layout::flat(Lattice::Square, 50, 40).unwrap());

@@ -56,7 +56,7 @@ fn collapse(name: &str) -> Collapse {
 /// One pass of every kind.
 fn every_kind() -> Vec<Pass> {
     let bands = vec![(BandEnd::Share(0.4), terrain("moss")), (BandEnd::Rest, terrain("sand"))];
-    let ground = NoiseStep { noise: Noise::new(9.0), bands };
+    let ground = NoiseStep::new(Noise::new(9.0), bands);
     let strata = vec![(Some(3), vec![terrain("roots"), Becomes::Tag("top".to_owned())])];
     let hill = SurfaceStep { noise: Noise::new(30.0), surface: [4, 90], step: Some(2), strata };
     let near = |metric| Condition::Near { what: moss().into(), least: 0.0, most: 2.0, metric };
@@ -266,8 +266,7 @@ fn what_cannot_be_made_says_why() {
 
     let mut strict = shapes(Scheme::Eight);
     strict.strict = true;
-    let moss =
-        NoiseStep { noise: Noise::new(2.0), bands: vec![(BandEnd::Share(0.5), terrain("moss"))] };
+    let moss = NoiseStep::new(Noise::new(2.0), vec![(BandEnd::Share(0.5), terrain("moss"))]);
     let laid = [Pass::new("moss", moss), Pass::new("shapes", Autotile::new(vec![strict]))];
     let error = Recipe::new(laid).make(layout, &Seed::default()).unwrap_err();
     assert!(matches!(&error, MakeError::MissingShapes { missing } if !missing.is_empty()));

@@ -46,6 +46,16 @@ impl Look {
         self
     }
 
+    /// A part of it, of all its pictures the same: column, row, width and height in pixels.
+    fn cut(&self, [x, y, wide, high]: [u32; 4]) -> Option<Self> {
+        let cut = |picture: &Picture| picture.cut(x, y, wide, high);
+        let turning = match &self.turning {
+            Turning::Own(own) => Turning::Own(own.iter().map(cut).collect::<Option<_>>()?),
+            other => other.clone(),
+        };
+        Some(Self { drawn: cut(&self.drawn)?, turning })
+    }
+
     /// The picture as drawn.
     pub const fn drawn(&self) -> &Picture {
         &self.drawn
@@ -243,9 +253,16 @@ impl TileArt {
         lattice: Lattice,
         orientation: Orientation,
     ) -> Option<Picture> {
-        let whole = self.look(name, number)?.posed(lattice, orientation);
-        let Some(part) = part else { return Some(whole) };
-        let ([wide, high], [x, y, _]) = (self.cell, part.placed(orientation));
+        let look = self.look(name, number)?;
+        let Some(part) = part else { return Some(look.posed(lattice, orientation)) };
+        let [wide, high] = self.cell;
+        if lattice.turns() == 6 {
+            // Each part turns about its own middle.
+            let [x, y, _] = part.at;
+            let own = look.cut([x.checked_mul(wide)?, y.checked_mul(high)?, wide, high])?;
+            return Some(own.posed(lattice, orientation));
+        }
+        let (whole, [x, y, _]) = (look.posed(lattice, orientation), part.placed(orientation));
         whole.cut(x.checked_mul(wide)?, y.checked_mul(high)?, wide, high)
     }
 

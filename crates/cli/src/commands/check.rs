@@ -11,6 +11,7 @@ use lantern_quilt::draw::{NIGHT, board, draw, marked, shape_board};
 use lantern_quilt::files::{Check, Located, Quilt, Report, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::picture::Picture;
+use lantern_quilt::recipe::{Demand, Rehearsal};
 use lantern_quilt::verify::{Break, verify};
 use serde_json::json;
 use std::fmt::Display;
@@ -162,6 +163,18 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
     Ok(breaks)
 }
 
+/// How often the demands of a recipe hold, a line each.
+fn rehearsed(rehearsal: &Rehearsal) -> String {
+    let (maps, finished) = (u64::from(rehearsal.maps()), rehearsal.finished());
+    let mut text = format!("{finished} of {} came to their end\n", counted(maps, "trial map"));
+    let demands = rehearsal.demands();
+    let widest = demands.iter().map(|one| one.name.chars().count()).max().unwrap_or(0);
+    for Demand { name, held, asked, .. } in demands {
+        text.push_str(&format!("  {name:widest$}  holds on {held} of {asked}\n"));
+    }
+    text
+}
+
 /// The two poses of a seam, in words.
 fn seam_ends(checked: Option<(&Quilt, &Check, &[Break])>, seam: &Seam) -> [String; 2] {
     let name = |(tile, orientation)| {
@@ -217,6 +230,18 @@ fn say(
                 "filled_at_the_first_go": t.filled,
                 "filled_by_rows": checked.and_then(|(_, check, _)| check.by_rows),
             })),
+            "rehearsal": checked.and_then(|(_, check, _)| check.rehearsal.as_ref()).map(|rehearsal| json!({
+                "maps": rehearsal.maps(),
+                "finished": rehearsal.finished(),
+                "demands": rehearsal.demands().iter().map(|demand| json!({
+                    "name": demand.name,
+                    "kind": if demand.is_expected { "expectation" } else { "pass" },
+                    "asked": demand.asked,
+                    "held": demand.held,
+                    "at_fault": demand.blamed,
+                    "first_failing_seed": demand.first.as_ref().map(|(seed, _)| seed),
+                })).collect::<Vec<_>>(),
+            })),
         });
         return output::print(&format!("{told:#}\n"));
     }
@@ -256,6 +281,9 @@ fn say(
             trials.fills,
             trials.sized(quilt.layout.lattice())
         ));
+    }
+    if let Some(rehearsal) = &check.rehearsal {
+        text.push_str(&rehearsed(rehearsal));
     }
     if !check.seams.worst.is_empty() {
         text.push_str("the roughest seams, by mean difference of 255:\n");

@@ -219,6 +219,9 @@ pub struct ShapeSet {
     pub outside: [Outside; 4],
     /// Whether a neighbourhood without a tile is an error.
     pub strict: bool,
+    /// A tag that it follows in place of a terrain: the cells that have it count as the first terrain of a
+    /// [`ShapeBasis::Terrain`], all others as none.
+    pub tag: Option<String>,
 }
 
 /// Weights are counted in these parts.
@@ -293,6 +296,7 @@ impl ShapeSet {
             palette,
             outside: Default::default(),
             strict: false,
+            tag: None,
         })
     }
 

@@ -176,7 +176,12 @@ impl BitPlane {
 
     /// Whether `cell` is set; cells outside are not.
     pub fn get(&self, cell: Cell) -> bool {
-        self.extent.index(cell).is_some_and(|i| self.words[i / 64] >> (i % 64) & 1 == 1)
+        self.extent.index(cell).is_some_and(|index| self.has(index))
+    }
+
+    /// Whether the cell at a place in cell order is set.
+    pub(crate) fn has(&self, index: usize) -> bool {
+        self.words[index / 64] >> (index % 64) & 1 == 1
     }
 
     /// Sets or clears `cell`; returns whether it lies inside.

@@ -5,10 +5,12 @@
 
 mod cell;
 mod extent;
+mod shift;
 mod side;
 
 pub use cell::Cell;
 pub use extent::{Extent, ExtentError, Layout, MAX_CELLS, Wrap};
+pub use shift::Shift;
 pub use side::Side;
 
 use std::fmt;
@@ -58,6 +60,11 @@ impl Lattice {
             Self::HexFlat => &[North, NorthEast, SouthEast, South, SouthWest, NorthWest],
             Self::Box => &[North, East, South, West, Up, Down],
         }
+    }
+
+    /// The sides that are neither up nor down, clockwise.
+    pub fn around(self) -> &'static [Side] {
+        &self.sides()[..usize::from(self.turns())]
     }
 
     /// The place of `side` in [`sides`](Self::sides), or `None` when a cell has no such side.
@@ -144,16 +151,7 @@ impl Lattice {
         match self {
             Self::Square | Self::Box => gap(a.x, b.x) + gap(a.y, b.y) + gap(a.z, b.z),
             Self::HexPointy | Self::HexFlat => {
-                let axial = |c: Cell| {
-                    let (x, y) = (i64::from(c.x), i64::from(c.y));
-                    if self == Self::HexPointy {
-                        (x - y.div_euclid(2), y)
-                    } else {
-                        (x, y - x.div_euclid(2))
-                    }
-                };
-                let ((aq, ar), (bq, br)) = (axial(a), axial(b));
-                let (dq, dr) = (aq - bq, ar - br);
+                let [dq, dr] = Shift::between(self, a, b).axes();
                 (dq.unsigned_abs() + dr.unsigned_abs() + (dq + dr).unsigned_abs()) / 2
             }
         }

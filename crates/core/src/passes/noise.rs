@@ -23,11 +23,40 @@ pub enum BandEnd {
 
 /// Cells of low noise to cells of high noise, band by band.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct NoiseStep {
     /// The noise; its name is that of the pass.
     pub noise: Noise,
     /// From the lowest values up.
     pub bands: Vec<(BandEnd, Becomes)>,
+    /// How far all ends of bands move together: one number between these two, drawn by the seed. An end at a
+    /// value moves by that, an end at a share by that part of all cells.
+    pub shift: [f64; 2],
+}
+
+crate::setters! {
+    NoiseStep { shift: [f64; 2], }
+}
+
+impl NoiseStep {
+    /// Bands from the lowest values up.
+    pub const fn new(noise: Noise, bands: Vec<(BandEnd, Becomes)>) -> Self {
+        Self { noise, bands, shift: [0.0; 2] }
+    }
+
+    fn drawn_shift(&self, scene: &Scene<'_>) -> f64 {
+        let [least, most] = self.shift;
+        if least == most {
+            return least;
+        }
+        let part = part_of_one(scene.seed.stream(&[scene.name, "shift"]).bits());
+        least + part * (most - least)
+    }
+}
+
+/// From 0 to below 1.
+fn part_of_one(bits: u64) -> f64 {
+    (bits >> 11) as f64 / (1_u64 << 53) as f64
 }
 
 impl Step for NoiseStep {
@@ -68,22 +97,24 @@ impl Step for NoiseStep {
         }
         // What is left is higher than what was taken, so no band needs more than to be parted from it.
         let mut left = &mut cells[..];
-        let (mut share, mut report) = (0.0, PassReport::new(scene.name));
+        let shift = self.drawn_shift(scene);
+        let (mut share, mut report) = (shift, PassReport::new(scene.name));
         let mut next = map.clone();
         for (number, (up_to, becomes)) in self.bands.iter().enumerate() {
             let taken = all - left.len();
             let mut up_to_share = |part: f64| {
                 share += part;
-                ((share * all as f64).round() as usize).saturating_sub(taken)
+                ((share.max(0.0) * all as f64).round() as usize).saturating_sub(taken)
             };
             let count = match *up_to {
-                BandEnd::Value(value) if sorted => left.partition_point(|cell| cell.0 < value),
-                BandEnd::Value(value) => lower_first(left, value),
+                BandEnd::Value(value) if sorted => {
+                    left.partition_point(|cell| cell.0 < value + shift as f32)
+                }
+                BandEnd::Value(value) => lower_first(left, value + shift as f32),
                 BandEnd::Share(part) => up_to_share(part),
                 BandEnd::ShareBetween(least, most) => {
                     let mut drawn = seed.stream(&[scene.name, "share", &number.to_string()]);
-                    let part = (drawn.bits() >> 11) as f64 / (1_u64 << 53) as f64;
-                    up_to_share(least + part * (most - least))
+                    up_to_share(least + part_of_one(drawn.bits()) * (most - least))
                 }
                 BandEnd::Rest => left.len(),
             };

@@ -1,14 +1,14 @@
 //! The `stamp` pass: small maps set in. Reach: that of the `place` pass that chooses where.
 
 use super::place::{
-    Choice, Choosing, Chosen, Facing, Footprint, PlaceStep, SetPiece, Thing, exchange, moved,
-    quarters, turned,
+    Choice, Choosing, Chosen, Facing, Footprint, PlaceStep, SetPiece, Thing, exchange, turned,
+    turns,
 };
 use super::reach::Reach;
 use super::report::{PassReport, Placing, Standing};
 use super::step::{Access, Scene, Step, StepError, Work};
 use crate::grid::BitPlane;
-use crate::lattice::{Cell, Layout, Side};
+use crate::lattice::{Cell, Lattice, Layout, Shift, Side};
 use crate::limits::Stopped;
 use crate::map::{Item, Layer, Tilemap};
 use crate::orient::Orientation;
@@ -17,8 +17,8 @@ use std::sync::Arc;
 /// Small maps set into a larger one, wherever a `place` pass would set things.
 ///
 /// A small map is held by the middle of its extent. Where it is empty the map stays as it is; its other
-/// cells must all lie on the map and hold no item. One that has nothing but heights is empty nowhere. On
-/// square and box lattices.
+/// cells must all lie on the map and hold no item. One that has nothing but heights is empty nowhere. It turns
+/// as the lattice does: by quarters, or on hexagons by sixths.
 #[derive(Clone, Debug, PartialEq)]
 pub struct StampStep {
     chooser: PlaceStep,
@@ -32,22 +32,18 @@ struct Stamp {
     map: Arc<Tilemap>,
     /// Where it is not empty.
     full: BitPlane,
-    footprints: [Footprint; 4],
+    footprints: Vec<Footprint>,
 }
 
 impl Stamp {
     fn new(map: Arc<Tilemap>) -> Self {
         let full = full(&map);
-        let held = middle(map.layout());
-        let cells = |quarters: usize| {
-            let mut cells: Vec<[i32; 2]> =
-                full.iter().map(|cell| [cell.x - held.x, cell.y - held.y]).collect();
-            for _ in 0..quarters {
-                cells = cells.into_iter().map(|[x, y]| [-y, x]).collect();
-            }
-            Footprint::new(cells)
+        let (held, lattice) = (StampStep::held(map.layout()), map.layout().lattice());
+        let footprint = |turns: u8| {
+            let shift = |cell| Shift::between(lattice, held, cell).turned(lattice, turns);
+            Footprint::new(lattice, full.iter().map(shift).collect())
         };
-        Self { footprints: std::array::from_fn(cells), full, map }
+        Self { footprints: (0..lattice.turns()).map(footprint).collect(), full, map }
     }
 }
 
@@ -55,14 +51,22 @@ impl StampStep {
     /// Sets in `stamps`, each with its weight, as `chooser` says; what that places is not used. All face
     /// `faces` as they are drawn. Where `chooser` faces any way, they face any side.
     pub fn new(mut chooser: PlaceStep, stamps: Vec<(f64, Arc<Tilemap>)>, faces: Side) -> Self {
-        if matches!(chooser.facing, Facing::Steps(steps) if !4_u16.is_multiple_of(steps)) {
-            chooser.facing = Facing::Steps(4);
+        let lattice = stamps.first().map_or(Lattice::Square, |(_, map)| map.layout().lattice());
+        let turns = u16::from(lattice.turns());
+        if matches!(chooser.facing, Facing::Steps(steps) if !turns.is_multiple_of(steps)) {
+            chooser.facing = Facing::Steps(turns);
         }
         let part = SetPiece { what: Thing::Room, faces, at: [0; 2], offset: [0.0; 2] };
         let choice = |&(weight, _): &(f64, _)| Choice { weight, parts: vec![part.clone()] };
         chooser.what = stamps.iter().map(choice).collect();
         let stamps = stamps.into_iter().map(|(_, map)| Stamp::new(map)).collect();
         Self { chooser, stamps, faces }
+    }
+
+    /// The cell of a small map by which it is held: that in its middle.
+    pub fn held(layout: Layout) -> Cell {
+        let (origin, [width, height, _]) = (layout.extent().origin(), layout.extent().size());
+        Cell { x: origin.x + width as i32 / 2, y: origin.y + height as i32 / 2, z: origin.z }
     }
 
     fn paste(
@@ -77,13 +81,13 @@ impl StampStep {
         let Stamp { map: stamp, full, .. } = &self.stamps[chosen.choice];
         let layout = map.layout();
         let (extent, lattice) = (layout.extent(), layout.lattice());
-        let held = middle(stamp.layout());
+        let held = Self::held(stamp.layout());
+        let turns = turns(layout, self.faces, chosen.facing);
         let target = |cell: Cell| {
-            let at = [cell.x - held.x, cell.y - held.y];
-            moved(layout, chosen.site.cell, at, self.faces, chosen.facing)
+            let shift = Shift::between(lattice, held, cell).turned(lattice, turns);
+            layout.shifted(chosen.site.cell, shift)
         };
-        let quarter = quarters(layout, self.faces, chosen.facing);
-        let turn = Orientation::new(lattice, quarter as u8, false);
+        let turn = Orientation::new(lattice, turns, false);
         let mut standing = Standing::default();
         let own = stamp.layout().extent();
         scene.pace.cells(own.cells())?;
@@ -142,7 +146,7 @@ impl StampStep {
             (scene.name.into(), scene.group.map(Into::into));
         let before = items.len();
         items.extend(stamp.items().iter().filter_map(|item| {
-            let degrees = f32::from(quarter) * 90.0;
+            let degrees = f32::from(turns) * 360.0 / f32::from(lattice.turns());
             let [x, y] = turned([item.offset[0], item.offset[1]], degrees);
             Some(Item {
                 cell: target(item.cell)?,
@@ -150,6 +154,7 @@ impl StampStep {
                 facing: item.facing.map(|side| turn.side(lattice, side)),
                 turn: (item.turn + degrees) % 360.0,
                 offset: [x, y, item.offset[2]],
+                drawn: scene.drawn,
                 pass: name.clone(),
                 group: group.clone(),
                 number,
@@ -193,8 +198,8 @@ impl Step for StampStep {
     /// O(cells of the map, rows of small maps for each place that is tried, and cells of all that is set
     /// in).
     fn apply(&self, map: &mut Tilemap, scene: &Scene<'_>) -> Result<Work, StepError> {
-        let footprints: Vec<&[Footprint; 4]> =
-            self.stamps.iter().map(|stamp| &stamp.footprints).collect();
+        let footprints: Vec<&[Footprint]> =
+            self.stamps.iter().map(|stamp| &stamp.footprints[..]).collect();
         let Choosing { chosen, replaced, mut told } =
             self.chooser.choose(map, scene, &footprints)?;
         let mut items = Vec::new();
@@ -212,12 +217,6 @@ impl Step for StampStep {
         report.placing = Some(told);
         Ok(Work::Done(report))
     }
-}
-
-/// The cell by which a small map is held.
-fn middle(layout: Layout) -> Cell {
-    let (origin, [width, height, _]) = (layout.extent().origin(), layout.extent().size());
-    Cell { x: origin.x + width as i32 / 2, y: origin.y + height as i32 / 2, z: origin.z }
 }
 
 /// Where a small map has something. Heights are everywhere, so they count only where there is nothing

@@ -108,6 +108,8 @@ pub struct Scene<'a> {
     pub pace: &'a Pace<'a>,
     /// Earlier passes whose items stay, whatever comes later.
     pub kept: &'a [String],
+    /// The [`drawn`](crate::map::Item::drawn) of items that the pass places.
+    pub drawn: i32,
 }
 
 impl Scene<'_> {

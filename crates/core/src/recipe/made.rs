@@ -97,6 +97,17 @@ pub enum MakeError {
 }
 
 impl MakeError {
+    /// The pass that it is about, when it is about one.
+    pub fn pass(&self) -> Option<&str> {
+        match self {
+            Self::Begin { pass, .. }
+            | Self::Step { pass, .. }
+            | Self::Unfilled { pass, .. }
+            | Self::Stopped { pass } => Some(pass),
+            Self::TooFew { .. } | Self::Unmet { .. } | Self::MissingShapes { .. } => None,
+        }
+    }
+
     /// What it says, and what its causes say.
     pub fn with_causes(&self) -> String {
         let mut text = self.to_string();

@@ -51,7 +51,7 @@ pub struct MakeProgress {
 /// use lantern_quilt_core::seed::Seed;
 ///
 /// let moss = (BandEnd::Rest, Becomes::Terrain("moss".into()));
-/// let ground = NoiseStep { noise: Noise::new(9.0), bands: vec![moss] };
+/// let ground = NoiseStep::new(Noise::new(9.0), vec![moss]);
 /// let recipe = Recipe::new([Pass::new("ground", ground)]);
 /// let layout = Layout::flat(Lattice::Square, 40, 25)?;
 ///
@@ -67,6 +67,8 @@ pub struct MakeProgress {
 #[derive(Debug)]
 pub struct Maker {
     recipe: Recipe,
+    /// The number of each pass in the order in which things are drawn.
+    drawn: Vec<i32>,
     seed: Seed,
     made: Made,
     next: usize,
@@ -112,6 +114,7 @@ impl Recipe {
     pub fn over(&self, map: Tilemap, seed: &Seed) -> Maker {
         Maker {
             recipe: self.clone(),
+            drawn: self.drawn(),
             seed: seed.clone(),
             history: (!self.expected().is_empty()).then(|| vec![map.clone()]),
             made: Made { map, passes: Vec::new(), fills: Vec::new(), unmet: Vec::new() },
@@ -341,18 +344,19 @@ impl Maker {
         observer.pass(&pass.name, self.next, recipe.passes().len());
         let key = self.earlier.is_some().then(|| {
             let changes = self.changes;
-            key_of(pass, &self.made.map, &self.seed, &recipe.kept(self.next), &changes)
+            let (kept, drawn) = (recipe.kept(self.next), self.drawn[self.next]);
+            key_of(pass, &self.made.map, &self.seed, (&kept, drawn), &changes)
         });
         if let Some(status) = key.and_then(|key| self.reuse(key)) {
             return Ok(status);
         }
-        if !pass.is_done(&self.seed) {
+        if !pass.is_done(&self.made.map, &self.seed) {
             let report = PassReport { left_out: true, ..PassReport::new(&pass.name) };
             return Ok(self.done(report, None, None));
         }
         let pace = Pace::new(stop);
         let (seed, kept) = (self.seed.rolled(pass.roll), recipe.kept(self.next));
-        let scene = scene_of(pass, &seed, &kept, &pace);
+        let scene = scene_of(pass, &seed, (&kept, self.drawn[self.next]), &pace);
         let stopped = || MakeError::Stopped { pass: pass.name.clone() };
         let work = pass.step.apply(&mut self.made.map, &scene).map_err(|error| match error {
             StepError::Stopped(_) => stopped(),
@@ -433,7 +437,7 @@ impl Maker {
         let pass = &recipe.passes()[self.next];
         let pace = Pace::new(stop);
         let (seed, kept) = (self.seed.rolled(pass.roll), recipe.kept(self.next));
-        let scene = scene_of(pass, &seed, &kept, &pace);
+        let scene = scene_of(pass, &seed, (&kept, self.drawn[self.next]), &pace);
         let laid = due.lay.lay(&due.run, &mut self.made.map, &scene);
         let Ok(report) = laid else {
             self.fill = Some(due);
@@ -523,7 +527,7 @@ impl Maker {
 fn scene_of<'a>(
     pass: &'a Pass,
     seed: &'a Seed,
-    kept: &'a [String],
+    (kept, drawn): (&'a [String], i32),
     pace: &'a Pace<'a>,
 ) -> Scene<'a> {
     Scene {
@@ -534,5 +538,6 @@ fn scene_of<'a>(
         seed,
         pace,
         kept,
+        drawn,
     }
 }

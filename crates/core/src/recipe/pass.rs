@@ -1,9 +1,11 @@
 //! Passes and recipes as data.
 
 use super::expect::Expectation;
+use crate::map::Tilemap;
 use crate::passes::{Access, Condition, Reach, Step};
 use crate::seed::Seed;
 use std::any::Any;
+use std::num::NonZeroU32;
 use std::sync::Arc;
 
 /// One pass of a recipe: a step, its name, and where it works.
@@ -22,6 +24,10 @@ pub struct Pass {
     pub roll: u32,
     /// The chance that it is done at all, from 0 to 1.
     pub appears: f64,
+    /// For how many cells of its place that chance is: twice as many cells have twice the chance.
+    pub appears_per: Option<NonZeroU32>,
+    /// Passes whose things lie below its own, besides those before it; see [`Recipe::drawn`].
+    pub drawn_above: Vec<String>,
     /// Whether what it places stays, whatever later passes replace and clear.
     pub keep: bool,
     /// What it does.
@@ -43,6 +49,8 @@ impl Pass {
             place: Condition::default(),
             roll: 0,
             appears: 1.0,
+            appears_per: None,
+            drawn_above: Vec::new(),
             keep: false,
             step,
         }
@@ -90,12 +98,30 @@ impl Pass {
         self
     }
 
-    /// Whether the seed lets it be done.
-    pub fn is_done(&self, seed: &Seed) -> bool {
+    /// The same with the chance that it is done being for so many cells of its place.
+    #[must_use]
+    pub const fn appears_per(mut self, cells: NonZeroU32) -> Self {
+        self.appears_per = Some(cells);
+        self
+    }
+
+    /// The same with its things drawn above those of other passes, later ones too.
+    #[must_use]
+    pub fn drawn_above<S: Into<String>>(mut self, passes: impl IntoIterator<Item = S>) -> Self {
+        self.drawn_above = passes.into_iter().map(Into::into).collect();
+        self
+    }
+
+    /// Whether the seed lets it be done on a map. O(1), or O(cells) where the chance depends on them.
+    pub fn is_done(&self, map: &Tilemap, seed: &Seed) -> bool {
         let seed = seed.rolled(self.roll);
+        let chance = self.appears_per.map_or(self.appears, |per| {
+            let cells = self.place.cells(map, &seed, &self.name).count();
+            self.appears * cells as f64 / f64::from(per.get())
+        });
         // 53 bits, so that the product with any chance is exact enough.
         let drawn = (seed.stream(&[&self.name, "appears"]).bits() >> 11) as f64;
-        self.appears >= 1.0 || drawn < self.appears * (1_u64 << 53) as f64
+        chance >= 1.0 || drawn < chance * (1_u64 << 53) as f64
     }
 
     /// The layer that its tiles go to when its step has none of its own.
@@ -133,7 +159,7 @@ impl Pass {
 ///
 /// let water = (BandEnd::Share(0.25), Becomes::Terrain("water".into()));
 /// let moss = (BandEnd::Rest, Becomes::Terrain("moss".into()));
-/// let ground = NoiseStep { noise: Noise::new(9.0), bands: vec![water, moss] };
+/// let ground = NoiseStep::new(Noise::new(9.0), vec![water, moss]);
 /// let shore = TagStep { add: vec!["shore".into()], remove: vec![] };
 /// let at = Condition::Edge(Box::new(Condition::Terrain(vec!["water".into()])));
 /// let recipe = Recipe::new([Pass::new("ground", ground), Pass::new("shore", shore).within(at)]);
@@ -170,6 +196,49 @@ impl Recipe {
     /// The passes in order.
     pub fn passes(&self) -> &[Pass] {
         &self.passes
+    }
+
+    /// The number of each pass in the order in which things are drawn: passes in order, but each behind those
+    /// that it is [drawn above](Pass::drawn_above). Of passes in a circle the first comes first, and
+    /// [`drawn_in_circle`](Self::drawn_in_circle) names them. O(passes^2).
+    pub fn drawn(&self) -> Vec<i32> {
+        self.order_drawn().0
+    }
+
+    /// Passes that are drawn above each other in a circle; none when all is well.
+    pub fn drawn_in_circle(&self) -> Vec<&str> {
+        self.order_drawn().1.into_iter().map(|number| self.passes[number].name.as_str()).collect()
+    }
+
+    fn order_drawn(&self) -> (Vec<i32>, Vec<usize>) {
+        let below = |number: usize, drawn: &[Option<i32>]| {
+            let names = &self.passes[number].drawn_above;
+            (0..self.passes.len())
+                .find(|&other| drawn[other].is_none() && names.contains(&self.passes[other].name))
+        };
+        let (mut drawn, mut circle) = (vec![None; self.passes.len()], Vec::new());
+        let mut next = 0;
+        for _ in 0..self.passes.len() {
+            let mut open = (0..self.passes.len()).filter(|&number| drawn[number].is_none());
+            let free = open.clone().find(|&number| below(number, &drawn).is_none());
+            if free.is_none() && circle.is_empty() {
+                // Down from any pass that is stuck, until one comes up again.
+                let mut way: Vec<usize> = Vec::new();
+                let mut at = open.clone().next();
+                while let Some(number) = at.filter(|number| !way.contains(number)) {
+                    way.push(number);
+                    at = below(number, &drawn);
+                }
+                let from = way.iter().position(|&number| Some(number) == at).unwrap_or(0);
+                circle = way.split_off(from);
+            }
+            if let Some(number) = free.or_else(|| open.next()) {
+                drawn[number] = Some(next);
+                // Only those that place things are told apart.
+                next += i32::from(self.passes[number].access().writes.items);
+            }
+        }
+        (drawn.into_iter().flatten().collect(), circle)
     }
 
     /// The passes before that of a number whose things stay.

@@ -48,17 +48,28 @@ pub(super) fn key_of(
     pass: &Pass,
     map: &Tilemap,
     seed: &Seed,
-    kept: &[String],
+    (kept, drawn): (&[String], i32),
     changes: &dyn Debug,
 ) -> u64 {
-    let Pass { name, group, into, place, roll, appears, keep: _, step } = pass;
+    let Pass {
+        name,
+        group,
+        into,
+        place,
+        roll,
+        appears,
+        appears_per,
+        drawn_above: _,
+        keep: _,
+        step,
+    } = pass;
     let access = pass.access();
     let mut parts = access.reads;
     // What it changes is part of what it begins with, too.
     parts.unite(&access.writes);
     let mut digest = Digest::new();
     digest.add(&(step.kind(), step.fingerprint(), name, group, into, place));
-    digest.add(&(roll, appears.to_bits(), kept));
+    digest.add(&(roll, appears.to_bits(), appears_per, kept, drawn));
     digest.add(&(seed.text(), map.layout(), changes, map.content(&parts)));
     digest.finish()
 }

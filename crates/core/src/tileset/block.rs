@@ -2,7 +2,7 @@
 
 use super::{Face, Socket, Tile, TilesetBuilder};
 use crate::id::{SocketId, TileId};
-use crate::lattice::{Lattice, Side};
+use crate::lattice::{Cell, Lattice, Shift, Side};
 use crate::orient::Orientation;
 use std::collections::BTreeMap;
 
@@ -19,7 +19,8 @@ pub struct Part {
 }
 
 impl Part {
-    /// Where it lies once the tile is mirrored and turned, again from the north-west cell.
+    /// Where it lies once the tile is mirrored and turned, again from the north-west cell. On square and box
+    /// lattices; see [`from_first`](Self::from_first).
     ///
     /// ```
     /// use lantern_quilt_core::lattice::Lattice;
@@ -41,9 +42,27 @@ impl Part {
         }
         [x, y, z]
     }
+
+    /// From the first part to this one, once the tile is mirrored and turned.
+    pub fn from_first(self, lattice: Lattice, orientation: Orientation) -> Shift {
+        let at = self.at.map(|at| at as i32);
+        let drawn = Shift::between(lattice, Cell::default(), Cell::at(at[0], at[1], at[2]));
+        let drawn = if orientation.mirrored() { drawn.mirrored(lattice) } else { drawn };
+        drawn.turned(lattice, orientation.turns())
+    }
+
+    /// The part beyond a side of this one as drawn, when the tile continues there.
+    pub fn beyond(self, lattice: Lattice, side: Side) -> Option<[u32; 3]> {
+        let [x, y, z] = self.at.map(|at| at as i32);
+        let there = lattice.step(Cell::at(x, y, z), side)?;
+        let [x, y, z] = [there.x, there.y, there.z].map(u32::try_from);
+        let at = [x.ok()?, y.ok()?, z.ok()?];
+        at.iter().zip(self.span).all(|(&at, span)| at < span).then_some(at)
+    }
 }
 
-/// A tile that covers a block of cells.
+/// A tile that covers a block of cells: columns and rows of them, and on boxes levels. On hexagons its first
+/// row (or column) is not shifted.
 ///
 /// Its sides are those of the block: each part at an edge shows what the tile shows there, unless
 /// the part says otherwise. Between parts lie sockets that meet nothing else and never face out of a
@@ -77,34 +96,11 @@ impl Block {
         self.own.push((at, side, faces.into_iter().map(Into::into).collect()));
         self
     }
-
-    /// The part beyond a side of another, if the block continues there.
-    fn beyond(&self, at: [u32; 3], side: Side) -> Option<[u32; 3]> {
-        let step: [i64; 3] = match side {
-            Side::North => [0, -1, 0],
-            Side::East => [1, 0, 0],
-            Side::South => [0, 1, 0],
-            Side::West => [-1, 0, 0],
-            Side::Up => [0, 0, 1],
-            Side::Down => [0, 0, -1],
-            _ => return None,
-        };
-        let mut beyond = [0; 3];
-        for axis in 0..3 {
-            let to = i64::from(at[axis]) + step[axis];
-            beyond[axis] = u32::try_from(to).ok().filter(|&to| to < self.span[axis])?;
-        }
-        Some(beyond)
-    }
 }
 
 impl TilesetBuilder {
     /// Adds a tile that covers several cells: one tile a part, all of the same name, in rows.
-    ///
-    /// # Panics
-    /// On hexagons, whose blocks would change their outline from row to row.
     pub fn block(&mut self, block: &Block) -> Vec<TileId> {
-        assert!(self.lattice != Lattice::HexPointy && self.lattice != Lattice::HexFlat);
         let [wide, deep, high] = block.span;
         let count = f64::from(wide * deep * high);
         let outer = block.tile.faces_in_order(self.lattice);
@@ -115,7 +111,7 @@ impl TilesetBuilder {
         for at in cells {
             let mut faces = Vec::new();
             for (number, &side) in self.lattice.sides().iter().enumerate() {
-                let joined = block.beyond(at, side);
+                let joined = Part { at, span: block.span }.beyond(self.lattice, side);
                 faces.push(match joined {
                     Some(beyond) => {
                         let ends = [at.min(beyond), at.max(beyond)];

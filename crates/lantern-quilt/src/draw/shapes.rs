@@ -212,6 +212,7 @@ fn test_board(set: &ShapeSet, art: &TileArt) -> Result<Option<Picture>, DrawErro
     };
     let mut map = Tilemap::new(layout);
     let mut set = set.clone();
+    set.tag = None;
     match set.of().clone() {
         ShapeBasis::Terrain { on, .. } => {
             let mut terrain = Terrain::new(extent);

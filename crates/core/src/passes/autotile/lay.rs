@@ -58,7 +58,10 @@ impl Step for Autotile {
         for set in &self.sets {
             match set.of() {
                 ShapeBasis::Heights(_) => access.reads.heights = true,
-                ShapeBasis::Terrain { .. } | ShapeBasis::Blend(_) => access.reads.terrain = true,
+                ShapeBasis::Terrain { .. } | ShapeBasis::Blend(_) => match &set.tag {
+                    Some(tag) => access.reads.tags.add(tag),
+                    None => access.reads.terrain = true,
+                },
             }
             access.writes.layers.add(set.name());
         }

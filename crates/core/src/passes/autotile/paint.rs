@@ -41,6 +41,21 @@ impl Autotile {
         self.put_right(map, seed, cell)
     }
 
+    /// As [`paint`](Self::paint), for a tag.
+    pub fn mark(
+        &self,
+        map: &mut Tilemap,
+        seed: &Seed,
+        cell: Cell,
+        (tag, has): (&str, bool),
+    ) -> Vec<Changed> {
+        if !map.layout().extent().contains(cell) {
+            return Vec::new();
+        }
+        map.tag_mut(tag).set(cell, has);
+        self.put_right(map, seed, cell)
+    }
+
     fn put_right(&self, map: &mut Tilemap, seed: &Seed, cell: Cell) -> Vec<Changed> {
         let whole = map.layout().extent();
         let mut changed = Vec::new();

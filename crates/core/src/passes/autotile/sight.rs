@@ -1,7 +1,7 @@
 //! What a set of shapes sees of a map, and what it makes of that.
 
 use crate::autotile::{Neighbourhood, Outside, Pick, Scheme, ShapeBasis, ShapeSet};
-use crate::grid::Plane;
+use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Extent, Layout, Side};
 use crate::map::{Layer, Terrain, Tilemap};
 use crate::seed::{Keyed, Seed, scale};
@@ -74,6 +74,8 @@ pub(super) struct Sight<'a> {
     pub(super) layout: Layout,
     terrain: Option<&'a Terrain>,
     heights: Option<&'a Plane<i32>>,
+    /// Where the tag is that the set follows.
+    tagged: Option<&'a BitPlane>,
     /// The kind of each terrain of the map's palette, and of none (the last).
     pub(super) kinds: Vec<u8>,
     /// Whether its cells show the set.
@@ -82,7 +84,12 @@ pub(super) struct Sight<'a> {
 
 impl<'a> Sight<'a> {
     pub(super) fn new(set: &'a ShapeSet, map: &'a Tilemap) -> Self {
-        let palette = map.terrain().map_or(&[][..], |terrain| &terrain.palette);
+        let mut palette = map.terrain().map_or(&[][..], |terrain| &terrain.palette);
+        if set.tag.is_some()
+            && let ShapeBasis::Terrain { on, .. } = set.of()
+        {
+            palette = on.get(..1).unwrap_or_default();
+        }
         let names = palette.iter().map(|name| Some(name.as_str())).chain([None]);
         let (mut kinds, mut on) = (Vec::new(), Vec::new());
         for name in names {
@@ -97,10 +104,14 @@ impl<'a> Sight<'a> {
             on.push(shows);
         }
         let (terrain, heights) = (map.terrain(), map.heights());
-        Self { set, layout: map.layout(), terrain, heights, kinds, on }
+        let tagged = set.tag.as_ref().and_then(|tag| map.tag(tag));
+        Self { set, layout: map.layout(), terrain, heights, tagged, kinds, on }
     }
 
     pub(super) fn terrain_at(&self, index: usize) -> usize {
+        if self.set.tag.is_some() {
+            return usize::from(!self.tagged.is_some_and(|tagged| tagged.has(index)));
+        }
         let number = self.terrain.and_then(|terrain| terrain.cells.get(index));
         number.map_or(self.kinds.len() - 1, |number| number as usize)
     }

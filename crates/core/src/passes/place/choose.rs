@@ -1,16 +1,17 @@
 //! Which places are taken, and by what.
 
 use super::footprint::Footprint;
-use super::options::{Amount, PlaceStep};
+use super::options::PlaceStep;
+use super::regions::Wanted;
 use super::sites::{Site, Ways};
 use super::spacing::Room;
-use super::turning::{moved, quarters};
+use super::turning::{moved, turns};
 use crate::lattice::{Lattice, Side};
 use crate::limits::Stopped;
 use crate::map::{Spot, Tilemap};
 use crate::passes::report::Placing;
 use crate::passes::step::Scene;
-use crate::seed::{Seed, Weighted};
+use crate::seed::Weighted;
 use hashbrown::HashSet;
 use rustc_hash::FxBuildHasher;
 
@@ -45,30 +46,31 @@ impl Chosen {
 }
 
 impl PlaceStep {
-    /// Finds where sets go. Where there are footprints, a choice takes the cells of its own, by the
-    /// quarters it is turned, and no others.
+    /// Finds where sets go. Where there are footprints, a choice takes the cells of its own, by how often it is
+    /// turned, and no others.
     pub(in crate::passes) fn choose(
         &self,
         map: &Tilemap,
         scene: &Scene<'_>,
-        footprints: &[&[Footprint; 4]],
+        footprints: &[&[Footprint]],
     ) -> Result<Choosing, Stopped> {
         let layout = map.layout();
         let mut told =
             Placing { pass: scene.name.to_owned(), wished: self.wished, ..Placing::default() };
         let ways = Ways::new(self, map, scene)?;
-        let sites = self.sites(map, scene, &ways, &mut told)?;
-        let wanted = self.wanted(scene.seed, scene.name, &mut told);
+        let mut sites = self.sites(map, scene, &ways, &mut told)?;
+        let mut wanted = Wanted::new(self, scene, sites.regions.take());
+        told.least = wanted.least;
         let mut room = Room::new(self, map, scene);
         let (mut chosen, mut cramped, mut spots) = (Vec::new(), 0_u64, Vec::new());
         let choices = Weighted::new(self.what.iter().map(|choice| choice.weight));
         let what = scene.seed.keyed(&[scene.name, "place", "what"]);
         for site in sites.in_order() {
             scene.pace.cells(1)?;
-            if chosen.len() as u64 == wanted {
+            if wanted.is_met() {
                 break;
             }
-            if !room.is_apart(site.cell) {
+            if !wanted.is_wanted(site.cell) || !room.is_apart(site.cell) {
                 continue;
             }
             let Some(choice) = choices.pick(site.bits(what)) else { break };
@@ -77,7 +79,7 @@ impl PlaceStep {
             let facing = ways.facing(layout, site, faces);
             let footprint = footprints.get(choice);
             let footprint =
-                footprint.map(|turns| &turns[usize::from(quarters(layout, faces, facing))]);
+                footprint.map(|turned| &turned[usize::from(turns(layout, faces, facing))]);
             let fits = if let Some(footprint) = footprint {
                 room.has_room(footprint, site.cell)
             } else {
@@ -96,6 +98,7 @@ impl PlaceStep {
                     None => room.take(spots.iter().copied().zip(parts), site.side),
                 }
                 room.keep_off(site.cell);
+                wanted.take(site.cell);
                 let turn = ways.free_turn(site);
                 chosen.push(Chosen { site, facing, turn, choice });
             } else {
@@ -110,22 +113,5 @@ impl PlaceStep {
         }
         told.sets = chosen.len() as u64;
         Ok(Choosing { chosen, replaced: room.replaced(&self.replace), told })
-    }
-
-    /// How many sets are to be placed.
-    fn wanted(&self, seed: &Seed, name: &str, told: &mut Placing) -> u64 {
-        match self.amount {
-            Amount::Between { least, most } => {
-                told.least = least;
-                let more = most.saturating_sub(least).saturating_add(1);
-                let more = if most == u64::MAX {
-                    u64::MAX - least
-                } else {
-                    seed.stream(&[name, "place", "many"]).below(more)
-                };
-                least.saturating_add(more)
-            }
-            _ => u64::MAX,
-        }
     }
 }

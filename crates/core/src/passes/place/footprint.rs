@@ -1,6 +1,6 @@
 //! The cells of something large, row by row, so that whether it fits is asked a row at a time.
 
-use crate::lattice::{Cell, Layout};
+use crate::lattice::{Cell, Lattice, Layout, Shift};
 use std::ops::Range;
 
 /// Some cells around one, as runs along rows.
@@ -11,22 +11,24 @@ pub(in crate::passes) struct Footprint {
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 struct Run {
-    y: i32,
-    x: i32,
+    first: Shift,
     length: u32,
 }
 
 impl Footprint {
-    /// Of cells so many columns and rows away.
-    pub(in crate::passes) fn new(mut cells: Vec<[i32; 2]>) -> Self {
-        cells.sort_unstable_by_key(|&[x, y]| (y, x));
+    /// Of cells so far away.
+    pub(in crate::passes) fn new(lattice: Lattice, mut cells: Vec<Shift>) -> Self {
+        cells.sort_unstable_by_key(|shift| shift.row_first());
         let mut runs: Vec<Run> = Vec::new();
-        for [x, y] in cells {
+        for shift in cells {
             match runs.last_mut() {
-                Some(run) if run.y == y && i64::from(run.x) + i64::from(run.length) == x.into() => {
-                    run.length += 1;
+                // Rows of flat hexagons go up and down.
+                Some(Run { first, length })
+                    if lattice != Lattice::HexFlat && first.then_east(*length) == shift =>
+                {
+                    *length += 1;
                 }
-                _ => runs.push(Run { y, x, length: 1 }),
+                _ => runs.push(Run { first: shift, length: 1 }),
             }
         }
         Self { runs }
@@ -41,7 +43,7 @@ impl Footprint {
         let (extent, wrap) = (layout.extent(), layout.wrap());
         let width = extent.width() as usize;
         self.runs.iter().map(move |run| {
-            let start = layout.moved(cell, [run.x, run.y, 0])?;
+            let start = layout.shifted(cell, run.first)?;
             let first = extent.index(start)?;
             let (column, length) = (first % width, run.length as usize);
             let (row, over) = (first - column, (column + length).saturating_sub(width));

@@ -2,13 +2,14 @@
 //! and where things keep apart.
 //!
 //! `options` says what it can be asked for. `sites` finds where a thing could stand and which way it would
-//! face, `spacing` keeps things apart and off what is taken, `choose` takes places, `set` puts things on
+//! face, `regions` how many each region of cells gets, `spacing` keeps things apart and off what is taken, `choose` takes places, `set` puts things on
 //! them, `turning` turns what belongs together. `demand` watches that things stay.
 
 mod choose;
 mod demand;
 mod footprint;
 mod options;
+mod regions;
 mod set;
 mod sites;
 mod spacing;
@@ -21,7 +22,7 @@ pub use options::{
     Amount, CellSpot, Choice, Density, Facing, Mark, PlaceStep, Replace, SetPiece, SiteOrder, Thing,
 };
 pub(super) use set::exchange;
-pub(super) use turning::{moved, quarters, turned};
+pub(super) use turning::{turned, turns};
 
 use super::reach::Reach;
 use super::report::PassReport;
@@ -46,6 +47,7 @@ impl Step for PlaceStep {
     fn reach(&self) -> Reach {
         let alone = matches!(self.amount, Amount::All | Amount::Chance(_) | Amount::Density(_))
             && self.apart <= 0.0
+            && self.per.is_none()
             && self.on != CellSpot::Region
             && self.what.iter().all(|choice| choice.parts.len() < 2)
             && self.marks.is_empty();

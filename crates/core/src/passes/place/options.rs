@@ -7,6 +7,7 @@ use crate::noise::Noise;
 use crate::passes::becomes::Becomes;
 use crate::passes::condition::Condition;
 use crate::passes::step::Scene;
+use std::num::NonZeroU32;
 use std::sync::Arc;
 
 /// What a part of a set is.
@@ -39,7 +40,8 @@ pub struct SetPiece {
     pub what: Thing,
     /// The side it faces as drawn.
     pub faces: Side,
-    /// Cells east and south of the place, as drawn; turns with the set. On square and box lattices.
+    /// Cells east and south of the place, as drawn (on hexagons as [`Shift::drawn`](crate::lattice::Shift::drawn)
+    /// counts them); turns with the set.
     pub at: [i32; 2],
     /// Cells east and south of the middle, as drawn; turns with the set.
     pub offset: [f32; 2],
@@ -170,7 +172,8 @@ pub struct Mark {
     pub add: Vec<String>,
     /// Tags that they lose.
     pub remove: Vec<String>,
-    /// Cells east and south of the place, as drawn; turns with the set. On square and box lattices.
+    /// Cells east and south of the place, as drawn (on hexagons as [`Shift::drawn`](crate::lattice::Shift::drawn)
+    /// counts them); turns with the set.
     pub at: [i32; 2],
     /// All cells within so many steps of that.
     pub within: u32,
@@ -201,6 +204,9 @@ pub struct PlaceStep {
     pub on: CellSpot,
     /// How many.
     pub amount: Amount,
+    /// For how many cells of a connected region the amount is, when it is a number or a chance: larger regions
+    /// get more. Numbers are rounded down.
+    pub per: Option<NonZeroU32>,
     /// Whether too few are no error.
     pub wished: bool,
     /// The least distance between two, in cells from middle to middle; on hexagons in steps.
@@ -237,6 +243,7 @@ crate::setters! {
     PlaceStep {
         on: CellSpot,
         amount: Amount,
+        per: Option<NonZeroU32>,
         wished: bool,
         apart: f32,
         order: SiteOrder,
@@ -260,6 +267,7 @@ impl PlaceStep {
         Self {
             on: CellSpot::Cell,
             amount: Amount::All,
+            per: None,
             wished: false,
             apart: 0.0,
             order: SiteOrder::Random,

@@ -85,6 +85,7 @@ impl PlaceStep {
                             scale,
                             tilt,
                             stands: self.stands,
+                            drawn: scene.drawn,
                             tags: tags.clone(),
                             pass: pass.clone(),
                             group: group.clone(),

@@ -1,11 +1,11 @@
 //! Where a thing could stand, and which way it would face there.
 
 use super::options::{Amount, CellSpot, Density, Facing, PlaceStep, SiteOrder};
+use super::regions::{Regions, middles as middles_of};
 use crate::grid::{BitPlane, Plane, straight};
-use crate::lattice::{Cell, Extent, Lattice, Layout, Side};
+use crate::lattice::{Cell, Extent, Layout, Side};
 use crate::limits::{Pace, Stopped};
 use crate::map::Tilemap;
-use crate::noise::{is_near, middle};
 use crate::passes::condition::Condition;
 use crate::passes::report::Placing;
 use crate::passes::step::Scene;
@@ -65,7 +65,7 @@ impl<'a> Ways<'a> {
 
     /// The side that a thing faces there, when it is one; `faces` is the one it faces as drawn.
     pub(super) fn facing(&self, layout: Layout, site: Site, faces: Side) -> Option<Side> {
-        let sides = around(layout.lattice());
+        let sides = layout.lattice().around();
         let towards = || {
             let all: Vec<Side> = sides_to(layout, site.cell, self.there.as_ref()?).collect();
             let pick = crate::seed::scale(site.bits(self.keyed), all.len() as u64);
@@ -108,14 +108,9 @@ impl<'a> Ways<'a> {
     }
 }
 
-/// The sides that are not above or below.
-fn around(lattice: Lattice) -> &'static [Side] {
-    &lattice.sides()[..usize::from(lattice.turns())]
-}
-
 /// The sides of a cell across which a cell is set.
 fn sides_to(layout: Layout, cell: Cell, set: &BitPlane) -> impl Iterator<Item = Side> + '_ {
-    let sides = around(layout.lattice()).iter().copied();
+    let sides = layout.lattice().around().iter().copied();
     sides.filter(move |&side| layout.neighbour(cell, side).is_some_and(|there| set.get(there)))
 }
 
@@ -170,12 +165,19 @@ impl PlaceStep {
                 sites
             }
             CellSpot::Region => {
-                middles = regions(layout, &cells, scene.pace)?;
+                middles = middles_of(layout, &cells, scene.pace)?;
                 told.note("regions", middles.len());
                 middles.keys().map(|&index| (index, None)).collect()
             }
         };
-        let mut sites = Sites { extent, sites, middles, ranked: Ranked::default() };
+        let regions = match self.per {
+            Some(_) => Some(Regions::new(layout, &cells, scene.pace)?),
+            None => None,
+        };
+        if let (Some(regions), false) = (&regions, self.on == CellSpot::Region) {
+            told.note("regions", regions.len());
+        }
+        let mut sites = Sites { extent, sites, middles, regions, ranked: Ranked::default() };
         if ways.there.is_some() {
             sites.retain(scene.pace, |site| ways.can_face(layout, site.cell))?;
             told.note("with a neighbour to face by", sites.len());
@@ -197,7 +199,14 @@ impl PlaceStep {
         let value = |site: Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
         match &self.amount {
             Amount::All | Amount::Between { .. } => return Ok(()),
-            Amount::Chance(chance) => sites.retain(pace, |site| value(site) < *chance)?,
+            Amount::Chance(chance) => {
+                let regions = sites.regions.take();
+                let larger = |cell| match (&regions, self.per) {
+                    (Some(regions), Some(per)) => regions.size(cell, per),
+                    _ => 1.0,
+                };
+                sites.retain(pace, |site| value(site) < *chance * larger(site.cell))?;
+            }
             Amount::Density(Density::Picture(plane)) => sites.retain(pace, |site| {
                 let dense = plane.get(site.cell).copied().unwrap_or(0);
                 value(site) < f64::from(dense) / 255.0
@@ -254,6 +263,8 @@ pub(super) struct Sites {
     sites: Vec<(u32, Option<Side>)>,
     /// Where in its cell the middle of a region lies.
     middles: BTreeMap<u32, [f32; 2]>,
+    /// Where numbers are for so many cells of a region.
+    pub(super) regions: Option<Regions>,
     /// The same places in another order, when there is one.
     ranked: Ranked,
 }
@@ -313,59 +324,4 @@ impl Sites {
         let ranked = std::iter::from_fn(move || ranked.next());
         plain.into_iter().chain(ranked).map(move |(index, side)| self.site(index, side))
     }
-}
-
-/// The cell in the middle of each connected region of cells, and where in it that is.
-fn regions(
-    layout: Layout,
-    cells: &BitPlane,
-    pace: &Pace<'_>,
-) -> Result<BTreeMap<u32, [f32; 2]>, Stopped> {
-    let lattice = layout.lattice();
-    let mut seen = BitPlane::new(layout.extent());
-    let mut middles = BTreeMap::new();
-    for first in cells.iter() {
-        if seen.get(first) {
-            continue;
-        }
-        seen.set(first, true);
-        // Across closing edges a region continues: its cells are kept as steps from the first one.
-        let mut region = vec![(first, first)];
-        let mut next = 0;
-        while let Some(&(cell, unrolled)) = region.get(next) {
-            next += 1;
-            pace.cells(1)?;
-            for &side in around(lattice) {
-                let beyond = layout.neighbour(cell, side).zip(lattice.step(unrolled, side));
-                let Some((there, unrolled)) = beyond else { continue };
-                if cells.get(there) && !seen.get(there) {
-                    seen.set(there, true);
-                    region.push((there, unrolled));
-                }
-            }
-        }
-        let mut sum = [0.0; 2];
-        for &(_, unrolled) in &region {
-            let middle = middle(lattice, unrolled);
-            sum = [sum[0] + middle[0], sum[1] + middle[1]];
-        }
-        let mean = sum.map(|sum| sum / region.len() as f64);
-        let mean = if is_near(first) { mean.map(|mean| f64::from(mean as f32)) } else { mean };
-        let away = |unrolled: Cell| {
-            let middle = middle(lattice, unrolled);
-            [0, 1].map(|axis| (mean[axis] - middle[axis]) as f32)
-        };
-        let square = |[a, b]: [f32; 2]| a * a + b * b;
-        let nearest = region
-            .iter()
-            .min_by(|a, b| square(away(a.1)).total_cmp(&square(away(b.1))).then(a.0.cmp(&b.0)));
-        if let Some(&(cell, unrolled)) = nearest {
-            // The middle of a bent region may lie outside it.
-            let offset = away(unrolled);
-            let inside = offset.iter().all(|part| part.abs() <= 0.5);
-            let index = layout.extent().index(cell).expect("inside");
-            middles.insert(index as u32, if inside { offset } else { [0.0; 2] });
-        }
-    }
-    Ok(middles)
 }

@@ -1,32 +1,26 @@
 //! Things that are placed together turn together.
 
-use crate::lattice::{Cell, Layout, Side};
+use crate::lattice::{Cell, Layout, Shift, Side};
 
-/// Quarter turns from one side to another; none on lattices without them.
-pub(in crate::passes) fn quarters(layout: Layout, faces: Side, facing: Option<Side>) -> u16 {
-    let lattice = layout.lattice();
-    let angles = facing.and_then(|facing| lattice.angle(facing)).zip(lattice.angle(faces));
-    match angles {
-        Some((to, from)) if lattice.turns() == 4 => (to + 360 - from) % 360 / 90,
-        _ => 0,
-    }
+/// Turns from the side that things face as drawn to the one they face.
+pub(in crate::passes) fn turns(layout: Layout, faces: Side, facing: Option<Side>) -> u8 {
+    facing.map_or(0, |facing| layout.lattice().turns_between(faces, facing))
 }
 
 /// The cell some way from another, as drawn, when it turns with what faces there.
 pub(in crate::passes) fn moved(
     layout: Layout,
     cell: Cell,
-    [mut x, mut y]: [i32; 2],
+    at: [i32; 2],
     faces: Side,
     facing: Option<Side>,
 ) -> Option<Cell> {
-    if [x, y] == [0, 0] {
+    if at == [0, 0] {
         return Some(cell);
     }
-    for _ in 0..quarters(layout, faces, facing) {
-        (x, y) = (-y, x);
-    }
-    layout.moved(cell, [x, y, 0])
+    let lattice = layout.lattice();
+    let shift = Shift::drawn(lattice, at).turned(lattice, turns(layout, faces, facing));
+    layout.shifted(cell, shift)
 }
 
 /// An offset turned by a multiple of 30 degrees; others stay, for their sines differ between machines.

@@ -21,12 +21,17 @@ use lantern_quilt_core::lattice::Wrap;
 use lantern_quilt_core::limits::{Climb, Limits};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::passes::Collapse;
+use lantern_quilt_core::recipe::Rehearsal;
 use lantern_quilt_core::solve::{Order, Outcome};
 use std::cell::RefCell;
 use std::collections::BTreeSet;
 
 /// The most cells of a map that is begun to see whether it can be.
 const LARGEST: usize = 1 << 20;
+
+/// What only trial fills and trial maps show.
+const BY_TRIAL: [Code; 5] =
+    [Code::MissingPiece, Code::TryRows, Code::NeverCame, Code::NeverHolds, Code::SometimesFails];
 
 /// What [`Quilt::check`] found.
 #[derive(Clone, Debug)]
@@ -40,6 +45,8 @@ pub struct Check {
     pub trials: Option<TrialReport>,
     /// How many of as many trial fills succeed row by row, where that was tried.
     pub by_rows: Option<u32>,
+    /// How often trial maps of the whole recipe are what it demands, where that was tried.
+    pub rehearsal: Option<Rehearsal>,
     /// What the pictures show along seams.
     pub seams: SeamReport,
     /// Sides that would meet but for a few pixels.
@@ -60,16 +67,15 @@ impl Quilt {
     /// # Ok::<(), lantern_quilt::files::Report>(())
     /// ```
     pub fn check(&self, trials: Option<&Trials>) -> Check {
-        let is_tried = trials.is_some();
+        let (is_tried, seeds) = (trials.is_some(), trials.map_or(0, |trials| trials.seeds));
         let mut rules = RuleCheck::default();
         if let Some(collapse) = self.collapse() {
             rules = self.check_rules(collapse, trials);
         }
         let RuleCheck { mut found, trials, by_rows, seams } = rules;
         found.extend(self.check_shapes());
-        if is_tried {
-            found.extend(self.unseen_terrains());
-        }
+        let (rehearsal, unseen) = self.rehearse(seeds);
+        found.extend(unseen);
         // Parts of one tile are found one by one, but named alike.
         let mut said = BTreeSet::new();
         found.retain(|one| said.insert((one.code, one.message.clone())));
@@ -78,6 +84,7 @@ impl Quilt {
         let path = self.main_path();
         report.findings.extend(found.into_iter().map(|one| self.places.locate(one, path)));
         report.findings.extend(self.no_room());
+        report.findings.extend(rehearsal.iter().flat_map(|rehearsal| self.rehearsed(rehearsal)));
         let causes: Vec<Finding> = report.findings.iter().map(|one| one.finding.clone()).collect();
         let mut accepted = self.accepted.clone();
         drop_accepted(&mut report.findings, &mut accepted);
@@ -85,8 +92,7 @@ impl Quilt {
         report.findings.retain(|one| !follows(&one.finding, &causes));
         for idle in accepted.iter().filter(|one| !one.occurs) {
             // Without trial fills nobody knows whether a piece is missing or an order would do.
-            let by_trial =
-                [Code::MissingPiece, Code::TryRows, Code::NeverCame].contains(&idle.code);
+            let by_trial = BY_TRIAL.contains(&idle.code);
             if by_trial && !is_tried {
                 continue;
             }
@@ -106,7 +112,7 @@ impl Quilt {
             (std::cmp::Reverse(f.finding.severity()), start)
         });
         let accepted = accepted.iter().filter(|one| one.occurs).count();
-        Check { report, accepted, trials, by_rows, seams, near: self.near.clone() }
+        Check { report, accepted, trials, by_rows, rehearsal, seams, near: self.near.clone() }
     }
 }
 

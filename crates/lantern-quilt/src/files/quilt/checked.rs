@@ -50,8 +50,8 @@ pub struct Quilt {
     pub(super) shapes: Vec<ShapeSpec>,
     #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "pictures use it"))]
     pub(super) view: ViewColours,
-    /// Where in the quilt each fill stands, by the name of its pass.
-    pub(super) fill_paths: BTreeMap<String, String>,
+    /// Where in the quilt each pass stands by its name, and each expectation as `expect.NAME`.
+    pub(super) pass_paths: BTreeMap<String, String>,
 }
 
 impl Quilt {
@@ -131,7 +131,7 @@ impl Quilt {
 
     /// Where in the quilt that fill stands.
     pub(super) fn main_path(&self) -> &str {
-        let path = self.main_fill().and_then(|(pass, _)| self.fill_paths.get(&pass.name));
+        let path = self.main_fill().and_then(|(pass, _)| self.pass_paths.get(&pass.name));
         path.map_or("", String::as_str)
     }
 }

@@ -5,13 +5,13 @@ use super::passes::Reading;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::recipe::Expectation;
 
-/// `[[expect]]` with `where`, `meets`, `joined`, and `exactly`, `least` or `most`.
+/// `[[expect]]` with `where`, `meets`, `joined`, and `exactly`, `least` or `most`; each with where it stands.
 pub(super) fn read_expected(
     value: Option<Value<'_>>,
     reading: &mut Reading<'_>,
     notes: &mut Notes,
-) -> Vec<Expectation> {
-    let mut expected: Vec<Expectation> = Vec::new();
+) -> Vec<(Expectation, String)> {
+    let mut expected: Vec<(Expectation, String)> = Vec::new();
     for value in value.map(|value| value.array(notes)).unwrap_or_default() {
         let Some(mut keys) = value.table(notes) else { continue };
         let name = keys.need("name", "what it is called: `name = \"one gate\"`", notes);
@@ -40,7 +40,7 @@ pub(super) fn read_expected(
             let text = format!("at least {least} and at most {most} cannot both be");
             wrong(Code::BadValue, text, "exchange them");
         }
-        if expected.iter().any(|one| one.name == name) {
+        if expected.iter().any(|(one, _)| one.name == name) {
             let text = format!("two expectations are named `{}`", shorten(&name));
             wrong(Code::DuplicateName, text, "give each a `name` of its own");
         }
@@ -52,7 +52,7 @@ pub(super) fn read_expected(
         let least = exactly.or(least).unwrap_or(fewest);
         let most = exactly.or(most).unwrap_or(u64::MAX);
         let one = Expectation::new(name, place).meets(meets).joined(joined);
-        expected.push(one.least(least).most(most));
+        expected.push((one.least(least).most(most), path));
     }
     expected
 }

@@ -205,8 +205,9 @@ impl Model {
         let (&[first, ..], Some(set)) = (&parts[..], self.set()) else {
             return (parts[0], orientation);
         };
-        if parts.len() == 1 {
-            return (first, orientation);
+        // Hexagons have no corner that stays one when they turn: there it is always the first part.
+        if parts.len() == 1 || self.lattice.turns() == 6 {
+            return (first, orientation.or((parts.len() > 1).then(Orientation::default)));
         }
         let turned = orientation.unwrap_or_default();
         let corner = |tile: &&TileId| {

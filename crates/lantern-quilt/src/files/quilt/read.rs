@@ -283,8 +283,11 @@ pub(super) fn read(
         return None;
     }
     let near = std::mem::take(&mut model.near);
-    let (recipe, fill_paths) = compile(specs, &model, &samples, layout, notes)?;
-    let recipe = recipe.expecting(expected);
+    let (recipe, mut pass_paths) = compile(specs, &model, &samples, layout, notes)?;
+    recipe::say_circle(&recipe, &pass_paths, notes)?;
+    let stands = expected.iter().map(|(one, path)| (format!("expect.{}", one.name), path.clone()));
+    pass_paths.extend(stands);
+    let recipe = recipe.expecting(expected.into_iter().map(|(one, _)| one));
     // Several fills by the same rules say the same.
     notes.tell_once();
     Some(Quilt {
@@ -310,7 +313,7 @@ pub(super) fn read(
         places: Places::default(),
         shapes,
         view,
-        fill_paths,
+        pass_paths,
     })
 }
 
@@ -319,7 +322,7 @@ fn top_of<'t, 'k>(tops: &'t mut [Keys<'k>]) -> &'t mut Keys<'k> {
     tops.last_mut().expect("the quilt itself")
 }
 
-/// The recipe, its fills compiled, and where in the quilt each of them stands.
+/// The recipe, its fills compiled, and where in the quilt each pass stands.
 fn compile(
     specs: Vec<PassSpec>,
     model: &Model,
@@ -341,20 +344,23 @@ fn compile(
     let mut paths = BTreeMap::new();
     let mut passes = Vec::new();
     for PassSpec { common, read } in specs {
-        let Common { name, group, into, place, roll, appears, keep, path, .. } = common;
+        let Common { name, group, into, place, roll, appears, drawn_above, keep, path, .. } =
+            common;
+        paths.insert(name.clone(), path.clone());
         let step: Arc<dyn Step> = match (read, &tileset) {
             (Read::Step(step), _) => step,
             (Read::Fill(mut fill), Some(tileset)) => {
                 fill.constraints.samples = samples.to_vec();
                 let step = compile_fill(&name, *fill, tileset.clone(), layout, &path, notes)?;
-                paths.insert(name.clone(), path);
                 Arc::new(step)
             }
             (Read::Fill(_), None) => continue,
         };
         let mut pass = Pass::of(name, step);
         (pass.group, pass.into, pass.place) = (group, into, place);
-        (pass.roll, pass.appears, pass.keep) = (roll, appears, keep);
+        (pass.roll, pass.keep) = (roll, keep);
+        (pass.appears, pass.appears_per) = appears;
+        pass.drawn_above = drawn_above.into_iter().map(|(name, _)| name).collect();
         passes.push(pass);
     }
     Some((Recipe::new(passes), paths))

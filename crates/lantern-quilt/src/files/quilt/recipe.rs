@@ -3,6 +3,8 @@
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::passes::{Common, KINDS, Kind, Read, Reading};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
+use lantern_quilt_core::recipe::Recipe;
+use std::collections::BTreeMap;
 
 /// A pass whose kind is known, to be read when all it refers to is.
 pub(super) struct Begun<'a> {
@@ -53,7 +55,7 @@ pub(super) fn read_recipe(
     notes: &mut Notes,
 ) -> Vec<PassSpec> {
     let mut passes = Vec::new();
-    let mut names: Vec<String> = Vec::new();
+    let (mut names, mut above) = (Vec::<String>::new(), Vec::new());
     for Begun { kind, mut keys, on } in begun {
         let mut common = Common::read(&kind, &mut keys, reading, notes);
         let read = (kind.read)(&mut common, keys, reading, notes);
@@ -64,7 +66,35 @@ pub(super) fn read_recipe(
             notes.add(finding.help("give each a `name` of its own"), common.span.clone());
         }
         names.push(common.name.clone());
+        above.extend(common.drawn_above.iter().map(|one| (common.path.clone(), one.clone())));
         passes.extend(read.filter(|_| on).map(|read| PassSpec { common, read }));
     }
+    for (path, (name, span)) in above.iter().filter(|(_, (name, _))| !names.contains(name)) {
+        let text = format!("there is no pass `{}` to be drawn above", shorten(name));
+        let finding = Finding::new(Code::UnknownName, Subject::Field(path.clone()), text);
+        notes.add(finding.among(name, names.iter().map(String::as_str)), span.clone());
+    }
     passes
+}
+
+/// Says which passes are drawn above each other in a circle.
+pub(super) fn say_circle(
+    recipe: &Recipe,
+    paths: &BTreeMap<String, String>,
+    notes: &mut Notes,
+) -> Option<()> {
+    let circle = recipe.drawn_in_circle();
+    let Some(first) = circle.first() else { return Some(()) };
+    let said: Vec<String> =
+        circle.iter().chain([first]).map(|name| format!("`{}`", shorten(name))).collect();
+    let text = match circle.len() {
+        1 => format!("{} is drawn above itself", said[0]),
+        _ => format!("passes are drawn above each other in a circle: {}", said.join(" above ")),
+    };
+    let path = paths.get(*first).map_or("recipe", String::as_str);
+    let span = notes.places.find(&format!("{path}.drawn_above")).unwrap_or(0..0);
+    let subject = Subject::Field(format!("{path}.drawn_above"));
+    let finding = Finding::new(Code::BadValue, subject, text);
+    notes.add(finding.help("take `drawn_above` out of one of them"), span);
+    None
 }

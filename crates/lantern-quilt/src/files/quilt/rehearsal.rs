@@ -1,16 +1,19 @@
-//! Trial maps of the whole recipe: terrains that passes lay and no map has.
+//! Trial maps of the whole recipe: what it demands and does not get, terrains that passes lay and no map has.
 
 use super::checked::Quilt;
+use crate::files::report::Located;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::limits::Limits;
+use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::passes::{BandEnd, Becomes, Condition, NoiseStep, Plan, SurfaceStep};
-use lantern_quilt_core::recipe::Pass;
+use lantern_quilt_core::recipe::{MakeError, Pass, Rehearsal};
 use lantern_quilt_core::seed::Seed;
+use lantern_quilt_core::solve::Outcome;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Maps that are made, the most cells of each, and the most steps of their fills.
-const MAPS: u64 = 8;
-const CELLS: usize = 1 << 14;
+/// The most maps that are made, the most cells of all of them, and the fewest steps of a fill.
+const MAPS: usize = 32;
+const CELLS: usize = 1 << 18;
 const STEPS: u64 = 20_000;
 
 /// Who lays a terrain, and on which share of its cells, where that is given.
@@ -20,43 +23,53 @@ struct Layer<'a> {
 }
 
 impl Quilt {
-    /// Makes small maps of the recipe and names the terrains that passes lay and none of them has.
-    pub(super) fn unseen_terrains(&self) -> Vec<Finding> {
+    /// Makes maps of the recipe, at most `most`: how often they are what it demands, and the terrains that
+    /// passes lay and none of them has. Nothing for a recipe of fills alone, and for maps too large.
+    pub(super) fn rehearse(&self, most: u32) -> (Option<Rehearsal>, Vec<Finding>) {
+        let maps = (CELLS / self.layout.extent().cells()).min(MAPS).min(most as usize);
+        let fills = self.fills().count() == self.recipe.passes().len();
+        if maps == 0 || fills && self.recipe.expected().is_empty() {
+            return (None, Vec::new());
+        }
+        let mut limits = Limits::default();
+        limits.steps = Some(STEPS.max(16 * self.layout.extent().cells() as u64));
+        let (mut rehearsal, mut seen) = (Rehearsal::default(), Seen::default());
+        for number in 0..maps as u64 {
+            let seed = Seed::from_number(number);
+            let mut maker = self.maker(self.layout, &seed).limits(limits);
+            let error = maker.make().err();
+            if matches!(&error, Some(MakeError::Unfilled { outcome, .. }) if matches!(**outcome, Outcome::Stopped(_)))
+            {
+                // It says nothing of the quilt that this took longer than a check may.
+                continue;
+            }
+            let made = maker.finish();
+            rehearsal.add(&self.recipe, &made, error.as_ref(), seed.text());
+            if error.is_none() {
+                seen.add(&made.map);
+            }
+        }
+        let unseen = self.unseen_terrains(&seen);
+        (Some(rehearsal), unseen)
+    }
+
+    /// Terrains that passes lay and none of the maps has.
+    fn unseen_terrains(&self, seen: &Seen) -> Vec<Finding> {
         let mut laid: BTreeMap<&str, Layer<'_>> = BTreeMap::new();
         for pass in self.recipe.passes() {
             for (terrain, share) in terrains_of(pass) {
                 laid.entry(terrain).or_insert(Layer { pass: &pass.name, share });
             }
         }
-        let cells = self.layout.extent().cells();
-        if laid.is_empty() || cells > CELLS {
+        let Seen { maps, terrains } = seen;
+        if *maps == 0 {
             return Vec::new();
         }
-        let mut seen: BTreeSet<String> = BTreeSet::new();
-        let mut maps = 0;
-        for number in 0..MAPS {
-            let mut limits = Limits::default();
-            limits.steps = Some(STEPS);
-            let mut maker = self.maker(self.layout, &Seed::from_number(number)).limits(limits);
-            if maker.make().is_err() {
-                continue;
-            }
-            maps += 1;
-            let map = maker.finish().map;
-            let extent = map.layout().extent();
-            let Some(terrain) = map.terrain() else { continue };
-            seen.extend(
-                extent.iter().filter_map(|cell| terrain.at(cell, extent)).map(str::to_owned),
-            );
-        }
-        if maps == 0 {
-            return Vec::new();
-        }
-        let unseen = laid.iter().filter(|(terrain, _)| !seen.contains(**terrain));
+        let unseen = laid.iter().filter(|(terrain, _)| !terrains.contains(**terrain));
         let found = unseen.map(|(terrain, Layer { pass, share })| {
             let [wide, high, _] = self.layout.extent().size();
             let expected = share.map_or_else(String::new, |share| {
-                let cells = share * cells as f64;
+                let cells = share * self.layout.extent().cells() as f64;
                 format!(": {:.1} % of its cells, about {cells:.0} a map", share * 100.0)
             });
             let text = format!(
@@ -70,6 +83,33 @@ impl Quilt {
             )
         });
         found.collect()
+    }
+
+    /// What a rehearsal found, each at its pass or expectation.
+    pub(super) fn rehearsed(&self, rehearsal: &Rehearsal) -> Vec<Located> {
+        let located = rehearsal.findings().into_iter().map(|finding| {
+            let path = self.pass_paths.get(&finding.subject.to_string());
+            let span = path.and_then(|path| self.places.find(path));
+            Located { finding, span, replaceable: false }
+        });
+        located.collect()
+    }
+}
+
+/// The terrains of some maps.
+#[derive(Default)]
+struct Seen {
+    maps: u32,
+    terrains: BTreeSet<String>,
+}
+
+impl Seen {
+    fn add(&mut self, map: &Tilemap) {
+        self.maps += 1;
+        let Some(terrain) = map.terrain() else { return };
+        let numbers: BTreeSet<u32> = terrain.cells.iter().flatten().collect();
+        self.terrains
+            .extend(numbers.iter().map(|&number| terrain.palette[number as usize].clone()));
     }
 }
 

@@ -7,7 +7,7 @@ use super::modules::{BlockSpec, read_colour};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TagId;
 use lantern_quilt_core::lattice::{Lattice, Side};
-use lantern_quilt_core::tileset::block::{Block, MOST_PARTS};
+use lantern_quilt_core::tileset::block::{Block, MOST_PARTS, Part};
 use lantern_quilt_core::tileset::{Face, Mirror, Tile};
 use std::ops::Range;
 
@@ -121,19 +121,10 @@ fn take_span(keys: &mut Keys<'_>, lattice: Lattice, notes: &mut Notes) -> Option
         [wide as u32, deep as u32, 1]
     };
     let cells = span.into_iter().map(u64::from).product::<u64>();
-    let refused = if lattice.turns() == 6 {
-        Some((
-            "a hexagonal tile covers one cell",
-            "make it of several tiles with sockets between them",
-        ))
-    } else if cells > u64::from(MOST_PARTS) {
-        Some(("a tile covers 256 cells at most", "make it of several tiles"))
-    } else {
-        None
-    };
-    if let Some((text, help)) = refused {
+    if cells > u64::from(MOST_PARTS) {
+        let text = "a tile covers 256 cells at most";
         let finding = Finding::new(Code::BadSize, value.subject(), text);
-        notes.add(finding.help(help), value.span);
+        notes.add(finding.help("make it of several tiles"), value.span);
         return None;
     }
     (cells > 1).then_some(span)
@@ -179,15 +170,7 @@ fn take_parts(
         let (Some(at), Some((shown, value))) = (at, shown) else { continue };
         let span = span.unwrap_or([1; 3]);
         for (side, faces) in shown {
-            let outer = match side {
-                Side::North => at[1] == 0,
-                Side::West => at[0] == 0,
-                Side::South => at[1] + 1 == span[1],
-                Side::East => at[0] + 1 == span[0],
-                Side::Down => at[2] == 0,
-                _ => at[2] + 1 == span[2],
-            };
-            if outer {
+            if (Part { at, span }).beyond(model.lattice(), side).is_none() {
                 parts.push((at, side, faces));
             } else if !value.is_text() && !value.is_array() {
                 let text = format!("the {side} side of part [{}, {}] lies inside", at[0], at[1]);

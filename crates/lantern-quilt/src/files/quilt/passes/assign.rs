@@ -10,6 +10,7 @@ pub(super) const KIND: Kind = Kind {
     name: "assign",
     lays_tiles: true,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::AssignPass>(),
 };

@@ -12,6 +12,7 @@ pub(super) const KIND: Kind = Kind {
     name: "autotile",
     lays_tiles: true,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::AutotilePass>(),
 };
@@ -58,14 +59,24 @@ fn read(
         if notes.findings.iter().any(is_told) {
             return None;
         }
-        let subject = Subject::Field(path);
+        let subject = Subject::Field(path.clone());
         let finding = Finding::new(Code::MissingKey, subject, "no shapes are defined");
         let help = "add `[shapes.NAME]` with `scheme` and `at`, NAME being a terrain";
-        notes.add(finding.help(help), span);
+        notes.add(finding.help(help), span.clone());
         return None;
     }
     for set in &mut sets {
         set.strict |= strict;
+        if let Some(tag) = set.tag.as_ref().filter(|tag| !names.tags.contains(*tag)) {
+            let text = format!(
+                "`{}` follows the tag `{}`, which no pass before this one gives",
+                set.name(),
+                shorten(tag)
+            );
+            let finding = Finding::new(Code::PassOrder, Subject::Field(path.clone()), text);
+            let given = names.tags.iter().map(String::as_str);
+            notes.add(finding.among(tag, given), span.clone());
+        }
         names.layers.insert(common.into.clone().unwrap_or_else(|| set.name().to_owned()));
         names.standing.extend(set.tiles().iter().filter_map(|tile| tile.tile.clone()));
     }

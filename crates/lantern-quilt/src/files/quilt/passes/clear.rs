@@ -10,6 +10,7 @@ pub(super) const KIND: Kind = Kind {
     name: "clear",
     lays_tiles: false,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::ClearPass>(),
 };

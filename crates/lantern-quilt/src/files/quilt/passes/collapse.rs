@@ -20,6 +20,7 @@ pub(super) const KIND: Kind = Kind {
     name: "collapse",
     lays_tiles: true,
     fills: true,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::CollapsePass>(),
 };

@@ -8,6 +8,7 @@ pub(super) const KIND: Kind = Kind {
     name: "distance",
     lays_tiles: false,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::DistancePass>(),
 };

@@ -13,6 +13,7 @@ pub(super) const KIND: Kind = Kind {
     name: "noise",
     lays_tiles: true,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::NoisePass>(),
 };
@@ -55,6 +56,7 @@ fn read(
         let surface = [least, most.max(least)];
         return Read::step(SurfaceStep { noise, surface, step, strata });
     }
+    let shift = keys.take("shift").and_then(|value| read_shift(&value, notes)).unwrap_or_default();
     let value = keys.need("bands", "what low values become, then higher ones", notes);
     let bands = value.as_ref().map(|value| value.array(notes)).unwrap_or_default();
     let bands: Vec<(BandEnd, Becomes)> =
@@ -63,7 +65,23 @@ fn read(
         say_too_much(&bands, &value, notes);
     }
     keys.finish(notes);
-    Read::step(NoiseStep { noise, bands })
+    Read::step(NoiseStep::new(noise, bands).shift(shift))
+}
+
+/// `shift = [-0.2, 0.1]`: how far all bands move together, at least and at most.
+fn read_shift(value: &Value<'_>, notes: &mut Notes) -> Option<[f64; 2]> {
+    let ends = value.array(notes);
+    let ends: Vec<f64> = ends.iter().filter_map(|end| end.number(notes)).collect();
+    match ends[..] {
+        [least, most] if -1.0 <= least && least <= most && most <= 1.0 => Some([least, most]),
+        _ => {
+            let text = "`shift` needs two numbers from -1 to 1, the lower first";
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            let help = "all bands move by one number between them: `shift = [-0.2, 0.1]`";
+            notes.add(finding.help(help), value.span.clone());
+            None
+        }
+    }
 }
 
 /// Says that bands hold more than all cells.
@@ -177,6 +195,8 @@ mod schema {
             kind: Option<NoiseKind>,
             /// From low values up.
             bands: Option<Vec<Band>>,
+            /// How far all bands move together, by one number of the seed: the least and the most, from -1 to 1.
+            shift: Option<[f64; 2]>,
             /// The lowest and the highest surface, in cells from the bottom row.
             surface: Option<[u32; 2]>,
             /// The largest step from one column to the next.

@@ -14,6 +14,7 @@ pub(super) const KIND: Kind = Kind {
     name: "place",
     lays_tiles: true,
     fills: false,
+    places: true,
     read,
     schema: |generator| generator.subschema_for::<schema::PlacePass>(),
 };
@@ -111,11 +112,6 @@ impl Reader<'_, '_, '_, '_> {
             let [x, y] = at.unwrap_or_default();
             if let Some(part) = &mut part {
                 part.at = [x as i32, y as i32];
-            }
-            if self.lattice.turns() == 6 && at.is_some() {
-                let text = "on hexagons all parts stand in one cell";
-                let finding = Finding::new(Code::NotYet, value.subject(), text);
-                notes.add(finding.help("use `offset`"), value.span.clone());
             }
         }
         let offset = keys.take("offset").and_then(|value| read_pair(&value, false, notes));

@@ -15,6 +15,7 @@ pub(super) const KIND: Kind = Kind {
     name: "plan",
     lays_tiles: false,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::PlanPass>(),
 };

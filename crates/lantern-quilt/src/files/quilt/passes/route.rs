@@ -11,6 +11,7 @@ pub(super) const KIND: Kind = Kind {
     name: "route",
     lays_tiles: true,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::RoutePass>(),
 };

@@ -9,7 +9,7 @@ use crate::files::quilt::cursor::{Keys, Notes, Value};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::items::{read_side, towards_us};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
-use lantern_quilt_core::lattice::{Cell, Extent, Layout};
+use lantern_quilt_core::lattice::{Cell, Extent, Layout, Shift};
 use lantern_quilt_core::map::{Terrain, Tilemap};
 use lantern_quilt_core::passes::{Amount, Condition, Facing, StampStep};
 use std::sync::Arc;
@@ -18,6 +18,7 @@ pub(super) const KIND: Kind = Kind {
     name: "stamp",
     lays_tiles: true,
     fills: false,
+    places: true,
     read,
     schema: |generator| generator.subschema_for::<schema::StampPass>(),
 };
@@ -47,22 +48,26 @@ fn read(
     let path = keys.path().to_owned();
     let mut chooser = Reader { names, grounds, lattice }.read_chooser(&mut keys, notes);
     keys.finish(notes);
-    if let Facing::Steps(steps @ (3 | 5..360)) = chooser.facing {
-        let text = format!("a small map cannot face {steps} ways: it turns by quarters");
-        let finding = Finding::new(Code::BadValue, Subject::Field(path.clone()), text);
-        let help = "write `facing = \"random\"`, or `steps` of 2 or 4";
-        notes.add(finding.help(help), span.clone());
-    }
-    if lattice.turns() == 6 {
-        let text = "small maps cannot be set in on hexagons yet";
-        let finding = Finding::new(Code::NotYet, Subject::Field(path), text);
-        notes.add(finding.help("take this pass out"), span);
-        return None;
+    let ways = u16::from(lattice.turns());
+    if let Facing::Steps(steps) = chooser.facing
+        && steps != 360
+        && !ways.is_multiple_of(steps)
+    {
+        let by = if ways == 6 { "sixths" } else { "quarters" };
+        let text = format!("a small map cannot face {steps} ways: it turns by {by}");
+        let finding = Finding::new(Code::BadValue, Subject::Field(path), text);
+        let steps = if ways == 6 { "2, 3 or 6" } else { "2 or 4" };
+        let help = format!("write `facing = \"random\"`, or `steps` of {steps}");
+        notes.add(finding.help(help), span);
     }
     if let (Some([x, y]), Some((_, first))) = (at, all.first()) {
         // `at` is the north-west corner; small maps are held by the middle.
-        let [width, height, _] = first.layout().extent().size();
-        let held = Cell::new(x as i32 + width as i32 / 2, y as i32 + height as i32 / 2);
+        let (origin, held) = (first.layout().extent().origin(), StampStep::held(first.layout()));
+        let layout = grounds.layout?;
+        let to_middle = Shift::between(lattice, origin, held);
+        // Where that is off the map, no cell is the one.
+        let held = layout.shifted(Cell::new(x as i32, y as i32), to_middle);
+        let held = held.unwrap_or(Cell::new(i32::MIN, i32::MIN));
         let one = Condition::Within(Extent::new(held, [1, 1, 1]).ok()?);
         common.place = Condition::All(vec![std::mem::take(&mut common.place), one]);
         chooser.amount = Amount::Between { least: 1, most: 1 };

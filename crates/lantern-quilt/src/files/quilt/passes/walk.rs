@@ -13,6 +13,7 @@ pub(super) const KIND: Kind = Kind {
     name: "walk",
     lays_tiles: true,
     fills: false,
+    places: false,
     read,
     schema: |generator| generator.subschema_for::<schema::WalkPass>(),
 };

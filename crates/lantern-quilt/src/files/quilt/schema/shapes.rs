@@ -11,6 +11,8 @@ use schemars::JsonSchema;
 pub(super) struct Shapes {
     /// The terrain. Default the name of the set.
     terrain: Option<String>,
+    /// A tag in place of a terrain: cells that have it are joined, over any ground.
+    tag: Option<String>,
     /// Several terrains in place of one, distinguished in every corner.
     blend: Option<OneOrMore<String>>,
     /// Heights in place of a terrain: on which cells walls stand.

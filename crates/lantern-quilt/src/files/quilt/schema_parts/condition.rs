@@ -39,6 +39,10 @@ macro_rules! with_where {
             y: Option<[i64; 2]>,
             /// On boxes: a level, or the lowest and the highest.
             z: Option<Levels>,
+            /// The north-west (and lowest) cell of a box of cells; with `size`.
+            at: Option<Vec<i64>>,
+            /// Columns and rows of that box, of box maps also levels.
+            size: Option<Vec<u32>>,
             near: Option<Box<Near>>,
             reachable: Option<Box<Reachable>>,
             count: Option<Box<CountAround>>,

@@ -24,7 +24,7 @@ macro_rules! a_pass {
             /// Other chance for this pass alone. Default 0.
             roll: Option<u32>,
             /// The chance that it is done at all, from 0 to 1. Default always.
-            appears: Option<f64>,
+            appears: Option<$crate::files::quilt::schema_parts::pass::Appears>,
             /// Whether what it places stays, whatever later passes replace and clear.
             keep: Option<bool>,
             $($(#[$doc])* $key: $type,)*
@@ -45,6 +45,10 @@ macro_rules! choosing {
                 exactly: Option<u32>,
                 least: Option<u32>,
                 most: Option<u32>,
+                /// For how many cells of a connected region the number or the chance is.
+                per: Option<u32>,
+                /// Passes whose things lie below its own, besides those before it.
+                drawn_above: Option<$crate::files::quilt::schema_parts::OneOrMore<String>>,
                 /// Whether too few are no error.
                 wished: Option<bool>,
                 /// The chance of each place, from 0 to 1.
@@ -83,6 +87,23 @@ macro_rules! choosing {
     };
 }
 pub(in crate::files::quilt) use choosing;
+
+/// A chance, or one for so many cells of the place.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+pub(in crate::files::quilt) enum Appears {
+    Always(f64),
+    Per(AppearsPer),
+}
+
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+pub(in crate::files::quilt) struct AppearsPer {
+    /// From 0 to 1.
+    chance: f64,
+    /// For how many cells that is.
+    per: u32,
+}
 
 /// A chance that differs from cell to cell: by a picture, or nothing up to a value of noise and rising
 /// from there.

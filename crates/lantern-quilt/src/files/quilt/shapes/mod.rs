@@ -195,7 +195,8 @@ impl<'k> Reader<'_, '_, 'k> {
             keys.take("around")?.text(&mut Notes::default())
         });
         let letters: Vec<&str> = named.collect();
-        let of = self.read_of(&mut keys, value, &letters, notes);
+        let tag = keys.take("tag");
+        let of = self.read_of(&mut keys, value, (tag.as_ref(), &letters), notes);
         let places = read_places(&mut keys, notes);
         let quartered = keys.take("quarters").and_then(|value| value.boolean(notes));
         let turns = keys.take("turns").and_then(|value| {
@@ -213,6 +214,13 @@ impl<'k> Reader<'_, '_, 'k> {
         let tiles = match (guide, tiles) {
             (Some(guide), None) if matches!(&of, ShapeBasis::Heights(_)) => {
                 let text = format!("`{}` looks at heights, and a guide shows terrains", value.path);
+                let finding = Finding::new(Code::BadValue, guide.subject(), text);
+                let help = "leave the guide out, or draw the neighbours of each tile in `tiles`";
+                notes.add(finding.help(help), guide.span.clone());
+                return None;
+            }
+            (Some(guide), None) if tag.is_some() => {
+                let text = format!("`{}` follows a tag, and a guide shows terrains", value.path);
                 let finding = Finding::new(Code::BadValue, guide.subject(), text);
                 let help = "leave the guide out, or draw the neighbours of each tile in `tiles`";
                 notes.add(finding.help(help), guide.span.clone());
@@ -261,6 +269,7 @@ impl<'k> Reader<'_, '_, 'k> {
         };
         let mut set = set;
         set.strict = strict;
+        set.tag = tag.and_then(|tag| tag.text(notes).map(str::to_owned));
         set.outside = outside.unwrap_or_default();
         let looks_of = std::mem::take(&mut self.looks);
         let quarters = quartered.then_some(looks);
@@ -273,12 +282,26 @@ impl<'k> Reader<'_, '_, 'k> {
         &self,
         keys: &mut Keys<'k>,
         value: &Value<'k>,
-        drawings: &[&str],
+        (tag, drawings): (Option<&Value<'k>>, &[&str]),
         notes: &mut Notes,
     ) -> Option<(ShapeBasis, usize)> {
         let terrains = self.ground.terrains;
         let (terrain, blend, heights) =
             (keys.take("terrain"), keys.take("blend"), keys.take("heights"));
+        let followed = [&terrain, &blend, &heights].into_iter().flatten().chain(tag).count();
+        if followed > 1 {
+            let text = format!("`{}` follows more than one thing", value.path);
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            let help = "keep one of `terrain`, `tag`, `blend` and `heights`";
+            notes.add(finding.help(help), self.span.clone());
+            return None;
+        }
+        if let Some(tag) = tag {
+            // Above all terrains, below walls.
+            let on = vec![tag.text(notes)?.to_owned()];
+            let kinds = Kinds::new(on.clone(), Vec::new());
+            return Some((ShapeBasis::Terrain { on, kinds }, usize::MAX - 1));
+        }
         let joins = terrains.find_all(keys.take("joins"), notes);
         let under = keys.take("under").map(|value| terrains.find_all(Some(value), notes));
         if let Some(heights) = heights {
@@ -311,7 +334,7 @@ impl<'k> Reader<'_, '_, 'k> {
                     "add `[terrains]` with a name and a colour each, from the ground up".to_owned()
                 } else {
                     let names = terrains.names.join("`, `");
-                    format!("add `terrain`, `blend` or `heights`; terrains are `{names}`")
+                    format!("add `terrain`, `tag`, `blend` or `heights`; terrains are `{names}`")
                 };
                 notes.add(finding.help(help), self.span.clone());
                 return None;

@@ -3,7 +3,7 @@
 use super::names::Names;
 use super::noise::take_noise;
 use crate::colour;
-use crate::files::quilt::cursor::{Notes, Value, shorten, unknown_name};
+use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::kinds::{take_kinds, take_orientation};
 use crate::picture::{Picture, Rgba};
@@ -163,8 +163,41 @@ pub(in crate::files::quilt::passes) fn read_limit(
     (!kinds.is_empty()).then_some(AreaRule { kinds, area, keep, source })
 }
 
-const AREA_HELP: &str = "write `inside = { x = [0, 9], y = [0, 4] }`, `{ border = [0, 2] }` (steps \
-                         from the border) or `{ mask = \"file.png\", colour = \"#2f6b3a\" }`";
+const AREA_HELP: &str = "write `inside = { x = [0, 9], y = [0, 4] }`, `{ at = [0, 0], size = [10, 5] }`, \
+                         `{ border = [0, 2] }` (steps from the border) or \
+                         `{ mask = \"file.png\", colour = \"#2f6b3a\" }`";
+
+/// `at = [3, 4]` with `size = [8, 6]`: a box by its north-west (and lowest) cell; its two ends.
+pub(in crate::files::quilt::passes) fn take_sized(
+    keys: &mut Keys<'_>,
+    solid: bool,
+    notes: &mut Notes,
+) -> Option<[Cell; 2]> {
+    let (at, size) = (keys.take("at"), keys.take("size"));
+    let (at, size) = match (at, size) {
+        (Some(at), Some(size)) => (at, size),
+        (None, None) => return None,
+        (Some(one), None) | (None, Some(one)) => {
+            let other = if one.name() == "at" { "size" } else { "at" };
+            let text = format!("a box of cells has `at` and `size`, and `{other}` is missing");
+            let finding = Finding::new(Code::MissingKey, one.subject(), text);
+            let help = "write `at = [3, 4], size = [8, 6]`";
+            notes.add(finding.help(help), one.span.clone());
+            return None;
+        }
+    };
+    let (places, sizes) = (i64::from(i32::MIN) / 2..i64::from(i32::MAX) / 2, 1..1_i64 << 24);
+    let last = |at: i64, size: i64| (at + size - 1) as i32;
+    if solid {
+        let [x, y, z] = at.wholes(places, Code::BadValue, notes)?;
+        let [w, h, d] = size.wholes(sizes, Code::BadValue, notes)?;
+        let most = Cell::at(last(x, w), last(y, h), last(z, d));
+        return Some([Cell::at(x as i32, y as i32, z as i32), most]);
+    }
+    let [x, y] = at.wholes(places, Code::BadValue, notes)?;
+    let [w, h] = size.wholes(sizes, Code::BadValue, notes)?;
+    Some([Cell::new(x as i32, y as i32), Cell::new(last(x, w), last(y, h))])
+}
 
 fn read_area(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> Option<Area> {
     let mut keys = value.table(notes)?;
@@ -184,13 +217,19 @@ fn read_area(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) ->
     let (x, y) = (keys.take("x"), keys.take("y"));
     let z = if grounds.model.lattice().is_solid() { keys.take("z") } else { None };
     let (border, mask, colour) = (keys.take("border"), keys.take("mask"), keys.take("colour"));
-    let ways = [x.is_some() || y.is_some() || z.is_some(), border.is_some(), mask.is_some()];
+    let is_sized = keys.has("at") || keys.has("size");
+    let sized = take_sized(&mut keys, grounds.model.lattice().is_solid(), notes);
+    let ways =
+        [x.is_some() || y.is_some() || z.is_some(), is_sized, border.is_some(), mask.is_some()];
     keys.finish(notes);
     if ways.into_iter().filter(|&way| way).count() != 1 {
         let text = "an area takes exactly one of these keys";
         let finding = Finding::new(Code::BadValue, value.subject(), text);
         notes.add(finding.help(AREA_HELP), span);
         return None;
+    }
+    if is_sized {
+        return sized.map(|[least, most]| Area::Between { least, most });
     }
     if border.is_some() {
         let [least, most] = pair(border, 0, notes)?;

@@ -2,7 +2,7 @@
 
 use super::names::Names;
 use super::noise::take_noise;
-use super::numbers::{read_pair, read_part};
+use super::numbers::{read_pair, read_part, read_per};
 use super::tags::take_tags;
 use crate::colour::grey;
 use crate::files::quilt::cursor::{Keys, Notes, Value, unknown_name};
@@ -31,6 +31,15 @@ impl Reader<'_, '_, '_, '_> {
     ) -> PlaceStep {
         let mut pass = PlaceStep::new(Vec::new());
         pass.amount = self.take_many(keys, notes);
+        if let Some(value) = keys.take("per") {
+            pass.per = read_per(&value, notes);
+            if matches!(pass.amount, Amount::All | Amount::Density(_)) {
+                let text = "`per` is for a number or a chance, and the pass has none";
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                let help = "add `exactly`, `least` and `most`, or `chance`";
+                notes.add(finding.help(help), value.span.clone());
+            }
+        }
         pass.wished = keys.take("wished").and_then(|v| v.boolean(notes)).unwrap_or(false);
         if let Some(value) = keys.take("apart") {
             pass.apart = self.read_apart(&value, notes);

@@ -1,7 +1,7 @@
 //! What every kind of pass is to the reader.
 
 use super::names::Names;
-use super::numbers::read_part;
+use super::numbers::{read_part, read_per};
 use crate::files::quilt::cursor::{Keys, Notes, Value};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::shapes::ShapeSpec;
@@ -11,6 +11,7 @@ use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::passes::{Coarse, Condition, Shade, Step};
 use lantern_quilt_core::solve::Search;
 use schemars::{Schema, SchemaGenerator};
+use std::num::NonZeroU32;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -21,6 +22,8 @@ pub(in crate::files::quilt) struct Kind {
     pub(in crate::files::quilt) lays_tiles: bool,
     /// Whether it fills by the rules of the tiles.
     pub(in crate::files::quilt) fills: bool,
+    /// Whether it places items.
+    pub(in crate::files::quilt) places: bool,
     pub(in crate::files::quilt) read: Reader,
     pub(in crate::files::quilt) schema: fn(&mut SchemaGenerator) -> Schema,
 }
@@ -34,7 +37,9 @@ pub(in crate::files::quilt) struct Common {
     pub(in crate::files::quilt) into: Option<String>,
     pub(in crate::files::quilt) place: Condition,
     pub(in crate::files::quilt) roll: u32,
-    pub(in crate::files::quilt) appears: f64,
+    pub(in crate::files::quilt) appears: (f64, Option<NonZeroU32>),
+    /// Passes whose things lie below its own, each where it is named.
+    pub(in crate::files::quilt) drawn_above: Vec<(String, Range<usize>)>,
     pub(in crate::files::quilt) keep: bool,
     /// Where in the quilt it stands.
     pub(in crate::files::quilt) path: String,
@@ -83,7 +88,13 @@ impl Common {
         let into = if kind.lays_tiles { text(keys.take("into"), notes) } else { None };
         let place = reading.names.read_where(keys, &mut reading.grounds, notes);
         let roll = keys.take("roll").and_then(|v| v.whole(0..1 << 32, Code::BadValue, notes));
-        let appears = keys.take("appears").and_then(|value| read_part(&value, notes));
+        let appears = keys.take("appears").and_then(|value| read_appears(&value, notes));
+        let above = if kind.places { keys.take("drawn_above") } else { None };
+        let above = above.map(|value| value.one_or_more(notes)).unwrap_or_default();
+        let drawn_above = above
+            .iter()
+            .filter_map(|value| Some((value.text(notes)?.to_owned(), value.span.clone())))
+            .collect();
         let keep = keys.take("keep").and_then(|value| value.boolean(notes)).unwrap_or(false);
         let (path, span) = (keys.path().to_owned(), keys.span.clone());
         Self {
@@ -92,7 +103,8 @@ impl Common {
             into,
             place,
             roll: roll.unwrap_or(0) as u32,
-            appears: appears.unwrap_or(1.0),
+            appears: appears.unwrap_or((1.0, None)),
+            drawn_above,
             keep,
             path,
             span,
@@ -103,6 +115,19 @@ impl Common {
     pub(in crate::files::quilt) fn layer(&self) -> &str {
         self.into.as_ref().unwrap_or(&self.name)
     }
+}
+
+/// `appears = 0.25`, or for so many cells of its place: `appears = { chance = 0.25, per = 100 }`.
+fn read_appears(value: &Value<'_>, notes: &mut Notes) -> Option<(f64, Option<NonZeroU32>)> {
+    if !value.is_table() {
+        return Some((read_part(value, notes)?, None));
+    }
+    let mut keys = value.table(notes)?;
+    let chance = keys.need("chance", "from 0 to 1: `chance = 0.25`", notes);
+    let per = keys.need("per", "for how many cells that is: `per = 100`", notes);
+    let per = per.and_then(|value| read_per(&value, notes));
+    keys.finish(notes);
+    Some((read_part(&chance?, notes)?, per))
 }
 
 impl Read {

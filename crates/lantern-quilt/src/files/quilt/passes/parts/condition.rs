@@ -1,6 +1,6 @@
 //! Conditions, from the quilt's text: `where = { terrain = "moss", near = { tag = "walk", within = 2 } }`.
 
-use super::areas::read_levels;
+use super::areas::{read_levels, take_sized};
 use super::names::Names;
 use super::noise::take_noise;
 use crate::colour::{from_hex, to_hex};
@@ -134,6 +134,9 @@ impl Reader<'_, '_, '_, '_> {
         }
         let solid = self.grounds.model.lattice().is_solid();
         parts.extend(read_box(keys, solid, notes));
+        if let Some([least, most]) = take_sized(keys, solid, notes) {
+            parts.push(Condition::Between { least, most });
+        }
         if solid && let Some(value) = keys.take("z") {
             let levels = read_levels(&value, notes);
             parts.extend(levels.map(|[least, most]| Condition::Levels { least, most }));

@@ -2,6 +2,7 @@
 
 use crate::files::quilt::cursor::{Keys, Notes, Value};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
+use std::num::NonZeroU32;
 
 /// A number from 0 to 1.
 pub(in crate::files::quilt::passes) fn read_part(
@@ -16,6 +17,15 @@ pub(in crate::files::quilt::passes) fn read_part(
     let finding = Finding::new(Code::BadValue, value.subject(), text);
     notes.add(finding.help("0.3 is three cells of ten"), value.span.clone());
     None
+}
+
+/// `per = 40`: for how many cells something is.
+pub(in crate::files::quilt::passes) fn read_per(
+    value: &Value<'_>,
+    notes: &mut Notes,
+) -> Option<NonZeroU32> {
+    let cells = value.whole(1..1 << 32, Code::BadValue, notes)?;
+    NonZeroU32::new(cells as u32)
 }
 
 /// `weight = 3`, 1 when nobody says.
