@@ -1,12 +1,15 @@
 //! The words of the command line.
 
+use crate::failure::Failure;
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::autotile::Scheme;
 use lantern_quilt::draw::{DrawOptions, View};
 use lantern_quilt::files::{Changes, QuiltOptions};
-use lantern_quilt::lattice::{Cell, Layout};
+use lantern_quilt::lattice::{Cell, Extent, Layout};
 use lantern_quilt::limits::Climb;
+use lantern_quilt::map::Shown;
 use lantern_quilt::models::ModelLimits;
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 const AFTER: &str = "\
@@ -425,9 +428,21 @@ pub struct Filming {
 /// How pictures are drawn.
 #[derive(Debug, ClapArgs)]
 pub struct Look {
-    /// Draw each pixel of the art as a block of N x N
-    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=64))]
-    pub scale: u32,
+    /// Draw each pixel of the art as a block of N x N; 1/N draws the mean of N x N pixels as one
+    #[arg(long, value_name = "N|1/N", default_value = "1", value_parser = parse_scale)]
+    pub scale: Scale,
+    /// Draw as large as fits into so many pixels: enlarged by a whole number, or shrunk by true means
+    #[arg(long, value_name = "WxH", conflicts_with = "scale", value_parser = parse_cell)]
+    pub fit: Option<[u32; 2]>,
+    /// Draw these cells only: column, row and size, such as 12,4,8x6; on boxes with the level: 12,4,0,8x6x2
+    #[arg(long, value_name = "X,Y,WxH", allow_hyphen_values = true, value_parser = parse_box)]
+    pub region: Option<Extent>,
+    /// Draw this layer, pass or group and no other, or the ground (terrain); can be repeated
+    #[arg(long, value_name = "NAME")]
+    pub show: Vec<String>,
+    /// Leave this layer, pass or group out of the picture, or the ground (terrain); can be repeated
+    #[arg(long, value_name = "NAME")]
+    pub hide: Vec<String>,
     /// Draw lines between cells
     #[arg(long)]
     pub grid: bool,
@@ -457,7 +472,9 @@ pub struct Look {
 impl Look {
     /// Options of pictures as they are asked for.
     pub fn apply(&self, options: DrawOptions, layout: Layout) -> DrawOptions {
-        let mut options = options.scale(self.scale).grid(self.grid).coordinates(self.coordinates);
+        let Scale { larger, smaller } = self.scale;
+        let mut options = options.scale(larger).smaller(smaller).fit(self.fit).region(self.region);
+        options = options.grid(self.grid).coordinates(self.coordinates).shown(self.shown());
         options.view = self.view.unwrap_or(options.view);
         options.close = self.close;
         options.strip = self.strip;
@@ -465,10 +482,42 @@ impl Look {
         options
     }
 
+    /// The layers, passes and groups that are asked for.
+    pub fn shown(&self) -> Shown {
+        Shown::default().show(&self.show).hide(&self.hide)
+    }
+
+    /// That all of them are among the names of a map.
+    pub fn check_names(&self, names: &BTreeSet<String>) -> Result<(), Failure> {
+        let Some(finding) = self.shown().unknown(names) else { return Ok(()) };
+        let near = finding.nearest.map(|name| format!("; did you mean `{name}`?"));
+        let text = format!("{}{}", finding.message, near.unwrap_or_default());
+        Err(Failure::Usage(format!("{text}\n{}", finding.help)))
+    }
+
     /// The levels that are asked for, as the map counts them.
     pub fn levels_of(&self, layout: Layout) -> Option<[i32; 2]> {
         let lowest = layout.extent().origin().z;
         self.levels.map(|[low, high]| [low + lowest, high + lowest])
+    }
+}
+
+/// How large the pixels of the art are drawn.
+#[derive(Clone, Copy, Debug)]
+pub struct Scale {
+    pub larger: u32,
+    pub smaller: u32,
+}
+
+/// `4`, or `1/8`.
+fn parse_scale(text: &str) -> Result<Scale, String> {
+    let number = |text: &str| {
+        let number = text.trim().parse::<u32>().ok().filter(|number| (1..=64).contains(number));
+        number.ok_or_else(|| "write a number from 1 to 64, or 1/2 to 1/64".to_owned())
+    };
+    match text.split_once('/') {
+        Some(("1", by)) => Ok(Scale { larger: 1, smaller: number(by)? }),
+        _ => Ok(Scale { larger: number(text)?, smaller: 1 }),
     }
 }
 
@@ -550,6 +599,17 @@ fn parse_region(text: &str) -> Result<Region, String> {
         _ => return Err(help()),
     };
     Ok(Region::Box { origin, size })
+}
+
+/// `12,4,8x6`, of cells that are there.
+fn parse_box(text: &str) -> Result<Extent, String> {
+    let help = "write column, row and size, such as 12,4,8x6";
+    match parse_region(text)? {
+        Region::Box { origin, size } => {
+            Extent::new(origin, size).map_err(|error| format!("{error}; {help}"))
+        }
+        Region::Mask(_) => Err(help.to_owned()),
+    }
 }
 
 /// `16x16`.

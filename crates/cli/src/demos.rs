@@ -54,6 +54,11 @@ pub const ALL: &[Demo] = &[
         ["lane.quilt.toml", "lane-modules.glb"]
     ),
     demo!(
+        "rootway",
+        "roots, a brook and paths that surely reach: walks, routes and stamps on hexagons",
+        ["rootway.quilt.toml", "rootway-tiles.png"]
+    ),
+    demo!(
         "drift",
         "paper lanterns adrift: one set of tiles for squares, hexagons and boxes",
         ["drift.quilt.toml"]

@@ -256,8 +256,12 @@ impl ComparedMap {
             }
             error => error.with_causes(),
         });
+        let mut tallies = Tallies::of(&made.map);
+        let placing = made.passes.iter().filter_map(|pass| pass.placing.as_ref());
+        let placing: Vec<&str> = placing.map(|placing| placing.pass.as_str()).collect();
+        tallies.add_placed(&made.map, &placing);
         let tries = made.fills.iter().map(|fill| fill.tally.attempts).sum();
-        Self { tallies: Tallies::of(&made.map), map: made.map, tries, failure }
+        Self { tallies, map: made.map, tries, failure }
     }
 }
 
@@ -268,8 +272,12 @@ pub struct Tallies {
     pub terrains: BTreeMap<String, u64>,
     /// Cells with each tile.
     pub tiles: BTreeMap<String, u64>,
-    /// Items with each tag; those without any by their name.
+    /// Items of each name.
     pub items: BTreeMap<String, u64>,
+    /// Items with each tag.
+    pub tagged: BTreeMap<String, u64>,
+    /// Tiles that passes placed by rule.
+    pub placed: BTreeMap<String, u64>,
 }
 
 impl Tallies {
@@ -289,14 +297,26 @@ impl Tallies {
             }
         }
         for item in map.items() {
-            if item.tags.is_empty() {
-                *all.items.entry(item.name.to_string()).or_default() += 1;
-            }
+            *all.items.entry(item.name.to_string()).or_default() += 1;
             for tag in item.tags.iter() {
-                *all.items.entry(tag.clone()).or_default() += 1;
+                *all.tagged.entry(tag.clone()).or_default() += 1;
             }
         }
         all
+    }
+}
+
+impl Tallies {
+    /// Counts the tiles that some passes placed.
+    fn add_placed(&mut self, map: &Tilemap, passes: &[&str]) {
+        for layer in map.layers() {
+            let counts = counted(layer.cells().iter(), layer.palette().len());
+            for (placed, count) in layer.palette().iter().zip(counts).filter(|(_, n)| *n > 0) {
+                if passes.contains(&placed.pass.as_deref().unwrap_or(&layer.name)) {
+                    *self.placed.entry(placed.tile.clone()).or_default() += count;
+                }
+            }
+        }
     }
 }
 

@@ -109,6 +109,7 @@ pub mod art;
 pub mod colour;
 #[cfg(feature = "files")]
 pub mod compare;
+mod encode;
 pub mod frame;
 pub mod models;
 pub mod picture;

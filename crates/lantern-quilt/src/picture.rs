@@ -1,8 +1,9 @@
 //! Pictures: plain RGBA pixels, cut, turned, and read and written as PNG.
 
+use crate::encode::write_png;
 use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::Orientation;
-use std::io::{BufWriter, Cursor, Write};
+use std::io::{Cursor, Write};
 use thiserror::Error;
 
 /// Red, green, blue and alpha, not premultiplied.
@@ -125,27 +126,35 @@ impl Picture {
 
     /// Lays `other` over this picture with its top left corner at (`x`, `y`).
     pub fn lay(&mut self, other: &Self, x: i64, y: i64) {
-        let left = x.max(0);
-        let right = (x + i64::from(other.width)).min(i64::from(self.width));
-        if left >= right {
-            return;
-        }
-        let length = (right - left) as usize;
-        for row in 0..i64::from(other.height) {
-            let to_row = y + row;
-            if !(0..i64::from(self.height)).contains(&to_row) {
-                continue;
-            }
-            let from = row as usize * other.width as usize + (left - x) as usize;
-            let to = to_row as usize * self.width as usize + left as usize;
-            let source = &other.pixels[from..from + length];
-            for (under, &colour) in self.pixels[to..to + length].iter_mut().zip(source) {
+        self.each_row(other, x, y, |to, from| {
+            for (under, &colour) in to.iter_mut().zip(from) {
                 *under = match colour[3] {
                     255 => colour,
                     0 => *under,
                     _ => over(colour, *under),
                 };
             }
+        });
+    }
+
+    /// As [`lay`](Self::lay), with its pixels as they are, clear ones too.
+    pub fn put(&mut self, other: &Self, x: i64, y: i64) {
+        self.each_row(other, x, y, <[Rgba]>::copy_from_slice);
+    }
+
+    /// Calls with each row of this picture that lies under `other`, and that of the other.
+    fn each_row(&mut self, other: &Self, x: i64, y: i64, call: impl Fn(&mut [Rgba], &[Rgba])) {
+        let left = x.max(0);
+        let right = (x + i64::from(other.width)).min(i64::from(self.width));
+        if left >= right {
+            return;
+        }
+        let length = (right - left) as usize;
+        let rows = -y.min(0)..i64::from(other.height).min(i64::from(self.height) - y);
+        for row in rows {
+            let from = row as usize * other.width as usize + (left - x) as usize;
+            let to = (y + row) as usize * self.width as usize + left as usize;
+            call(&mut self.pixels[to..to + length], &other.pixels[from..from + length]);
         }
     }
 
@@ -354,21 +363,13 @@ impl Picture {
         Ok(picture)
     }
 
-    /// Writes an RGBA PNG with text entries (keyword and value).
+    /// Writes a PNG with text entries (keyword and value). One of more than a million pixels is written
+    /// quickly: with a palette where it has 256 colours at most.
     ///
     /// # Errors
     /// When `out` fails, or a keyword is not one PNG allows.
     pub fn write_png(&self, out: impl Write, texts: &[(&str, &str)]) -> Result<(), PictureError> {
-        let mut encoder = png::Encoder::new(BufWriter::new(out), self.width, self.height);
-        encoder.set_color(png::ColorType::Rgba);
-        encoder.set_depth(png::BitDepth::Eight);
-        encoder.set_compression(png::Compression::Balanced);
-        for (keyword, value) in texts {
-            encoder.add_itxt_chunk((*keyword).to_owned(), (*value).to_owned())?;
-        }
-        let mut writer = encoder.write_header()?;
-        writer.write_image_data(self.pixels.as_flattened())?;
-        Ok(writer.finish()?)
+        write_png([self.width, self.height], &self.pixels, texts, out)
     }
 
     /// The PNG as bytes.

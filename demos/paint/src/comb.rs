@@ -10,7 +10,7 @@ const WIDTH: i32 = 28;
 const HEIGHT: i32 = 32;
 
 /// The middle of a side, a little beyond it; sides count clockwise from the north-east.
-fn end(side: usize) -> (f32, f32) {
+pub fn end(side: usize) -> (f32, f32) {
     const ENDS: [(f32, f32); 6] =
         [(7.5, -13.0), (15.0, 0.0), (7.5, 13.0), (-7.5, 13.0), (-15.0, 0.0), (-7.5, -13.0)];
     ENDS[side]

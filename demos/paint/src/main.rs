@@ -12,6 +12,7 @@ mod pagoda;
 mod solid;
 mod weave;
 mod patchwork;
+mod rootway;
 mod terrace;
 
 use lantern_quilt::picture::Picture;
@@ -56,6 +57,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("market", "market-things.png", &market::things())?;
     write("market", "market-plan.png", &market::plan(44, 27))?;
     write("hillside", "hillside-tiles.png", &hillside::sheet())?;
+    write("rootway", "rootway-tiles.png", &rootway::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))?;
     let modules = [("pagoda", pagoda::modules()), ("lane", lane::modules())];

@@ -227,6 +227,8 @@ fn tell(args: &args::Compare, shots: &[Shot], rows: &[Row]) -> Result<(), Failur
                 "set": shot.changes.set,
                 "terrains": row.tallies.terrains,
                 "items": row.tallies.items,
+                "tags": row.tallies.tagged,
+                "placed": row.tallies.placed,
                 "tiles": row.tallies.tiles,
                 "tries": row.tries,
                 "seconds": row.took.as_secs_f64(),
@@ -265,6 +267,9 @@ fn table(shots: &[Shot], rows: &[Row], command: &dyn Fn(&Shot) -> String, out: &
         } else {
             some(&row.tallies.terrains, usize::MAX)
         }];
+        if !row.tallies.terrains.is_empty() {
+            parts.push(some(&row.tallies.placed, usize::MAX));
+        }
         parts.push(some(&row.tallies.items, usize::MAX));
         let time = format!("{:.0} ms", row.took.as_secs_f64() * 1000.0);
         parts.push(match row.tries {

@@ -22,6 +22,8 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
     };
     let quilt = Quilt::open_with(&quilt, &args.reading.options().with(changes))
         .map_err(|report| Failure::Quilt(Box::new(report)))?;
+    let names = map.part_names().into_iter().chain(quilt.part_names()).collect();
+    args.look.check_names(&names)?;
     let options = args.look.apply(quilt.look(), map.layout());
     let mut files = Files::default();
     let mut size = None;

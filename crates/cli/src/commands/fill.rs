@@ -12,7 +12,7 @@ use crate::making::kept::Kept;
 use crate::making::made::{show_where, tell_made};
 use crate::making::many;
 use crate::making::summary::Summary;
-use crate::making::words::{add_sheet, add_steps, refused};
+use crate::making::words::{add_sheet, add_steps, mark_wrong, refused};
 use crate::progress::{Bar, interrupted};
 use crate::written::Files;
 use lantern_quilt::files::{Blame, Output, Quilt};
@@ -41,6 +41,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     let outputs = outputs(args)?;
     let quilt = open(args)?;
+    args.look.check_names(&quilt.part_names())?;
     let beside = [sheet_outputs(args)?, filmed_outputs(&args.filming)?].concat();
     for output in outputs.iter().chain(&beside) {
         output.check_place().map_err(Failure::job)?;
@@ -75,6 +76,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());
     }
+    mark_wrong(&course, &mut options);
     let blame = blame(&quilt, &collapse, run);
     let mut files = Files::default();
     files.map(&quilt, &course.made.map, (&options, args.look.instances), &outputs, done);

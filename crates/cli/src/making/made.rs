@@ -4,8 +4,8 @@ use super::asked::drawn;
 use super::course::{Course, before};
 use super::film;
 use super::words::{
-    add_sheet, add_steps, forbidden, items_json, refused, sized, stand_ins_json, stand_ins_said,
-    title_of, unmet_json, with_items,
+    add_sheet, add_steps, counts_json, counts_said, forbidden, mark_wrong, refused, sized,
+    stand_ins_json, stand_ins_said, title_of, unmet_json, with_items,
 };
 use crate::args;
 use crate::failure::Failure;
@@ -29,7 +29,9 @@ pub fn tell_made(
     let done = refused.is_none();
     let stand_ins: Vec<StandIn> = made.stand_ins().cloned().collect();
     let mut files = Files::default();
-    files.map(quilt, &made.map, (&drawn(args, quilt), args.look.instances), outputs, done);
+    let mut options = drawn(args, quilt);
+    mark_wrong(course, &mut options);
+    files.map(quilt, &made.map, (&options, args.look.instances), outputs, done);
     add_steps(args, course, &mut files);
     if done {
         add_sheet(args, quilt, &made.map, &mut files);
@@ -42,7 +44,7 @@ pub fn tell_made(
         "seed": seed.text(),
         "size": quilt.layout.extent().size(),
         "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
-        "items": items_json(&made.map),
+        "counts": counts_json(&made.map),
         "unmet": unmet_json(&made.unmet),
         "passes": course.json(),
         "stand_ins": stand_ins_json(&stand_ins),
@@ -67,6 +69,7 @@ pub fn tell_made(
         with_items(&made.map),
         course.took().as_secs_f64() * 1000.0,
     );
+    text.push_str(&counts_said(&made.map));
     text.push_str(&course.lines());
     text.push_str(&course.wishes());
     text.push_str(&stand_ins_said(&stand_ins));

@@ -39,6 +39,7 @@ struct Row {
 pub fn run(args: &args::Fill, count: u32) -> Result<(), Failure> {
     let names = names(&args.out, count)?;
     let quilt = open(args)?;
+    args.look.check_names(&quilt.part_names())?;
     for output in names.iter().flatten() {
         output.check_place().map_err(Failure::job)?;
     }

@@ -2,7 +2,8 @@
 
 use super::course::Course;
 use super::words::{
-    items_json, placed, sized, stand_ins_json, stand_ins_said, title_of, unmet_json, with_items,
+    counts_json, counts_said, placed, sized, stand_ins_json, stand_ins_said, title_of, unmet_json,
+    with_items,
 };
 use crate::args;
 use crate::failure::Failure;
@@ -64,7 +65,7 @@ impl Summary<'_> {
             "failure": failed.map(|at| self.failure_json(at)),
             "cause": self.blame.as_ref().map(blame_json),
             "passes": self.course.map(Course::json),
-            "items": self.course.map(|course| items_json(&course.made.map)),
+            "counts": self.course.map(|course| counts_json(&course.made.map)),
             "unmet": self.course.map(|course| unmet_json(&course.made.unmet)),
             "stand_ins": stand_ins_json(&self.stand_ins),
             "written": self.written,
@@ -120,6 +121,7 @@ impl Summary<'_> {
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
         }
         if let Some(course) = self.course {
+            text.push_str(&counts_said(&course.made.map));
             text.push_str(&course.lines());
             text.push_str(&course.wishes());
         }

@@ -4,14 +4,16 @@ use super::course::Course;
 use crate::args;
 use crate::output::cell_json;
 use crate::written::Files;
-use lantern_quilt::draw::pack;
+use lantern_quilt::compare::Tallies;
+use lantern_quilt::draw::{DrawOptions, pack};
 use lantern_quilt::files::{Quilt, write_sheet};
+use lantern_quilt::grid::BitPlane;
 use lantern_quilt::lattice::{Cell, Layout};
 use lantern_quilt::map::Tilemap;
 use lantern_quilt::passes::StandIn;
 use lantern_quilt::recipe::{MakeError, Unmet};
 use serde_json::json;
-use std::collections::BTreeMap;
+use std::collections::BTreeSet;
 
 /// Missing shapes that are listed.
 const LISTED: usize = 6;
@@ -58,21 +60,55 @@ pub fn with_items(map: &Tilemap) -> String {
     }
 }
 
+/// Marks in a picture what is wrong: targets that are not reached and cells that do not meet what is expected;
+/// what is in the way has a line around it.
+pub fn mark_wrong(course: &Course, options: &mut DrawOptions) {
+    let missed = || course.made.unreached().flat_map(|routed| &routed.missed);
+    options.failed.extend(missed().map(|one| one.target));
+    options.failed.extend(course.made.unmet.iter().flat_map(|unmet| &unmet.cells));
+    let blocked: BTreeSet<Cell> = missed().flat_map(|one| one.blocked.iter().copied()).collect();
+    if !blocked.is_empty() {
+        let extent = course.made.map.layout().extent();
+        options.outlined = Some(BitPlane::from_fn(extent, |cell| blocked.contains(&cell)));
+    }
+}
+
+/// How many there are of each terrain, tile and item: a line each.
+pub fn counts_said(map: &Tilemap) -> String {
+    /// Kinds of tiles are many.
+    const KINDS: usize = 12;
+    let tallies = Tallies::of(map);
+    let mut text = String::new();
+    for (what, counts) in
+        [("terrain", &tallies.terrains), ("tiles", &tallies.tiles), ("items", &tallies.items)]
+    {
+        let mut all: Vec<(&String, &u64)> =
+            counts.iter().filter(|(_, count)| **count > 0).collect();
+        all.sort_by(|a, b| b.1.cmp(a.1).then(a.0.cmp(b.0)));
+        let listed: Vec<String> =
+            all.iter().take(KINDS).map(|(name, count)| format!("{name} {count}")).collect();
+        let more = match all.len() {
+            0 => continue,
+            many if many > KINDS => format!(", and {} kinds more", many - KINDS),
+            _ => String::new(),
+        };
+        text.push_str(&format!("\n  {what:<8} {}{more}", listed.join(", ")));
+    }
+    text
+}
+
+/// The same for scripts.
+pub fn counts_json(map: &Tilemap) -> serde_json::Value {
+    let Tallies { terrains, tiles, items, .. } = Tallies::of(map);
+    json!({ "terrain": terrains, "tiles": tiles, "items": items })
+}
+
 /// What a map is called: the title of its quilt, or else the name of its file.
 pub fn title_of(quilt: &Quilt, args: &args::Fill) -> String {
     if !quilt.title.is_empty() {
         return quilt.title.clone();
     }
     args.quilt.file_name().unwrap_or_default().to_string_lossy().into_owned()
-}
-
-/// How many items there are of each name.
-pub fn items_json(map: &Tilemap) -> serde_json::Value {
-    let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
-    for item in map.items() {
-        *counts.entry(&item.name).or_default() += 1;
-    }
-    json!(counts)
 }
 
 /// Expectations that are not met, for scripts.

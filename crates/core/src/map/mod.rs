@@ -10,6 +10,7 @@ mod named;
 mod names;
 mod numbers;
 mod parts;
+mod shown;
 
 use self::named::Named;
 pub use connector::Connector;
@@ -18,6 +19,7 @@ pub use layer::{Indices, Layer, Placed};
 pub use names::Names;
 pub use numbers::Numbers;
 pub use parts::{MapParts, SavedParts};
+pub use shown::Shown;
 
 use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Extent, Layout};

@@ -3,40 +3,53 @@
 use super::place::Placement;
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::lattice::Cell;
-use lantern_quilt_core::map::{Layer, Tilemap};
+use lantern_quilt_core::lattice::{Cell, Extent};
+use lantern_quilt_core::map::{Layer, Terrain, Tilemap};
 
-/// Fills the cells of each terrain that has a colour, unless an opaque tile stands there: below tiles that
-/// are clear in places the colour is seen.
-pub(super) fn lay(
-    picture: &mut Picture,
-    map: &Tilemap,
-    art: &TileArt,
-    grounds: &[(String, Rgba)],
-    place: Placement,
-    level: i32,
-) {
-    let Some(terrain) = map.terrain().filter(|_| !grounds.is_empty()) else { return };
-    let colour = |name: &String| grounds.iter().find(|(known, _)| known == name).map(|(_, c)| *c);
-    let colours: Vec<Option<Rgba>> = terrain.palette.iter().map(colour).collect();
-    let [width, height] = place.cell();
-    let opaque: Vec<Vec<bool>> = map.layers().map(|layer| opaque(map, layer, art)).collect();
-    let is_covered = |cell: Cell| {
-        map.layers().zip(&opaque).any(|(layer, opaque)| {
-            let index = layer.extent().index(cell);
-            let entry = index.and_then(|index| layer.cells().get(index));
-            entry.is_some_and(|entry| opaque[entry as usize])
-        })
-    };
-    for (cell, number) in map.layout().extent().iter().zip(terrain.cells.iter()) {
-        let colour = number.and_then(|number| colours[number as usize]);
-        let Some(colour) = colour.filter(|_| cell.z == level && !is_covered(cell)) else {
-            continue;
+/// The colours of a map's terrains, and which tiles hide them.
+pub(super) struct Grounds<'a> {
+    map: &'a Tilemap,
+    /// The terrain's colours by number, unless nothing has one.
+    colours: Option<(&'a Terrain, Vec<Option<Rgba>>)>,
+    opaque: Vec<Vec<bool>>,
+}
+
+impl<'a> Grounds<'a> {
+    pub(super) fn new(map: &'a Tilemap, art: &TileArt, grounds: &[(String, Rgba)]) -> Self {
+        let terrain = map.terrain().filter(|_| !grounds.is_empty());
+        let colour =
+            |name: &String| grounds.iter().find(|(known, _)| known == name).map(|(_, c)| *c);
+        let colours =
+            terrain.map(|terrain| (terrain, terrain.palette.iter().map(colour).collect()));
+        let opaque = match colours {
+            Some(_) => map.layers().map(|layer| opaque(map, layer, art)).collect(),
+            None => Vec::new(),
         };
-        let (left, top) = place.corner(cell);
-        for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
-            if place.covers(x, y) {
-                picture.blend(left + x, top + y, colour);
+        Self { map, colours, opaque }
+    }
+
+    /// Fills the cells of each terrain that has a colour, unless an opaque tile stands there: below tiles that
+    /// are clear in places the colour is seen.
+    pub(super) fn lay(&self, picture: &mut Picture, place: Placement, seen: Extent) {
+        let Some((terrain, colours)) = &self.colours else { return };
+        let [width, height] = place.cell();
+        let is_covered = |cell: Cell| {
+            self.map.layers().zip(&self.opaque).any(|(layer, opaque)| {
+                let index = layer.extent().index(cell);
+                let entry = index.and_then(|index| layer.cells().get(index));
+                entry.is_some_and(|entry| opaque[entry as usize])
+            })
+        };
+        for cell in seen.iter() {
+            let index = self.map.layout().extent().index(cell);
+            let number = index.and_then(|index| terrain.cells.get(index));
+            let colour = number.and_then(|number| colours[number as usize]);
+            let Some(colour) = colour.filter(|_| !is_covered(cell)) else { continue };
+            let (left, top) = place.corner(cell);
+            for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+                if place.covers(x, y) {
+                    picture.blend(left + x, top + y, colour);
+                }
             }
         }
     }

@@ -7,6 +7,7 @@ use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::map::{Item, Tilemap};
 use lantern_quilt_core::orient::Orientation;
+use std::collections::BTreeMap;
 
 const PIN: Rgba = [240, 160, 40, 255];
 const RIM: Rgba = [36, 24, 16, 255];
@@ -27,25 +28,59 @@ fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
     [at[0] + f64::from(item.offset[0]) * wide, at[1] + f64::from(item.offset[1]) * high]
 }
 
-/// Draws the items that have pictures, row by row from the north; those of a higher number above all others.
-pub(super) fn lay(
-    picture: &mut Picture,
-    map: &Tilemap,
-    art: &TileArt,
-    place: Placement,
-    level: i32,
-) {
-    let lattice = map.layout().lattice();
-    let drawn = map.items().iter().filter(|item| item.cell.z == level && item.look.is_some());
-    let mut drawn: Vec<&Item> = drawn.collect();
-    // Row by row as they lie in the map; parts of one cell in the order in which they were placed.
-    drawn.sort_by_key(|item| item.drawn);
-    for item in drawn {
+/// The items of a map that have pictures, in the order in which they are drawn.
+pub(super) struct Items<'a> {
+    art: &'a TileArt,
+    lattice: Lattice,
+    drawn: Vec<&'a Item>,
+    /// Which of them stand in each row.
+    rows: BTreeMap<i32, Vec<u32>>,
+    /// How far pictures reach from the middle of their place, in pixels.
+    reach: i64,
+}
+
+impl<'a> Items<'a> {
+    /// Sorts them: those of a higher number above all others, then row by row from the north, then in the
+    /// order in which they were placed. O(items).
+    pub(super) fn new(map: &'a Tilemap, art: &'a TileArt, level: i32) -> Self {
+        let drawn = map.items().iter().filter(|item| item.cell.z == level && item.look.is_some());
+        let mut drawn: Vec<&Item> = drawn.collect();
+        drawn.sort_by_key(|item| item.drawn);
+        let (mut rows, mut reach) = (BTreeMap::<i32, Vec<u32>>::new(), 0_i64);
+        for (number, item) in drawn.iter().enumerate() {
+            rows.entry(item.cell.y).or_default().push(number as u32);
+            let look = art.item(&item.name, item.look.unwrap_or(0));
+            let size = look.map_or(0, |(look, _)| look.drawn().width().max(look.drawn().height()));
+            let off = item.offset[0].abs().max(item.offset[1].abs());
+            let cells = (off * art.cell()[0].max(art.cell()[1]) as f32) as i64;
+            // Turned pictures reach as far as their corners.
+            let scaled = (f64::from(size) * 1.5 * f64::from(item.scale.clamp(1.0, 64.0))) as i64;
+            reach = reach.max(scaled + cells);
+        }
+        Self { art, lattice: map.layout().lattice(), drawn, rows, reach }
+    }
+
+    /// Draws those that reach into a picture.
+    pub(super) fn lay(&self, picture: &mut Picture, place: Placement, size: [u32; 2]) {
+        let seen = place.moved([-self.reach; 2]).seen(size.map(|length| {
+            length.saturating_add(u32::try_from(self.reach * 2).unwrap_or(u32::MAX))
+        }));
+        let (first, last) = (seen.origin().y, seen.origin().y + seen.height() as i32);
+        let mut numbers: Vec<u32> =
+            self.rows.range(first..last).flat_map(|(_, row)| row.iter().copied()).collect();
+        numbers.sort_unstable();
+        let near = numbers.into_iter().map(|number| self.drawn[number as usize]);
+        for item in near.filter(|item| seen.contains(item.cell)) {
+            self.lay_one(picture, item, place);
+        }
+    }
+
+    fn lay_one(&self, picture: &mut Picture, item: &Item, place: Placement) {
+        let (art, lattice) = (self.art, self.lattice);
         let [x, y] = stands(item, place, lattice);
-        let look = item.look.unwrap_or(0);
-        let Some((drawn, anchor)) = art.item(&item.name, look) else {
+        let Some((drawn, anchor)) = art.item(&item.name, item.look.unwrap_or(0)) else {
             missing(picture, place, x, y);
-            continue;
+            return;
         };
         let step = 360.0 / f32::from(lattice.turns());
         let turns = item.turn / step;

@@ -5,7 +5,7 @@ use super::text::{label, label_width};
 use super::{INK, LINE, NIGHT};
 use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::grid::BitPlane;
-use lantern_quilt_core::lattice::{Cell, Layout, Side};
+use lantern_quilt_core::lattice::{Cell, Extent, Layout, Side};
 
 const WHITE: Rgba = [250, 246, 236, 255];
 const AMBER: Rgba = [240, 160, 40, 255];
@@ -157,7 +157,7 @@ pub(super) fn filled(picture: &mut Picture, place: Placement, cell: Cell, colour
 }
 
 /// A line along the west and north of every cell, or along the edge of every hexagon.
-pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
+pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement, seen: Extent) {
     let [width, height] = place.cell();
     let hex = layout.lattice().turns() == 6;
     let mut edge: Vec<(i64, i64)> = Vec::new();
@@ -174,8 +174,7 @@ pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
             }
         }
     }
-    let extent = layout.extent();
-    for cell in extent.iter().take_while(|cell| cell.z == extent.origin().z) {
+    for cell in seen.iter() {
         let (left, top) = place.corner(cell);
         for &(x, y) in &edge {
             picture.blend(left + x, top + y, LINE);
@@ -186,13 +185,12 @@ pub(super) fn grid(picture: &mut Picture, layout: Layout, place: Placement) {
 /// The picture with columns numbered above and rows at the left.
 pub(super) fn numbered(
     map: &Picture,
-    layout: Layout,
+    extent: Extent,
     place: Placement,
 ) -> Result<Picture, PictureError> {
     // As large as they must be to be read when all of the picture is looked at.
     let size = (map.width().max(map.height()) as f32 / 100.0).clamp(13.0, 96.0);
     let top = (size * 1.5) as u32;
-    let extent = layout.extent();
     let (origin, far) = (extent.origin(), extent.cell(extent.cells() - 1));
     let widest =
         label_width(&far.y.to_string(), size).max(label_width(&origin.y.to_string(), size));
@@ -234,13 +232,13 @@ pub(super) fn numbered(
 /// Darkens the cells that are not meant.
 pub(super) fn dim(
     picture: &mut Picture,
-    layout: Layout,
     place: Placement,
+    seen: Extent,
     dark: impl Fn(Cell) -> bool,
 ) {
     const VEIL: Rgba = [NIGHT[0], NIGHT[1], NIGHT[2], 190];
     let [width, height] = place.cell();
-    for cell in layout.extent().iter().filter(|&cell| dark(cell)) {
+    for cell in seen.iter().filter(|&cell| dark(cell)) {
         let (left, top) = place.corner(cell);
         for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
             if place.covers(x, y) {

@@ -3,9 +3,12 @@
 //! [`draw`] lays tiles, `mark` draws over them (grid lines, failed cells), `text` writes labels;
 //! [`film`] and [`openness`] show a fill on its way, [`board`] shows the rules themselves.
 
+mod average;
 mod board;
 mod contact;
 mod film;
+mod flat;
+mod frame;
 mod ground;
 mod items;
 mod mark;
@@ -41,9 +44,11 @@ pub use turntable::{Turntable, turntable};
 use crate::art::TileArt;
 use crate::models::ModelArt;
 use crate::picture::{Picture, PictureError, Rgba};
+use flat::Flat;
+use frame::Frame;
 use lantern_quilt_core::grid::BitPlane;
-use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
-use lantern_quilt_core::map::{Layer, Tilemap};
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout};
+use lantern_quilt_core::map::{Shown, Tilemap};
 use lantern_quilt_core::setters;
 use place::Placement;
 use thiserror::Error;
@@ -86,6 +91,15 @@ fn cell_of(lattice: Lattice, art: &TileArt, options: &DrawOptions) -> [u32; 2] {
 pub struct DrawOptions {
     /// Each pixel of the art becomes a block of this many. Default 1, at least 1.
     pub scale: u32,
+    /// So many pixels of the art each way become one, their mean; goes before `scale`. Default 1.
+    pub smaller: u32,
+    /// Columns and rows that the picture must fit into: enlarged by a whole number, or made smaller by true
+    /// averages. Goes before `scale` and `smaller`. Default none.
+    pub fit: Option<[u32; 2]>,
+    /// The cells that are drawn. Default all.
+    pub region: Option<Extent>,
+    /// The layers, passes and groups that are drawn. Default all.
+    pub shown: Shown,
     /// Whether lines are drawn between cells. Default no.
     pub grid: bool,
     /// Whether columns and rows are numbered along the edges. Default no.
@@ -127,6 +141,10 @@ pub struct DrawOptions {
 setters! {
     DrawOptions {
         scale: u32,
+        smaller: u32,
+        fit: Option<[u32; 2]>,
+        region: Option<Extent>,
+        shown: Shown,
         grid: bool,
         coordinates: bool,
         failed: Vec<Cell>,
@@ -151,6 +169,10 @@ impl Default for DrawOptions {
     fn default() -> Self {
         Self {
             scale: 1,
+            smaller: 1,
+            fit: None,
+            region: None,
+            shown: Shown::default(),
             grid: false,
             coordinates: false,
             failed: Vec::new(),
@@ -172,6 +194,20 @@ impl Default for DrawOptions {
     }
 }
 
+impl DrawOptions {
+    /// What of a map is drawn: the cells of the region, and the layers, passes and groups that are shown.
+    ///
+    /// # Errors
+    /// [`DrawError::NoCells`].
+    pub fn seen(&self, map: &Tilemap) -> Result<Tilemap, DrawError> {
+        let shown = self.shown.of(map);
+        match self.region {
+            Some(region) => shown.cropped(region).ok_or(DrawError::NoCells),
+            None => Ok(shown),
+        }
+    }
+}
+
 /// Why a map cannot be drawn.
 #[derive(Debug, Error)]
 #[non_exhaustive]
@@ -182,6 +218,9 @@ pub enum DrawError {
     /// The tiles have no pictures.
     #[error("the quilt gives no pictures of its tiles")]
     NoArt,
+    /// None of the cells that are asked for lies on the map.
+    #[error("the region lies outside the map")]
+    NoCells,
     /// Nothing has a model.
     #[error("the quilt gives no models: only box maps and square maps with models turn")]
     NoModels,
@@ -197,7 +236,6 @@ pub fn picture_size(
     art: &TileArt,
     options: &DrawOptions,
 ) -> Result<[u32; 2], DrawError> {
-    let scale = u64::from(options.scale.max(1));
     if shaded::is_shaded(layout.lattice(), art) {
         let [width, height] = shaded::size_of(options).map(u64::from);
         let most = crate::picture::MAX_PIXELS;
@@ -207,15 +245,7 @@ pub fn picture_size(
         }
         return Ok([width as u32, height as u32]);
     }
-    let place = Placement::new(layout, cell_of(layout.lattice(), art, options));
-    let slant = art.slant(layout.lattice());
-    let (width, height) = place.ok_or(DrawError::NoArt)?.slanted(slant).size();
-    let (width, height) = (width.saturating_mul(scale), height.saturating_mul(scale));
-    let most = crate::picture::MAX_PIXELS;
-    if width.saturating_mul(height) > most {
-        return Err(PictureError::TooLarge { most, width, height }.into());
-    }
-    Ok([width as u32, height as u32])
+    Ok(Frame::new(layout, art, options)?.size().map(|length| length as u32))
 }
 
 /// Draws the tile layers of a map from the ground up, then its items, row by row from the north;
@@ -229,34 +259,19 @@ pub fn picture_size(
 pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Picture, DrawError> {
     if shaded::is_shaded(map.layout().lattice(), art) {
         picture_size(map.layout(), art, options)?;
+        let map = &options.seen(map)?;
         if options.strip && map.layout().lattice().is_solid() {
             return strip(map, art, options);
         }
         return shaded::shaded(map, art, options);
     }
-    let scale = options.scale.max(1);
-    let cell = cell_of(map.layout().lattice(), art, options);
-    let slant = art.slant(map.layout().lattice());
-    let place = Placement::new(map.layout(), cell).ok_or(DrawError::NoArt)?.slanted(slant);
-    picture_size(map.layout(), art, options)?;
-    let (width, height) = place.size();
-    let mut picture = Picture::new(width as u32, height as u32, NIGHT)?;
+    let map = &options.shown.of(map);
+    let frame = Frame::new(map.layout(), art, options)?;
     let level = map.layout().extent().origin().z;
-    ground::lay(&mut picture, map, art, &options.grounds, place, level);
-    for layer in map.layers() {
-        lay(&mut picture, layer, map, art, place, level);
-    }
-    if options.relief {
-        relief::lay(&mut picture, map, place);
-    }
-    items::lay(&mut picture, map, art, place, level);
-    if let Some(chosen) = &options.chosen {
-        mark::dim(&mut picture, map.layout(), place, |cell| !chosen.get(cell) && cell.z == level);
-    }
-    let mut picture = if scale > 1 { picture.scaled(scale)? } else { picture };
-    let place = place.scaled(scale);
-    if options.grid {
-        mark::grid(&mut picture, map.layout(), place);
+    let mut picture = frame.draw(&Flat::new(map, art, options, frame.full()))?;
+    let (place, seen) = (frame.place(), frame.seen());
+    if options.grid && place.cell().iter().all(|&length| length > 2) {
+        mark::grid(&mut picture, map.layout(), place, seen);
     }
     for (cells, colour) in &options.tinted {
         for cell in cells.iter().filter(|cell| cell.z == level) {
@@ -274,7 +289,8 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
         mark::failed(&mut picture, place, cell, failed.len());
     }
     if options.coordinates {
-        picture = mark::numbered(&picture, map.layout(), place)?;
+        let cells = options.region.and_then(|region| region.intersection(&seen));
+        picture = mark::numbered(&picture, cells.unwrap_or(seen), place)?;
     }
     Ok(picture)
 }
@@ -294,7 +310,7 @@ pub fn marked(picture: &Picture, cell: [u32; 2], cells: &[[u32; 2]]) -> Result<P
     for &[x, y] in cells {
         mark::failed(&mut drawn, place, Cell::new(x as i32, y as i32), cells.len());
     }
-    Ok(mark::numbered(&drawn, layout, place)?)
+    Ok(mark::numbered(&drawn, layout.extent(), place)?)
 }
 
 /// A tile that has no picture: in its colour, or hatched; of air nothing.
@@ -313,33 +329,4 @@ fn flat_tile(art: &TileArt, tile: &str, place: Placement) -> Picture {
         picture.set(x, y, if inside { colour } else { [0; 4] });
     }
     picture
-}
-
-/// Lays one layer. Each palette entry is turned once, not once a cell.
-fn lay(
-    picture: &mut Picture,
-    layer: &Layer,
-    map: &Tilemap,
-    art: &TileArt,
-    place: Placement,
-    level: i32,
-) {
-    let lattice = map.layout().lattice();
-    let mut turned: Vec<Option<Picture>> = vec![None; layer.palette().len()];
-    let [dx, dy, _] = layer.offset();
-    for (index, number) in layer.cells().iter().enumerate() {
-        let Some(number) = number else { continue };
-        let cell = layer.extent().cell(index);
-        if cell.z != level {
-            continue;
-        }
-        let tile = turned[number as usize].get_or_insert_with(|| {
-            let placed = &layer.palette()[number as usize];
-            art.placed(lattice, placed).unwrap_or_else(|| flat_tile(art, &placed.tile, place))
-        });
-        let (x, y) = place.corner(cell);
-        let [wide, high] = place.cell().map(|length| length as f32);
-        let (ox, oy) = ((dx * wide) as i64, (dy * high) as i64);
-        picture.lay(tile, x + ox, y + oy);
-    }
 }

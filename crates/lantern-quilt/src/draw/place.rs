@@ -1,6 +1,7 @@
 //! Where cells lie in a picture.
 
-use lantern_quilt_core::lattice::{Cell, Lattice, Layout};
+use super::average::Ratio;
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout};
 
 /// The corner of each cell, in pixels.
 #[derive(Clone, Copy, Debug)]
@@ -11,6 +12,10 @@ pub(super) struct Placement {
     step: [i64; 2],
     /// Of hexagons whose art is not regular: how many pixels its slanted sides are high (or wide).
     slant: Option<i64>,
+    /// Where the picture begins in that of the whole map.
+    from: [i64; 2],
+    /// What it is made smaller by at the end, each way.
+    smaller: [Ratio; 2],
 }
 
 impl Placement {
@@ -26,7 +31,8 @@ impl Placement {
             Lattice::HexFlat => [(cell[0] * 3).div_euclid(4), cell[1]],
             _ => cell,
         };
-        Some(Self { layout, cell, step: step.map(|s| s.max(1)), slant: None })
+        let (step, smaller) = (step.map(|s| s.max(1)), [Ratio { of: 1, parts: 1 }; 2]);
+        Some(Self { layout, cell, step, slant: None, from: [0; 2], smaller })
     }
 
     /// The same for hexagons whose slanted sides take so many pixels.
@@ -44,11 +50,63 @@ impl Placement {
     pub(super) fn scaled(self, scale: u32) -> Self {
         let by = |v: [i64; 2]| v.map(|v| v * i64::from(scale));
         let slant = self.slant.map(|slant| slant * i64::from(scale));
-        Self { cell: by(self.cell), step: by(self.step), slant, ..self }
+        let from = by(self.from);
+        Self { cell: by(self.cell), step: by(self.step), slant, from, ..self }
+    }
+
+    /// The same for a picture that begins so many pixels farther east and south.
+    pub(super) fn moved(self, by: [i64; 2]) -> Self {
+        Self { from: [self.from[0] + by[0], self.from[1] + by[1]], ..self }
+    }
+
+    /// The same for a picture that is made smaller.
+    pub(super) fn smaller(self, smaller: [Ratio; 2]) -> Self {
+        Self { smaller, ..self }
+    }
+
+    /// The cells of the map, of its lowest level, that may reach into a picture of that size.
+    pub(super) fn seen(&self, size: [u32; 2]) -> Extent {
+        let extent = self.layout.extent();
+        let axis = |axis: usize, length: u32| {
+            let (step, from) = (self.step[axis], self.from[axis]);
+            // Hexagons lie half a cell lower in every other column, and cells reach past the next one.
+            let first = (from - self.cell[axis] * 3 / 2).div_euclid(step);
+            let last = (from + i64::from(size[axis])).div_euclid(step);
+            let first = first.clamp(0, i64::from(length) - 1);
+            (first, (last.clamp(first, i64::from(length) - 1) - first + 1) as u32)
+        };
+        let ((x, wide), (y, high)) = (axis(0, extent.width()), axis(1, extent.height()));
+        let origin = extent.origin();
+        let from = Cell { x: origin.x + x as i32, y: origin.y + y as i32, ..origin };
+        Extent::new(from, [wide, high, 1]).unwrap_or(extent)
+    }
+
+    /// Left, top, right and bottom of the pixels of some cells.
+    pub(super) fn around(&self, cells: Extent) -> [i64; 4] {
+        let corner = |x: i32, y: i32| self.corner(Cell { x, y, ..cells.origin() });
+        let (x, y) = (cells.origin().x, cells.origin().y);
+        let (right, bottom) = (x + cells.width() as i32 - 1, y + cells.height() as i32 - 1);
+        // Rows (or columns) of hexagons are shifted by turns: the next one tells.
+        let ends = [(x, y), (right, bottom), (x, bottom), (right, y)]
+            .into_iter()
+            .chain((cells.height() > 1).then_some((x, y + 1)))
+            .chain((cells.height() > 1).then_some((right, y + 1)))
+            .chain((cells.width() > 1).then_some((x + 1, y)))
+            .chain((cells.width() > 1).then_some((x + 1, bottom)));
+        let [wide, high] = self.cell;
+        ends.map(|(x, y)| corner(x, y))
+            .fold([i64::MAX, i64::MAX, i64::MIN, i64::MIN], |[l, t, r, b], (x, y)| {
+                [l.min(x), t.min(y), r.max(x + wide), b.max(y + high)]
+            })
     }
 
     pub(super) fn cell(&self) -> [i64; 2] {
-        self.cell
+        [0, 1].map(|axis| self.small(axis, self.cell[axis]).max(1))
+    }
+
+    fn small(&self, axis: usize, length: i64) -> i64 {
+        let Ratio { of, parts } = self.smaller[axis];
+        if of == parts { length } else { (length * of as i64).div_euclid(parts as i64) }
     }
 
     /// The top left corner of a cell's picture.
@@ -62,7 +120,7 @@ impl Placement {
             Lattice::HexFlat if cell.x.rem_euclid(2) == 1 => py += self.cell[1] / 2,
             _ => {}
         }
-        (px, py)
+        (self.small(0, px - self.from[0]), self.small(1, py - self.from[1]))
     }
 
     /// Width and height of the whole map.
@@ -81,10 +139,10 @@ impl Placement {
 
     /// Whether a pixel of a cell's box belongs to the cell.
     pub(super) fn covers(&self, x: i64, y: i64) -> bool {
-        let [w, h] = self.cell;
+        let [w, h] = self.cell();
         // Twice the distance from the middle, so that it stays whole.
         let (dx, dy) = ((2 * x + 1 - w).abs(), (2 * y + 1 - h).abs());
-        if let Some(slant) = self.slant {
+        if let Some(slant) = self.slant.map(|slant| self.small(0, slant).max(1)) {
             // How far from the pointed end, and how wide the hexagon is there.
             let (across, wide, from_end) = match self.layout.lattice() {
                 Lattice::HexPointy => (dx, w, y.min(h - 1 - y)),

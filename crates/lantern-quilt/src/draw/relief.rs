@@ -2,7 +2,7 @@
 
 use super::place::Placement;
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::lattice::{Layout, Side};
+use lantern_quilt_core::lattice::{Extent, Layout, Side};
 use lantern_quilt_core::map::Tilemap;
 
 const HIGH: [u8; 3] = [255, 244, 214];
@@ -12,17 +12,28 @@ const TINT: f32 = 46.0;
 const LIGHT_EDGE: Rgba = [255, 246, 222, 120];
 const DARK_EDGE: Rgba = [8, 10, 28, 170];
 
+/// The lowest and the highest cell of a map.
+pub(super) type Range = [i32; 2];
+
+/// How high cells of a map lie; nothing where all are as high as each other. O(cells).
+pub(super) fn range(map: &Tilemap) -> Option<Range> {
+    let heights = map.heights()?.values();
+    let (least, most) = (*heights.iter().min()?, *heights.iter().max()?);
+    (least < most).then_some([least, most])
+}
+
 /// Tints cells by their height and draws the edges of steps, lit from the north-west. O(pixels).
-pub(super) fn lay(picture: &mut Picture, map: &Tilemap, place: Placement) {
+pub(super) fn lay(
+    picture: &mut Picture,
+    map: &Tilemap,
+    [least, most]: Range,
+    place: Placement,
+    seen: Extent,
+) {
     let (layout, Some(heights)) = (map.layout(), map.heights()) else { return };
-    let (least, most) = (heights.values().iter().min(), heights.values().iter().max());
-    let (Some(&least), Some(&most)) = (least, most) else { return };
-    if least == most {
-        return;
-    }
     let [width, height] = place.cell();
     let thick = (width.min(height) / 10).max(1);
-    for (cell, &own) in layout.extent().iter().zip(heights.values()) {
+    for (cell, own) in seen.iter().filter_map(|cell| Some((cell, *heights.get(cell)?))) {
         let part = (i64::from(own) - i64::from(least)) as f32
             / (i64::from(most) - i64::from(least)) as f32;
         let towards = part * 2.0 - 1.0;

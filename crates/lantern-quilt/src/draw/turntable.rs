@@ -47,7 +47,7 @@ pub fn turntable(
         return Err(DrawError::NoModels.into());
     }
     let frames = table.frames.clamp(2, 360);
-    let frame = turning(map, art, &options.clone().size(Some(table.size)), frames);
+    let frame = turning(&options.seen(map)?, art, &options.clone().size(Some(table.size)), frames);
     let rate = (frames as f32 / table.seconds.clamp(0.1, 600.0)).round().clamp(1.0, 60.0) as u16;
     let film = FilmOptions::default().rate(rate);
     let seed = map.origin.seed.clone();

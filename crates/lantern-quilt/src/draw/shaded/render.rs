@@ -21,8 +21,11 @@ const FINE: usize = 400_000;
 
 /// Columns and rows of a shaded picture.
 pub(in crate::draw) fn size_of(options: &DrawOptions) -> [u32; 2] {
-    let scale = options.scale.max(1);
-    options.size.unwrap_or(SIZE).map(|length| length.saturating_mul(scale).max(1))
+    if let Some(room) = options.fit {
+        return room.map(|length| length.max(1));
+    }
+    let (scale, smaller) = (options.scale.max(1), options.smaller.max(1));
+    options.size.unwrap_or(SIZE).map(|length| (length.saturating_mul(scale) / smaller).max(1))
 }
 
 /// Where points of a map lie in its shaded picture.

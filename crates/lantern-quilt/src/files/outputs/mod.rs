@@ -280,7 +280,11 @@ impl Output {
                 picture.write_png(out, &texts).map_err(Into::into)
             }
             #[cfg(feature = "models")]
-            OutputKind::Glb => write_glb(map, art, options.glb, out),
+            OutputKind::Glb => {
+                #[cfg(feature = "draw")]
+                let map = &options.draw.seen(map).map_err(io::Error::other)?;
+                write_glb(map, art, options.glb, out)
+            }
             OutputKind::Json => write_json(map, out),
             OutputKind::Csv => write_cells(map, out).map_err(io::Error::other),
         }

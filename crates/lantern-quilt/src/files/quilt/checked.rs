@@ -10,11 +10,11 @@ use crate::files::report::{Located, Report};
 #[cfg(feature = "draw")]
 use lantern_quilt_core::autotile::ShapeBasis;
 use lantern_quilt_core::lattice::Layout;
-use lantern_quilt_core::map::Origin;
+use lantern_quilt_core::map::{Names, Origin};
 use lantern_quilt_core::passes::{Collapse, FillStep};
 use lantern_quilt_core::recipe::{Made, MakeError, Maker, Pass, Recipe};
 use lantern_quilt_core::seed::Seed;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
 /// A quilt, read and checked: everything a fill and a picture need.
@@ -111,6 +111,19 @@ impl Quilt {
         let ViewColours { light, background, ground } = self.view;
         options.style = options.style.light(light).background(background).ground(ground);
         options
+    }
+
+    /// The names of its passes, their groups and layers; see [`Shown`](lantern_quilt_core::map::Shown).
+    pub fn part_names(&self) -> BTreeSet<String> {
+        let mut names = BTreeSet::from(["terrain".to_owned()]);
+        for pass in self.recipe.passes() {
+            names.insert(pass.name.clone());
+            names.extend(pass.group.iter().chain(&pass.into).cloned());
+            if let Names::Some(layers) = pass.access().writes.layers {
+                names.extend(layers);
+            }
+        }
+        names
     }
 
     /// The passes of its recipe that fill by the rules of the tiles.

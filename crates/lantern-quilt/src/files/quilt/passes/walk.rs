@@ -52,6 +52,14 @@ fn read(
     walk.weights =
         keys.take("weights").map(|v| read_weights(&v, lattice, notes)).unwrap_or_default();
     walk.crosses = keys.take("crosses").and_then(|value| value.boolean(notes)).unwrap_or(false);
+    if let Some(value) = keys.take("apart") {
+        walk.apart = value.whole(0..9, Code::BadValue, notes).unwrap_or(0) as u32;
+        if walk.crosses && walk.apart > 0 {
+            let text = "walks that cross do not keep apart";
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(finding.help("keep one of `crosses` and `apart`"), value.span.clone());
+        }
+    }
     if let Some(value) = keys.take("stuck") {
         walk.stuck = match value.text(notes) {
             Some("random") => Stuck::Random,
@@ -149,6 +157,8 @@ mod schema {
             weights: Option<BTreeMap<Side, f64>>,
             /// Whether a cell may be walked over twice. Default no.
             crosses: Option<bool>,
+            /// How many steps walks keep off all that was walked before. Default 0.
+            apart: Option<u8>,
             /// Where a walker ends, besides by its steps.
             until: Option<Where>,
             stuck: Option<StuckName>,

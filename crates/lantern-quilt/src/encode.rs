@@ -1,0 +1,80 @@
+//! Pictures to PNG: small ones as small files, large ones quickly.
+
+use crate::picture::{PictureError, Rgba};
+use png::{BitDepth, ColorType, Compression, DeflateCompression, Encoder, Filter};
+use std::io::{BufWriter, Write};
+
+/// Pictures with more pixels are written quickly.
+const LARGE: usize = 1 << 20;
+
+/// Writes pixels with text entries. A large picture of few colours has a palette; of others the alpha goes
+/// where all is opaque.
+pub(crate) fn write_png(
+    [width, height]: [u32; 2],
+    pixels: &[Rgba],
+    texts: &[(&str, &str)],
+    out: impl Write,
+) -> Result<(), PictureError> {
+    let mut encoder = Encoder::new(BufWriter::new(out), width, height);
+    encoder.set_depth(BitDepth::Eight);
+    encoder.set_color(ColorType::Rgba);
+    for (keyword, value) in texts {
+        encoder.add_itxt_chunk((*keyword).to_owned(), (*value).to_owned())?;
+    }
+    if pixels.len() <= LARGE {
+        encoder.set_compression(Compression::Balanced);
+        let mut writer = encoder.write_header()?;
+        writer.write_image_data(pixels.as_flattened())?;
+        return Ok(writer.finish()?);
+    }
+    // Pixel art repeats itself as it is; differences to neighbours would only hide that.
+    encoder.set_filter(Filter::NoFilter);
+    if let Some((palette, numbers)) = numbered(pixels) {
+        encoder.set_color(ColorType::Indexed);
+        encoder
+            .set_palette(palette.iter().flat_map(|&[r, g, b, _]| [r, g, b]).collect::<Vec<u8>>());
+        encoder.set_trns(palette.iter().map(|colour| colour[3]).collect::<Vec<u8>>());
+        encoder.set_deflate_compression(DeflateCompression::Level(1));
+        let mut writer = encoder.write_header()?;
+        writer.write_image_data(&numbers)?;
+        return Ok(writer.finish()?);
+    }
+    encoder.set_deflate_compression(DeflateCompression::Level(2));
+    if pixels.iter().all(|pixel| pixel[3] == 255) {
+        encoder.set_color(ColorType::Rgb);
+        let plain: Vec<u8> = pixels.iter().flat_map(|&[r, g, b, _]| [r, g, b]).collect();
+        let mut writer = encoder.write_header()?;
+        writer.write_image_data(&plain)?;
+        return Ok(writer.finish()?);
+    }
+    let mut writer = encoder.write_header()?;
+    writer.write_image_data(pixels.as_flattened())?;
+    Ok(writer.finish()?)
+}
+
+/// The colours, and the number of each pixel's; nothing when there are more than a palette holds.
+fn numbered(pixels: &[Rgba]) -> Option<(Vec<Rgba>, Vec<u8>)> {
+    const SLOTS: usize = 1 << 12;
+    let slot = |colour: Rgba| (u32::from_le_bytes(colour).wrapping_mul(0x9e37_79b9) >> 20) as usize;
+    // What was looked up last, by colour: most pixels are found there at once.
+    let mut known: Vec<Option<(Rgba, u8)>> = vec![None; SLOTS];
+    let (mut palette, mut numbers) = (Vec::<Rgba>::new(), Vec::with_capacity(pixels.len()));
+    for &pixel in pixels {
+        let slot = &mut known[slot(pixel)];
+        let number = match *slot {
+            Some((colour, number)) if colour == pixel => number,
+            _ => {
+                let found = palette.iter().position(|&colour| colour == pixel);
+                let number = found.unwrap_or_else(|| {
+                    palette.push(pixel);
+                    palette.len() - 1
+                });
+                let number = u8::try_from(number).ok()?;
+                *slot = Some((pixel, number));
+                number
+            }
+        };
+        numbers.push(number);
+    }
+    Some((palette, numbers))
+}
