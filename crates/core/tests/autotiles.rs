@@ -338,6 +338,34 @@ fn any_set(kind: usize) -> ShapeSet {
     set
 }
 
+/// A set that follows a tag lies as one that follows a terrain lies, whatever the ground is.
+#[rstest]
+fn shapes_follow_a_tag_as_a_terrain(
+    #[values(Scheme::Four, Scheme::Eight, Scheme::Dual, Scheme::Six)] scheme: Scheme,
+    #[values(Outside::Same, Outside::Other)] outside: Outside,
+) {
+    let layout = Layout::flat(lattice_of(scheme), 9, 7).unwrap();
+    let keyed = Seed::from_number(4).keyed(&["lane"]);
+    let is_lane = |cell: Cell| keyed.below(cell, 2) == 0;
+    let mut by_terrain = arranged(scheme, 1, Mirror::No);
+    by_terrain.outside = std::array::from_fn(|_| outside.clone());
+    let mut by_tag = by_terrain.clone();
+    by_tag.tag = Some("lane".to_owned());
+    let mut plain = painted(layout, is_lane);
+    shaped(&Autotile::new(vec![by_terrain]), &mut plain, 1);
+    let mut tagged = painted(layout, |cell| cell.x % 3 == 0);
+    let autotile = Autotile::new(vec![by_tag]);
+    shaped(&autotile, &mut tagged, 1);
+    assert_ne!(tagged.layer("moss"), plain.layer("moss"));
+    // Cell by cell it comes to the same.
+    for cell in layout.extent().iter().filter(|&cell| is_lane(cell)) {
+        autotile.mark(&mut tagged, &Seed::from_number(1), cell, ("lane", true));
+    }
+    assert_eq!(tagged.layer("moss"), plain.layer("moss"));
+    shaped(&autotile, &mut tagged, 1);
+    assert_eq!(tagged.layer("moss"), plain.layer("moss"));
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(300))]
     #[test]

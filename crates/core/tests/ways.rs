@@ -8,7 +8,7 @@ use lantern_quilt_core::passes::{
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::recipe::{Expectation, Made, MakeError, Pass, Recipe};
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_testkit::maps::layout_of;
+use lantern_quilt_testkit::maps::{layout_of, steps_between};
 use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeMap;
@@ -253,6 +253,7 @@ proptest! {
         runs in 1u32..4,
         crosses in any::<bool>(),
         stuck in prop_oneof![Just(Stuck::Nearest), Just(Stuck::Random), Just(Stuck::Ends)],
+        apart in 0u32..3,
     ) {
         let walk = WalkStep::new(Condition::Tag("open".into()), [steps / 2, steps])
             .through(Condition::Tag("open".into()))
@@ -261,6 +262,7 @@ proptest! {
             .runs([1, runs])
             .walkers(2)
             .crosses(crosses)
+            .apart(apart)
             .stuck(stuck)
             .plane(Some("order".into()));
         let recipe = Recipe::new([Pass::new("walk", walk.clone())]);
@@ -303,8 +305,14 @@ fn simple_walk(land: &Land, walk: &WalkStep) -> Vec<Cell> {
         let mut left = steps;
         while left > 0 {
             let free = |seen: &[Cell], at: Cell| -> Vec<(Cell, [Option<Side>; 2])> {
+                let layout = open.map.layout();
+                let far = |a: Cell, b: Cell| steps_between(layout, a, b);
+                let close = |to: Cell, cell: Cell| {
+                    walk.apart > 0 && far(to, cell) <= walk.apart && far(at, cell) >= walk.apart
+                };
+                let free = |to: Cell| !seen.iter().any(|&cell| cell == to || close(to, cell));
                 let all = open.steps(at).into_iter();
-                all.filter(|(to, _)| walk.crosses || !seen.contains(to)).collect()
+                all.filter(|(to, _)| walk.crosses || free(*to)).collect()
             };
             let ways = free(&seen, at);
             let on = ways.iter().find(|(_, way)| Some(*way) == came).copied();

@@ -1,6 +1,5 @@
 //! Pictures to PNG: small ones as small files, large ones quickly.
 
-use crate::picture::{PictureError, Rgba};
 use png::{BitDepth, ColorType, Compression, DeflateCompression, Encoder, Filter};
 use std::io::{BufWriter, Write};
 
@@ -11,10 +10,10 @@ const LARGE: usize = 1 << 20;
 /// where all is opaque.
 pub(crate) fn write_png(
     [width, height]: [u32; 2],
-    pixels: &[Rgba],
+    pixels: &[[u8; 4]],
     texts: &[(&str, &str)],
     out: impl Write,
-) -> Result<(), PictureError> {
+) -> Result<(), png::EncodingError> {
     let mut encoder = Encoder::new(BufWriter::new(out), width, height);
     encoder.set_depth(BitDepth::Eight);
     encoder.set_color(ColorType::Rgba);
@@ -53,12 +52,13 @@ pub(crate) fn write_png(
 }
 
 /// The colours, and the number of each pixel's; nothing when there are more than a palette holds.
-fn numbered(pixels: &[Rgba]) -> Option<(Vec<Rgba>, Vec<u8>)> {
+fn numbered(pixels: &[[u8; 4]]) -> Option<(Vec<[u8; 4]>, Vec<u8>)> {
     const SLOTS: usize = 1 << 12;
-    let slot = |colour: Rgba| (u32::from_le_bytes(colour).wrapping_mul(0x9e37_79b9) >> 20) as usize;
+    let slot =
+        |colour: [u8; 4]| (u32::from_le_bytes(colour).wrapping_mul(0x9e37_79b9) >> 20) as usize;
     // What was looked up last, by colour: most pixels are found there at once.
-    let mut known: Vec<Option<(Rgba, u8)>> = vec![None; SLOTS];
-    let (mut palette, mut numbers) = (Vec::<Rgba>::new(), Vec::with_capacity(pixels.len()));
+    let mut known: Vec<Option<([u8; 4], u8)>> = vec![None; SLOTS];
+    let (mut palette, mut numbers) = (Vec::<[u8; 4]>::new(), Vec::with_capacity(pixels.len()));
     for &pixel in pixels {
         let slot = &mut known[slot(pixel)];
         let number = match *slot {

@@ -369,7 +369,7 @@ impl Picture {
     /// # Errors
     /// When `out` fails, or a keyword is not one PNG allows.
     pub fn write_png(&self, out: impl Write, texts: &[(&str, &str)]) -> Result<(), PictureError> {
-        write_png([self.width, self.height], &self.pixels, texts, out)
+        Ok(write_png([self.width, self.height], &self.pixels, texts, out)?)
     }
 
     /// The PNG as bytes.

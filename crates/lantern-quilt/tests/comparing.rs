@@ -96,5 +96,6 @@ fn what_is_on_a_map_is_counted() {
     };
     assert_eq!(counts(&tallies.terrains), want(&[("moss", 7), ("none", 0), ("sand", 4)]));
     assert_eq!(counts(&tallies.tiles), want(&[("fern", 7)]));
-    assert_eq!(counts(&tallies.items), want(&[("lamp", 1), ("light", 2), ("warm", 1)]));
+    assert_eq!(counts(&tallies.items), want(&[("lamp", 3)]));
+    assert_eq!(counts(&tallies.tagged), want(&[("light", 2), ("warm", 1)]));
 }

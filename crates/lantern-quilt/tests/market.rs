@@ -34,10 +34,11 @@ fn named<'m>(map: &'m Tilemap, name: &str) -> Vec<&'m Item> {
 
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
-#[case("market", None, "cb28259e4c87207a")]
-#[case("market", Some("setting_up"), "f29fa98e8491f6de")]
-#[case("market", Some("after_rain"), "f909e8cbb53ed70e")]
-#[case("hillside", None, "090a2fa1c06a66c6")]
+#[case("market", None, "d9590a6b48f33e49")]
+#[case("market", Some("setting_up"), "f071b1b20d2544e2")]
+#[case("market", Some("after_rain"), "a6c8bc260b07c459")]
+#[case("hillside", None, "d0a538f05299b7e3")]
+#[case("rootway", None, "eeabd53ec50ab772")]
 fn maps_are_pinned(#[case] name: &str, #[case] variant: Option<&str>, #[case] want: &str) {
     let quilt = open(name, variant);
     let made = made(quilt.maker(quilt.layout, &quilt.seed));
@@ -57,18 +58,19 @@ fn every_market_is_as_it_says() {
         let made = make(&quilt, &seed.to_string());
         assert!(made.short().next().is_none(), "{seed}: {:?}", made.short().next());
         let map = &made.map;
-        // Lanes and pond are planned, and nothing else; without puddles they stay.
-        let planned = map.terrain().map(|terrain| {
-            let kinds =
-                |number: &u32| ["gravel", "pond"].contains(&&*terrain.palette[*number as usize]);
-            terrain.cells.iter().flatten().filter(kinds).count() as u64
-        });
-        assert_eq!((&*made.passes[1].name, Some(made.passes[1].cells)), ("lanes", planned));
         let terrain = |cell: Cell| map.terrain().unwrap().at(cell, extent);
         let tagged =
             |tag: &str, cell: Cell| map.tags().any(|(name, plane)| name == tag && plane.get(cell));
+        // Lanes and pond are planned, trails are carved, and nothing else is; without puddles they stay.
+        let kinds = |cell: &Cell| matches!(terrain(*cell), Some("gravel" | "pond"));
+        let planned = extent.iter().filter(kinds).filter(|&cell| !tagged("trail", cell)).count();
+        let (lanes, ways) = (&made.passes[1], made.passes[3].routed.as_ref().unwrap());
+        assert_eq!((&*lanes.name, ways.ways.len()), ("lanes", 5));
+        // A trail begins in a cell of a lane.
+        assert!((0..=5).contains(&(lanes.cells - planned as u64)));
         let counters = named(map, "counter");
-        assert!((8..=12).contains(&counters.len()));
+        let stalls = counters.iter().filter(|counter| &*counter.pass == "stalls").count();
+        assert!((8..=12).contains(&stalls) && counters.len() == stalls + 5);
         let fronts: BTreeSet<Cell> = counters
             .iter()
             .map(|counter| {
@@ -88,8 +90,10 @@ fn every_market_is_as_it_says() {
             };
             assert!(counters.iter().any(near));
         }
-        for (names, least) in [(["musician"], 9.0_f64), (["post"], 4.5), (["counter"], 2.9)] {
-            let all: Vec<&Item> = names.into_iter().flat_map(|name| named(map, name)).collect();
+        let spaced = [("musician", 9.0_f64), ("post", 4.5), ("stalls", 2.9), ("outposts", 7.0)];
+        for (name, least) in spaced {
+            let own = |item: &&Item| *item.name == *name || &*item.pass == name;
+            let all: Vec<&Item> = map.items().iter().filter(own).collect();
             for (number, a) in all.iter().enumerate() {
                 for b in &all[number + 1..] {
                     let (dx, dy) = (a.cell.x.abs_diff(b.cell.x), a.cell.y.abs_diff(b.cell.y));

@@ -339,7 +339,7 @@ fn json_is_json_whatever_happens() {
     assert_eq!(read(&done.get_output().stdout)["lantern_quilt_map"], 2);
     let told = read(&done.get_output().stderr);
     assert_eq!(
-        (&told["outcome"], &told["items"]),
+        (&told["outcome"], &told["counts"]["items"]),
         (&"made".into(), &serde_json::json!({ "post": 3 }))
     );
 }

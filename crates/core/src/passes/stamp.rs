@@ -191,6 +191,10 @@ impl Step for StampStep {
         access
     }
 
+    fn places(&self) -> bool {
+        true
+    }
+
     fn reach(&self) -> Reach {
         Reach::Map
     }

@@ -70,6 +70,12 @@ pub trait Step: Any + Debug + Send + Sync {
     /// How far from a cell lies what decides what becomes of it, besides its condition.
     fn reach(&self) -> Reach;
 
+    /// Whether it places items, which then have their pass' place in the order of drawing
+    /// ([`Scene::drawn`]).
+    fn places(&self) -> bool {
+        false
+    }
+
     /// A hash of everything that decides what it does; by default of its debug form.
     fn fingerprint(&self) -> u64 {
         digest(&self)

@@ -28,6 +28,9 @@ pub struct Pass {
     pub appears_per: Option<NonZeroU32>,
     /// Passes whose things lie below its own, besides those before it; see [`Recipe::drawn`].
     pub drawn_above: Vec<String>,
+    /// Its place among the passes that place things, where passes that are left out count as well: so they keep
+    /// the places of the others.
+    pub drawn_at: Option<u32>,
     /// Whether what it places stays, whatever later passes replace and clear.
     pub keep: bool,
     /// What it does.
@@ -51,6 +54,7 @@ impl Pass {
             appears: 1.0,
             appears_per: None,
             drawn_above: Vec::new(),
+            drawn_at: None,
             keep: false,
             step,
         }
@@ -216,8 +220,13 @@ impl Recipe {
             (0..self.passes.len())
                 .find(|&other| drawn[other].is_none() && names.contains(&self.passes[other].name))
         };
+        // The numbers there are: of each pass that places things its own place.
+        let mut slots = Vec::new();
+        for pass in self.passes.iter().filter(|pass| pass.step.places()) {
+            slots.push(pass.drawn_at.map_or(slots.len() as i32, |at| at as i32));
+        }
+        let mut slots = slots.into_iter();
         let (mut drawn, mut circle) = (vec![None; self.passes.len()], Vec::new());
-        let mut next = 0;
         for _ in 0..self.passes.len() {
             let mut open = (0..self.passes.len()).filter(|&number| drawn[number].is_none());
             let free = open.clone().find(|&number| below(number, &drawn).is_none());
@@ -233,9 +242,8 @@ impl Recipe {
                 circle = way.split_off(from);
             }
             if let Some(number) = free.or_else(|| open.next()) {
-                drawn[number] = Some(next);
-                // Only those that place things are told apart.
-                next += i32::from(self.passes[number].access().writes.items);
+                let places = self.passes[number].step.places();
+                drawn[number] = Some(if places { slots.next().unwrap_or(0) } else { 0 });
             }
         }
         (drawn.into_iter().flatten().collect(), circle)

@@ -60,6 +60,7 @@ pub(super) fn key_of(
         appears,
         appears_per,
         drawn_above: _,
+        drawn_at: _,
         keep: _,
         step,
     } = pass;

@@ -74,6 +74,10 @@ impl Frame {
         }
     }
 
+    pub(super) const fn is_smaller(&self) -> bool {
+        self.smaller.is_some()
+    }
+
     /// Where cells lie in the picture of the whole map.
     pub(super) const fn full(&self) -> Placement {
         self.place

@@ -270,7 +270,9 @@ pub fn draw(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Pictu
     let level = map.layout().extent().origin().z;
     let mut picture = frame.draw(&Flat::new(map, art, options, frame.full()))?;
     let (place, seen) = (frame.place(), frame.seen());
-    if options.grid && place.cell().iter().all(|&length| length > 2) {
+    // Of smaller cells lines would leave nothing.
+    let tiny = frame.is_smaller() && place.cell().iter().any(|&length| length < 3);
+    if options.grid && !tiny {
         mark::grid(&mut picture, map.layout(), place, seen);
     }
     for (cells, colour) in &options.tinted {

@@ -286,7 +286,7 @@ pass = "collapse"
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
 #[case::pagoda("pagoda", None, "159389e3f981c12c")]
-#[case::lane("lane", None, "f4a666b4bee6c429")]
+#[case::lane("lane", None, "b8b4f917a2c28d91")]
 #[case::drift("drift", None, "ab97b80c0a20b24e")]
 #[case::drift_hexagons("drift", Some("hexagons"), "f8a61dd0d4f4a6b2")]
 #[case::drift_boxes("drift", Some("boxes"), "1d9407c7d9d44db0")]

@@ -271,7 +271,7 @@ fn parts_are_pinned_and_sampled() {
 #[case::hexagons(
     "lattice = \"square\"",
     "lattice = \"hex_pointy\"",
-    "error[bad-size] a hexagonal tile covers one cell"
+    "error[bad-turns] 4 turns do not fit a hex_pointy lattice"
 )]
 #[case::a_socket(
     "moss = {}, path",

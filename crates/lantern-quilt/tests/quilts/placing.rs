@@ -454,18 +454,17 @@ fn a_fill_says_what_it_cannot_keep() {
     );
 }
 
-/// What hexagons have no sense or no way for yet.
+/// What makes no sense on hexagons, or is not there yet.
 #[rstest]
-#[case("pass = \"stamp\"\nstamps = { text = \"s\" }", Code::NotYet, "cannot be set in on hexagons")]
+#[case(
+    "pass = \"stamp\"\nstamps = { text = \"s\" }\nfacing = { steps = 4 }",
+    Code::BadValue,
+    "cannot face 4 ways: it turns by sixths"
+)]
 #[case(
     "pass = \"place\"\nwhat = \"spot\"\nfacing = { along = { terrain = \"sand\" } }",
     Code::BadValue,
     "no right angles"
-)]
-#[case(
-    "pass = \"place\"\nwhat = { parts = [{ item = \"spot\", at = [1, 0] }] }",
-    Code::NotYet,
-    "stand in one cell"
 )]
 #[case(
     "pass = \"place\"\nwhat = \"spot\"\nfacing = \"north\"",

@@ -2,7 +2,7 @@
 
 use super::*;
 use lantern_quilt::passes::{Around, Becomes, Replace, RouteStep, Stuck, WalkStep};
-use lantern_quilt::passes::{Condition, Metric, PlaceStep};
+use lantern_quilt::passes::{Condition, Metric, NoiseStep, PlaceStep};
 use lantern_quilt_testkit::maps::made;
 
 const QUILT: &str = r##"quilt = 1
@@ -11,6 +11,9 @@ map = { lattice = "square", size = [16, 10], seed = 5 }
 moss = "#2f6b3a"
 pond = "#3f8fb5"
 gravel = "#d8c38a"
+[shapes.veins]
+tag = "vein"
+tiles = [{ empty = true }]
 [items.gate]
 tags = ["built"]
 [items.stall]
@@ -18,6 +21,7 @@ tags = ["built"]
 [[recipe]]
 pass = "noise"
 name = "ground"
+shift = [-0.1, 0.2]
 bands = [{ share = 0.2, terrain = "pond" }, { terrain = "moss" }]
 [[recipe]]
 pass = "place"
@@ -32,6 +36,8 @@ name = "stalls"
 what = "stall"
 roll = 2
 exactly = 3
+per = 20
+drawn_above = ["posts"]
 apart = 4
 replace = ["hedge", "built"]
 becomes = { tag = "trodden", value = { depth = 2 } }
@@ -66,9 +72,24 @@ stuck = "random"
 becomes = { height = -1 }
 plane = "order"
 [[recipe]]
+pass = "walk"
+name = "veins"
+from = { at = [2, 3], size = [4, 2] }
+steps = 5
+apart = 2
+becomes = { tag = "vein" }
+[[recipe]]
+pass = "autotile"
+name = "shapes"
+[[recipe]]
+pass = "place"
+name = "posts"
+what = "hedge"
+chance = 0.1
+[[recipe]]
 pass = "assign"
 name = "shade"
-appears = 0.5
+appears = { chance = 0.5, per = 90 }
 where = { near = { terrain = "pond", side = "north", within = 2 } }
 terrain = "moss"
 value = { depth = 7 }
@@ -94,6 +115,18 @@ fn step<S: lantern_quilt::passes::Step + Clone>(quilt: &Quilt, name: &str) -> S 
 #[test]
 fn all_keys_are_read() {
     let quilt = read(QUILT).unwrap_or_else(|report| panic!("{report}"));
+    let veins: WalkStep = step(&quilt, "veins");
+    let (least, most) = (Cell::new(2, 3), Cell::new(5, 4));
+    assert_eq!((veins.apart, veins.from), (2, Condition::Between { least, most }));
+    let ground: NoiseStep = step(&quilt, "ground");
+    let stalls: PlaceStep = step(&quilt, "stalls");
+    assert_eq!((ground.shift, stalls.per.map(u32::from)), ([-0.1, 0.2], Some(20)));
+    let passes = quilt.recipe.passes();
+    assert_eq!(quilt.shapes().next().unwrap().tag.as_deref(), Some("vein"));
+    // Gates, then posts, above which stalls are drawn: of three numbers for three passes that place things.
+    let drawn =
+        |name: &str| quilt.recipe.drawn()[passes.iter().position(|p| p.name == name).unwrap()];
+    assert_eq!(["gates", "posts", "stalls"].map(drawn), [0, 1, 2]);
     let lanes: RouteStep = step(&quilt, "lanes");
     assert_eq!((lanes.around, lanes.most_step, lanes.joined), (Around::Moore, Some(1), true));
     assert_eq!(
@@ -115,6 +148,7 @@ fn all_keys_are_read() {
     assert_eq!(stalls.becomes.len(), 2);
     let passes = ["gates", "stalls", "shade"].map(|name| quilt.recipe.find(name).unwrap());
     assert_eq!((passes[0].keep, passes[1].roll, passes[2].appears), (true, 2, 0.5));
+    assert_eq!(passes[2].appears_per.map(u32::from), Some(90));
     assert!(matches!(&passes[1].place, Condition::All(parts) if parts.iter().any(
         |part| matches!(part, Condition::Near { metric: Metric::Through(_), .. }))));
     let expected = quilt.recipe.expected();
@@ -162,7 +196,38 @@ fn kept_things_stay(#[values(1, 2, 3, 4)] seed: u64) {
 #[case("weights = { south = 3 }", "weights = { south = -3 }", "the weight of `south` is -3")]
 #[case("becomes = { height = -1 }\nplane = \"order\"\n", "", "the walk changes nothing")]
 #[case("becomes = { height = -1 }", "becomes = {}", "the pass assigns nothing")]
-#[case("appears = 0.5", "appears = 1.5", "not from 0 to 1")]
+#[case("chance = 0.5, per", "chance = 1.5, per", "not from 0 to 1")]
+#[case("chance = 0.5, per = 90", "chance = 0.5", "has no `per`")]
+#[case("per = 90", "per = 0", "`per` is 0, out of its range")]
+#[case("exactly = 3\nper = 20", "per = 20", "`per` is for a number or a chance")]
+#[case("shift = [-0.1, 0.2]", "shift = [0.2, -0.1]", "two numbers from -1 to 1, the lower first")]
+#[case("shift = [-0.1, 0.2]", "shift = [0.1]", "two numbers from -1 to 1")]
+#[case("drawn_above = [\"posts\"]", "drawn_above = [\"post\"]", "no pass `post` to be drawn above")]
+#[case(
+    "chance = 0.1\n",
+    "chance = 0.1\ndrawn_above = \"stalls\"\n",
+    "in a circle: `stalls` above `posts` above `stalls`"
+)]
+#[case(
+    "chance = 0.1\n",
+    "chance = 0.1\ndrawn_above = \"posts\"\n",
+    "`posts` is drawn above itself"
+)]
+#[case("apart = 2\n", "apart = 9\n", "`apart` is 9, out of its range")]
+#[case("apart = 2\n", "apart = 2\ncrosses = true\n", "walks that cross do not keep apart")]
+#[case(", size = [4, 2]", "", "`size` is missing")]
+#[case("at = [2, 3], ", "", "`at` is missing")]
+#[case("size = [4, 2]", "size = [4, 0]", "out of its range")]
+#[case(
+    "tag = \"vein\"\ntiles",
+    "tag = \"vein\"\nterrain = \"moss\"\ntiles",
+    "follows more than one thing"
+)]
+#[case(
+    "tiles = [{ empty = true }]",
+    "scheme = \"four\"\nguide = \"g.png\"",
+    "a guide shows terrains"
+)]
 #[case("roll = 2", "roll = -2", "`roll` is -2, out of its range")]
 #[case("keep = true", "keep = 1", "keep")]
 #[case("terrain = \"moss\"\nvalue = { depth = 7 }\n", "", "the pass assigns nothing")]

@@ -44,6 +44,10 @@ impl Step for PlaceStep {
         access
     }
 
+    fn places(&self) -> bool {
+        true
+    }
+
     fn reach(&self) -> Reach {
         let alone = matches!(self.amount, Amount::All | Amount::Chance(_) | Amount::Density(_))
             && self.apart <= 0.0

@@ -343,7 +343,7 @@ fn compile(
     };
     let mut paths = BTreeMap::new();
     let mut passes = Vec::new();
-    for PassSpec { common, read } in specs {
+    for PassSpec { common, read, drawn_at } in specs {
         let Common { name, group, into, place, roll, appears, drawn_above, keep, path, .. } =
             common;
         paths.insert(name.clone(), path.clone());
@@ -360,6 +360,7 @@ fn compile(
         (pass.group, pass.into, pass.place) = (group, into, place);
         (pass.roll, pass.keep) = (roll, keep);
         (pass.appears, pass.appears_per) = appears;
+        pass.drawn_at = Some(drawn_at);
         pass.drawn_above = drawn_above.into_iter().map(|(name, _)| name).collect();
         passes.push(pass);
     }

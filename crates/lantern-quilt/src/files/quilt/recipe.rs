@@ -17,6 +17,8 @@ pub(super) struct Begun<'a> {
 pub(super) struct PassSpec {
     pub(super) common: Common,
     pub(super) read: Read,
+    /// Its place among the passes that place things.
+    pub(super) drawn_at: u32,
 }
 
 /// The kinds of all passes.
@@ -56,6 +58,7 @@ pub(super) fn read_recipe(
 ) -> Vec<PassSpec> {
     let mut passes = Vec::new();
     let (mut names, mut above) = (Vec::<String>::new(), Vec::new());
+    let mut placing = 0;
     for Begun { kind, mut keys, on } in begun {
         let mut common = Common::read(&kind, &mut keys, reading, notes);
         let read = (kind.read)(&mut common, keys, reading, notes);
@@ -67,7 +70,10 @@ pub(super) fn read_recipe(
         }
         names.push(common.name.clone());
         above.extend(common.drawn_above.iter().map(|one| (common.path.clone(), one.clone())));
-        passes.extend(read.filter(|_| on).map(|read| PassSpec { common, read }));
+        // Passes that are switched off count, so that those of a variant lie as they do without it.
+        let drawn_at = placing;
+        placing += u32::from(kind.places);
+        passes.extend(read.filter(|_| on).map(|read| PassSpec { common, read, drawn_at }));
     }
     for (path, (name, span)) in above.iter().filter(|(_, (name, _))| !names.contains(name)) {
         let text = format!("there is no pass `{}` to be drawn above", shorten(name));

@@ -456,6 +456,9 @@ mod schema {
         x: Option<[i64; 2]>,
         y: Option<[i64; 2]>,
         z: Option<Levels>,
+        /// The north-west (and lowest) cell of a box of cells; with `size`.
+        at: Option<Vec<i64>>,
+        size: Option<Vec<u32>>,
         border: Option<[u32; 2]>,
         mask: Option<String>,
         colour: Option<String>,

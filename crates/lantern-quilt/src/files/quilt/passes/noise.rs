@@ -30,12 +30,17 @@ fn read(
     let noise = take_noise(&mut keys, notes);
     let surface = keys.take("surface");
     let step = keys.take("step").and_then(|value| value.whole(0..65_536, Code::BadValue, notes));
-    let strata = keys.take("strata");
+    let (strata, shift) = (keys.take("strata"), keys.take("shift"));
     if let Some(value) = surface {
         if let Some(bands) = keys.take("bands") {
             let text = "`surface` takes `strata`, not `bands`";
             let finding = Finding::new(Code::BadValue, bands.subject(), text);
             notes.add(finding.help("keep one of `surface` and `bands`"), bands.span.clone());
+        }
+        if let Some(shift) = shift {
+            let text = "`shift` moves bands, and a surface has none";
+            let finding = Finding::new(Code::BadValue, shift.subject(), text);
+            notes.add(finding.help("raise or lower `surface`"), shift.span.clone());
         }
         let bounds = value.wholes(0..65_536, Code::BadValue, notes);
         let [least, most] = bounds.unwrap_or([0, 0]).map(|bound: i64| bound as u32);
@@ -56,7 +61,7 @@ fn read(
         let surface = [least, most.max(least)];
         return Read::step(SurfaceStep { noise, surface, step, strata });
     }
-    let shift = keys.take("shift").and_then(|value| read_shift(&value, notes)).unwrap_or_default();
+    let shift = shift.and_then(|value| read_shift(&value, notes)).unwrap_or_default();
     let value = keys.need("bands", "what low values become, then higher ones", notes);
     let bands = value.as_ref().map(|value| value.array(notes)).unwrap_or_default();
     let bands: Vec<(BandEnd, Becomes)> =
