@@ -13,6 +13,7 @@ mod recovery;
 mod shapes;
 mod slips;
 mod trials;
+mod ways;
 
 use clap::Parser;
 use peak_alloc::PeakAlloc;

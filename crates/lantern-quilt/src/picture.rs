@@ -363,7 +363,7 @@ impl Picture {
         Ok(picture)
     }
 
-    /// Writes a PNG with text entries (keyword and value). One of more than a million pixels is written
+    /// Writes a PNG with text entries (keyword and value). One of more than 2^18 pixels is written
     /// quickly: with a palette where it has 256 colours at most.
     ///
     /// # Errors

@@ -123,7 +123,7 @@ fn a_comparison_is_the_same_on_any_number_of_threads_and_its_commands_make_its_m
 #[test]
 fn check_rehearses_the_recipe() {
     let folder = tempfile::tempdir().unwrap();
-    let text = "quilt = 1\nmap = { lattice = \"square\", size = [20, 9] }\nterrains = { moss = \"m\", pond = \"p\" }\n\
+    let text = "quilt = 1\nmap = { lattice = \"square\", size = [20, 9] }\nterrains = { moss = \"#2f6b3a\", pond = \"#3f8fb5\" }\n\
                 items = { lamp = {} }\n[[recipe]]\npass = \"noise\"\nscale = 4\n\
                 bands = [{ share = 0.4, terrain = \"pond\" }, { terrain = \"moss\" }]\n\
                 [[recipe]]\npass = \"place\"\nwhat = \"lamp\"\nexactly = 2\nwhere = { terrain = \"moss\" }\n\
