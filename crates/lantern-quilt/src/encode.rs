@@ -28,7 +28,7 @@ pub(crate) fn write_png(
         encoder.set_compression(Compression::Balanced);
         let mut writer = encoder.write_header()?;
         writer.write_image_data(pixels.as_flattened())?;
-        return Ok(writer.finish()?);
+        return writer.finish();
     }
     // Pixel art repeats itself as it is; differences to neighbours would only hide that.
     encoder.set_filter(Filter::NoFilter);
@@ -42,18 +42,18 @@ pub(crate) fn write_png(
         }
         let mut writer = encoder.write_header()?;
         writer.write_image_data(&numbers)?;
-        return Ok(writer.finish()?);
+        return writer.finish();
     }
     if pixels.iter().all(|pixel| pixel[3] == 255) {
         encoder.set_color(ColorType::Rgb);
         let plain: Vec<u8> = pixels.iter().flat_map(|&[r, g, b, _]| [r, g, b]).collect();
         let mut writer = encoder.write_header()?;
         writer.write_image_data(&plain)?;
-        return Ok(writer.finish()?);
+        return writer.finish();
     }
     let mut writer = encoder.write_header()?;
     writer.write_image_data(pixels.as_flattened())?;
-    Ok(writer.finish()?)
+    writer.finish()
 }
 
 /// The colours, and the number of each pixel's; nothing when there are more than a palette holds.

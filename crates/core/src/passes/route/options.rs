@@ -119,7 +119,7 @@ pub enum RouteError {
     },
     /// None of the cells that meet it can be gone over.
     #[error(
-        "no route can start: none of the {count} cells with {from}, such as {first}, can be gone over; let \
+        "no route can start: no cell with {from} can be gone over; the first of {count} is {first}; let \
          `through` match them, and leave what stands there out of `blocked_by`"
     )]
     StartClosed {
