@@ -136,7 +136,7 @@ impl Rehearsal {
         let broken = self.broken_off.iter().map(|(pass, BrokenOff { maps, seed, why })| {
             let code = if *maps == self.maps { Code::NeverHolds } else { Code::SometimesFails };
             let text = format!("`{pass}` ends {maps} of {} trial maps early: {why}", self.maps);
-            let help = format!("look at the seed {seed}, the first of them");
+            let help = format!("seed {seed} is the first of them");
             Finding::new(code, Subject::Field(pass.clone()), text).help(help)
         });
         broken.chain(self.demands.iter().filter_map(Demand::finding)).collect()
@@ -169,7 +169,7 @@ impl Demand {
         if !others.is_empty() {
             text.push_str(&format!("; {}", others.join(", ")));
         }
-        let help = format!("look at the seed {seed}, the first without: {first}");
+        let help = format!("seed {seed} is the first that fails: {first}");
         let path = if self.is_expected { format!("expect.{name}") } else { name.clone() };
         Some(Finding::new(code, Subject::Field(path), text).help(help))
     }

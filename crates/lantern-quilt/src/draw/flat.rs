@@ -5,7 +5,7 @@ use super::items::Items;
 use super::place::Placement;
 use super::{DrawError, DrawOptions, NIGHT, flat_tile, mark, relief};
 use crate::art::TileArt;
-use crate::picture::Picture;
+use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::lattice::{Cell, Extent};
 use lantern_quilt_core::map::{Layer, Tilemap};
 
@@ -58,6 +58,19 @@ impl<'a> Flat<'a> {
             items: Items::new(map, art, level),
             relief: options.relief.then(|| relief::range(map)).flatten(),
         }
+    }
+
+    /// The colour of the ground that is seen in a cell.
+    pub(super) fn ground(&self, cell: Cell) -> Option<Rgba> {
+        self.grounds.seen(cell)
+    }
+
+    pub(super) const fn relief(&self) -> Option<relief::Range> {
+        self.relief
+    }
+
+    pub(super) const fn items(&self) -> &Items<'a> {
+        &self.items
     }
 
     /// Draws those pixels. O(pixels), and cells and items near them.

@@ -78,6 +78,11 @@ impl Frame {
         self.smaller.is_some()
     }
 
+    /// The pixels that are drawn, before they are enlarged or made smaller.
+    pub(super) const fn part(&self) -> Part {
+        self.part
+    }
+
     /// Where cells lie in the picture of the whole map.
     pub(super) const fn full(&self) -> Placement {
         self.place

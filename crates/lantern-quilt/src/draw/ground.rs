@@ -28,23 +28,24 @@ impl<'a> Grounds<'a> {
         Self { map, colours, opaque }
     }
 
+    /// The colour that is seen in a cell.
+    pub(super) fn seen(&self, cell: Cell) -> Option<Rgba> {
+        let (terrain, colours) = self.colours.as_ref()?;
+        let number = terrain.cells.get(self.map.layout().extent().index(cell)?)?;
+        let colour = colours[number as usize]?;
+        let covered = self.map.layers().zip(&self.opaque).any(|(layer, opaque)| {
+            let entry = layer.extent().index(cell).and_then(|index| layer.cells().get(index));
+            entry.is_some_and(|entry| opaque[entry as usize])
+        });
+        (!covered).then_some(colour)
+    }
+
     /// Fills the cells of each terrain that has a colour, unless an opaque tile stands there: below tiles that
     /// are clear in places the colour is seen.
     pub(super) fn lay(&self, picture: &mut Picture, place: Placement, seen: Extent) {
-        let Some((terrain, colours)) = &self.colours else { return };
         let [width, height] = place.cell();
-        let is_covered = |cell: Cell| {
-            self.map.layers().zip(&self.opaque).any(|(layer, opaque)| {
-                let index = layer.extent().index(cell);
-                let entry = index.and_then(|index| layer.cells().get(index));
-                entry.is_some_and(|entry| opaque[entry as usize])
-            })
-        };
         for cell in seen.iter() {
-            let index = self.map.layout().extent().index(cell);
-            let number = index.and_then(|index| terrain.cells.get(index));
-            let colour = number.and_then(|number| colours[number as usize]);
-            let Some(colour) = colour.filter(|_| !is_covered(cell)) else { continue };
+            let Some(colour) = self.seen(cell) else { continue };
             let (left, top) = place.corner(cell);
             for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
                 if place.covers(x, y) {

@@ -28,6 +28,18 @@ fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
     [at[0] + f64::from(item.offset[0]) * wide, at[1] + f64::from(item.offset[1]) * high]
 }
 
+/// What is drawn of an item, and where.
+pub(super) struct Shown {
+    pub(super) picture: Picture,
+    /// The pixel of it that lies at the place.
+    pub(super) anchor: [i32; 2],
+    /// The place, in pixels.
+    pub(super) at: [f64; 2],
+    /// Degrees about that place, and how large; both are one where pixels stay whole.
+    pub(super) turn: f32,
+    pub(super) scale: f32,
+}
+
 /// The items of a map that have pictures, in the order in which they are drawn.
 pub(super) struct Items<'a> {
     art: &'a TileArt,
@@ -62,6 +74,17 @@ impl<'a> Items<'a> {
 
     /// Draws those that reach into a picture.
     pub(super) fn lay(&self, picture: &mut Picture, place: Placement, size: [u32; 2]) {
+        for item in self.near(place, size) {
+            self.lay_one(picture, item, place);
+        }
+    }
+
+    /// Those that reach into a picture, in order.
+    pub(super) fn near(
+        &self,
+        place: Placement,
+        size: [u32; 2],
+    ) -> impl Iterator<Item = &'a Item> + use<'_, 'a> {
         let seen = place.moved([-self.reach; 2]).seen(size.map(|length| {
             length.saturating_add(u32::try_from(self.reach * 2).unwrap_or(u32::MAX))
         }));
@@ -70,37 +93,50 @@ impl<'a> Items<'a> {
             self.rows.range(first..last).flat_map(|(_, row)| row.iter().copied()).collect();
         numbers.sort_unstable();
         let near = numbers.into_iter().map(|number| self.drawn[number as usize]);
-        for item in near.filter(|item| seen.contains(item.cell)) {
-            self.lay_one(picture, item, place);
-        }
+        near.filter(move |item| seen.contains(item.cell))
     }
 
     fn lay_one(&self, picture: &mut Picture, item: &Item, place: Placement) {
+        let Shown { picture: drawn, anchor, at: [x, y], turn, scale } = self.shown(item, place);
+        if turn == 0.0 && scale == 1.0 {
+            let corner =
+                [x.round() as i64 - i64::from(anchor[0]), y.round() as i64 - i64::from(anchor[1])];
+            picture.lay(&drawn, corner[0], corner[1]);
+        } else {
+            spun(picture, &drawn, anchor, [x, y], turn, scale);
+        }
+    }
+
+    /// Where the middle of an item's place lies, in pixels.
+    pub(super) fn stands(&self, item: &Item, place: Placement) -> [f64; 2] {
+        stands(item, place, self.lattice)
+    }
+
+    /// What is drawn of an item that has a picture; where the quilt has none, a small hatched square.
+    pub(super) fn shown(&self, item: &Item, place: Placement) -> Shown {
         let (art, lattice) = (self.art, self.lattice);
-        let [x, y] = stands(item, place, lattice);
+        let at = stands(item, place, lattice);
         let Some((drawn, anchor)) = art.item(&item.name, item.look.unwrap_or(0)) else {
-            missing(picture, place, x, y);
-            return;
+            let [wide, high] = place.cell().map(|length| (length / 2).max(2) as u32);
+            let picture = super::mark::hatching([wide, high]);
+            let anchor = [wide as i32 / 2, high as i32 / 2];
+            return Shown { picture, anchor, at, turn: 0.0, scale: 1.0 };
         };
         let step = 360.0 / f32::from(lattice.turns());
         let turns = item.turn / step;
+        let turning = drawn.turns_with_tile();
         // Pixels stay whole where they can.
         if turns.fract() == 0.0 && item.scale == 1.0 {
             let orientation = Orientation::new(lattice, turns as u8 % lattice.turns(), false);
-            let posed = drawn.posed(lattice, orientation);
-            let anchor = if drawn.turns_with_tile() {
-                let size = [drawn.drawn().width() as i32, drawn.drawn().height() as i32];
-                turned_anchor(anchor, size, turns as u8, lattice)
-            } else {
-                anchor
-            };
-            let corner =
-                [x.round() as i64 - i64::from(anchor[0]), y.round() as i64 - i64::from(anchor[1])];
-            picture.lay(&posed, corner[0], corner[1]);
-        } else {
-            let turn = if drawn.turns_with_tile() { item.turn } else { 0.0 };
-            spun(picture, drawn.drawn(), anchor, [x, y], turn, item.scale);
+            let size = [drawn.drawn().width() as i32, drawn.drawn().height() as i32];
+            let anchor =
+                if turning { turned_anchor(anchor, size, turns as u8, lattice) } else { anchor };
+            let picture = drawn.posed(lattice, orientation);
+            return Shown { picture, anchor, at, turn: 0.0, scale: 1.0 };
         }
+        let turn = if turning { item.turn } else { 0.0 };
+        let scale = item.scale.clamp(0.01, 64.0);
+        Shown { picture: drawn.drawn().clone(), anchor, at, turn, scale }
     }
 }
 
@@ -147,14 +183,6 @@ fn spun(
             picture.blend(left + px, top + py, pixel);
         }
     }
-}
-
-/// A small hatched square, where the quilt has no picture of an item.
-fn missing(picture: &mut Picture, place: Placement, x: f64, y: f64) {
-    let [wide, high] = place.cell();
-    let size = [(wide / 2).max(2) as u32, (high / 2).max(2) as u32];
-    let hatched = super::mark::hatching(size);
-    picture.lay(&hatched, x as i64 - i64::from(size[0] / 2), y as i64 - i64::from(size[1] / 2));
 }
 
 /// Draws the markers as pins with their name and running number.

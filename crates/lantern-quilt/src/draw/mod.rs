@@ -20,10 +20,12 @@ mod shapes;
 mod sheet;
 mod steps;
 mod strip;
+mod svg;
 mod template;
 mod text;
 mod turntable;
 
+pub use self::svg::write_svg;
 pub use board::board;
 pub use contact::{Headings, Print, contact_sheet};
 #[doc(hidden)]
@@ -218,12 +220,22 @@ pub enum DrawError {
     /// The tiles have no pictures.
     #[error("the quilt gives no pictures of its tiles")]
     NoArt,
+    /// The map is drawn shaded, and only flat ones are written as SVG.
+    #[error(
+        "only flat maps are written as SVG, and this one is drawn shaded; end the name in .png or .glb"
+    )]
+    NotFlat,
     /// None of the cells that are asked for lies on the map.
     #[error("the region lies outside the map")]
     NoCells,
     /// Nothing has a model.
     #[error("the quilt gives no models: only box maps and square maps with models turn")]
     NoModels,
+}
+
+/// Whether maps of that layout are drawn flat: not shaded, as models are.
+pub fn is_flat(layout: Layout, art: &TileArt) -> bool {
+    !shaded::is_shaded(layout.lattice(), art)
 }
 
 /// Columns and rows of the picture that [`draw`] makes of a map of that layout, coordinates along the

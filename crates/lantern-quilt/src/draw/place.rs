@@ -137,6 +137,23 @@ impl Placement {
         (width as u64, height as u64)
     }
 
+    /// The corners of a hexagon from the upper left corner of its box; nothing for squares, which are their box.
+    pub(super) fn outline(&self) -> Option<[[i64; 2]; 6]> {
+        let [w, h] = self.cell();
+        let slant = |quarter: i64| self.slant.map_or(quarter, |slant| self.small(0, slant));
+        match self.layout.lattice() {
+            Lattice::HexPointy => {
+                let s = slant(h / 4);
+                Some([[w / 2, 0], [w, s], [w, h - s], [w / 2, h], [0, h - s], [0, s]])
+            }
+            Lattice::HexFlat => {
+                let s = slant(w / 4);
+                Some([[s, 0], [w - s, 0], [w, h / 2], [w - s, h], [s, h], [0, h / 2]])
+            }
+            Lattice::Square | Lattice::Box => None,
+        }
+    }
+
     /// Whether a pixel of a cell's box belongs to the cell.
     pub(super) fn covers(&self, x: i64, y: i64) -> bool {
         let [w, h] = self.cell();

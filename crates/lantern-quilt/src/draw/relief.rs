@@ -2,7 +2,7 @@
 
 use super::place::Placement;
 use crate::picture::{Picture, Rgba};
-use lantern_quilt_core::lattice::{Extent, Layout, Side};
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Side};
 use lantern_quilt_core::map::Tilemap;
 
 const HIGH: [u8; 3] = [255, 244, 214];
@@ -32,13 +32,9 @@ pub(super) fn lay(
 ) {
     let (layout, Some(heights)) = (map.layout(), map.heights()) else { return };
     let [width, height] = place.cell();
-    let thick = (width.min(height) / 10).max(1);
+    let thick = thickness(place);
     for (cell, own) in seen.iter().filter_map(|cell| Some((cell, *heights.get(cell)?))) {
-        let part = (i64::from(own) - i64::from(least)) as f32
-            / (i64::from(most) - i64::from(least)) as f32;
-        let towards = part * 2.0 - 1.0;
-        let [r, g, b] = if towards > 0.0 { HIGH } else { LOW };
-        let tint = [r, g, b, (towards.abs() * TINT) as u8];
+        let tint = tint([least, most], own);
         let (left, top) = place.corner(cell);
         let lower = |side: Side| lower(layout, map, cell, side, own);
         let sides: Vec<Side> =
@@ -50,19 +46,57 @@ pub(super) fn lay(
             picture.blend(left + x, top + y, tint);
             // The side that a pixel at the rim lies nearest to.
             let Some(side) = rim(place, x, y, thick, &sides) else { continue };
-            let lit = matches!(side, Side::North | Side::NorthWest | Side::West | Side::NorthEast);
-            picture.blend(left + x, top + y, if lit { LIGHT_EDGE } else { DARK_EDGE });
+            picture.blend(left + x, top + y, edge(side));
         }
     }
 }
 
-fn lower(
-    layout: Layout,
+/// Pixels across an edge.
+fn thickness(place: Placement) -> i64 {
+    let [width, height] = place.cell();
+    (width.min(height) / 10).max(1)
+}
+
+fn tint([least, most]: Range, own: i32) -> Rgba {
+    let part =
+        (i64::from(own) - i64::from(least)) as f32 / (i64::from(most) - i64::from(least)) as f32;
+    let towards = part * 2.0 - 1.0;
+    let [r, g, b] = if towards > 0.0 { HIGH } else { LOW };
+    [r, g, b, (towards.abs() * TINT) as u8]
+}
+
+fn edge(side: Side) -> Rgba {
+    let lit = matches!(side, Side::North | Side::NorthWest | Side::West | Side::NorthEast);
+    if lit { LIGHT_EDGE } else { DARK_EDGE }
+}
+
+/// Left, top, width and height within a cell, and a colour.
+pub(super) type Strip = ([i64; 4], Rgba);
+
+/// The tint of a cell, and on squares its edges.
+pub(super) fn of(
     map: &Tilemap,
-    cell: lantern_quilt_core::lattice::Cell,
-    side: Side,
-    own: i32,
-) -> bool {
+    range: Range,
+    place: Placement,
+    cell: Cell,
+) -> Option<(Rgba, Vec<Strip>)> {
+    let own = *map.heights()?.get(cell)?;
+    let ([w, h], thick) = (place.cell(), thickness(place));
+    let strip = |side: Side| match side {
+        Side::North => Some([0, 0, w, thick]),
+        Side::South => Some([0, h - thick, w, thick]),
+        Side::East => Some([w - thick, 0, thick, h]),
+        Side::West => Some([0, 0, thick, h]),
+        _ => None,
+    };
+    let sides = map.layout().lattice().sides().iter().copied();
+    let square = sides.filter(|_| map.layout().lattice() == Lattice::Square);
+    let lower = square.filter(|&side| lower(map.layout(), map, cell, side, own));
+    let edges = lower.filter_map(|side| Some((strip(side)?, edge(side))));
+    Some((tint(range, own), edges.collect()))
+}
+
+fn lower(layout: Layout, map: &Tilemap, cell: Cell, side: Side, own: i32) -> bool {
     let there = layout.neighbour(cell, side);
     let there = there.and_then(|there| map.heights().and_then(|heights| heights.get(there)));
     there.is_some_and(|&there| there < own)

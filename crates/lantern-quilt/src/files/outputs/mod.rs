@@ -13,7 +13,7 @@ pub use sheet::write_sheet;
 use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
-use crate::draw::{DrawError, DrawOptions, draw, picture_size};
+use crate::draw::{DrawError, DrawOptions, draw, is_flat, picture_size, write_svg};
 use crate::scene::settle_heights;
 #[cfg(feature = "models")]
 use crate::scene::{GlbOptions, write_glb};
@@ -30,6 +30,9 @@ pub enum OutputKind {
     /// A PNG.
     #[cfg(feature = "draw")]
     Picture,
+    /// A flat map as SVG.
+    #[cfg(feature = "draw")]
+    Svg,
     /// The map as JSON.
     Json,
     /// The models of the map as GLB.
@@ -44,6 +47,8 @@ impl OutputKind {
     const ENDINGS: &[(&str, Self)] = &[
         #[cfg(feature = "draw")]
         ("png", Self::Picture),
+        #[cfg(feature = "draw")]
+        ("svg", Self::Svg),
         #[cfg(feature = "models")]
         ("glb", Self::Glb),
         ("json", Self::Json),
@@ -240,6 +245,10 @@ impl Output {
             picture_size(layout, art, &options.draw)
                 .map_err(|error| OutputError::Draw { path: path(), error })?;
         }
+        #[cfg(feature = "draw")]
+        if self.kind == OutputKind::Svg && !is_flat(layout, art) {
+            return Err(OutputError::Draw { path: self.path.clone(), error: DrawError::NotFlat });
+        }
         #[cfg(feature = "models")]
         if self.kind == OutputKind::Glb && layout.lattice().turns() == 6 {
             return Err(OutputError::NoModels { path: self.path.clone() });
@@ -285,6 +294,8 @@ impl Output {
                 let map = &options.draw.seen(map).map_err(io::Error::other)?;
                 write_glb(map, art, options.glb, out)
             }
+            #[cfg(feature = "draw")]
+            OutputKind::Svg => write_svg(map, art, &options.draw, out),
             OutputKind::Json => write_json(map, out),
             OutputKind::Csv => write_cells(map, out).map_err(io::Error::other),
         }
