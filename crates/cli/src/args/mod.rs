@@ -136,7 +136,7 @@ pub struct Fill {
     /// the names of -o is replaced by the number of the map
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness"])]
     pub seeds: Option<u32>,
-    /// Where to write: .png, .svg, .glb, .json or .csv; `-` writes JSON to standard output; can be repeated
+    /// Where to write: .png, .svg, .html, .glb, .json or .csv; `-` writes JSON to standard output; can be repeated
     /// [default: NAME.png and NAME.map.json beside the quilt]
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: Vec<PathBuf>,
@@ -272,7 +272,7 @@ pub struct Draw {
     /// The map, as JSON; `-` reads standard input
     #[arg(value_name = "MAP.json", value_hint = ValueHint::FilePath)]
     pub map: PathBuf,
-    /// The picture or the models to write, .png, .svg or .glb; `-` writes a picture to standard output
+    /// The picture, page or models to write, .png, .svg, .html or .glb; `-` writes a picture to standard output
     #[arg(short, long, value_name = "OUT", value_hint = ValueHint::FilePath)]
     pub out: PathBuf,
     /// The quilt with the art [default: the quilt named in the map, in its folder]

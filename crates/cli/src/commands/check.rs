@@ -285,6 +285,11 @@ fn say(
     if let Some(rehearsal) = &check.rehearsal {
         text.push_str(&rehearsed(rehearsal));
     }
+    if check.unrehearsed {
+        text.push_str(
+            "the map is too large for its recipe to be tried over seeds: 262144 cells are the most\n",
+        );
+    }
     if !check.seams.worst.is_empty() {
         text.push_str("the roughest seams, by mean difference of 255:\n");
         for seam in &check.seams.worst {

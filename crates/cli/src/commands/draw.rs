@@ -59,11 +59,13 @@ fn output_of(args: &args::Draw) -> Result<Output, Failure> {
         return Ok(Output::new("-", OutputKind::Picture));
     }
     let output = Output::of(&args.out).map_err(Failure::usage)?;
-    if output.is_picture() || matches!(output.kind(), OutputKind::Glb | OutputKind::Svg) {
+    if output.is_picture()
+        || matches!(output.kind(), OutputKind::Glb | OutputKind::Svg | OutputKind::Page)
+    {
         return Ok(output);
     }
     let text = format!(
-        "{} is neither a picture nor models: end it in .png, .svg or .glb",
+        "{} is neither a picture nor models: end it in .png, .svg, .html or .glb",
         args.out.display()
     );
     Err(Failure::Usage(text))

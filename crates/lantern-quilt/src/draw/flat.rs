@@ -69,6 +69,10 @@ impl<'a> Flat<'a> {
         self.relief
     }
 
+    pub(super) const fn place(&self) -> Placement {
+        self.place
+    }
+
     pub(super) const fn items(&self) -> &Items<'a> {
         &self.items
     }

@@ -79,6 +79,11 @@ impl<'a> Items<'a> {
         }
     }
 
+    /// All of them, in order.
+    pub(super) fn all(&self) -> impl Iterator<Item = &'a Item> + '_ {
+        self.drawn.iter().copied()
+    }
+
     /// Those that reach into a picture, in order.
     pub(super) fn near(
         &self,

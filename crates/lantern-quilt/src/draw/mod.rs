@@ -13,6 +13,8 @@ mod ground;
 mod items;
 mod mark;
 mod openness;
+#[cfg(feature = "files")]
+mod page;
 mod place;
 mod relief;
 mod shaded;
@@ -32,6 +34,8 @@ pub use contact::{Headings, Print, contact_sheet};
 pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
+#[cfg(feature = "files")]
+pub use page::write_page;
 pub use shaded::{View, ViewStyle};
 pub use shapes::shape_board;
 #[doc(hidden)]

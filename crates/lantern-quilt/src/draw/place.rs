@@ -104,6 +104,11 @@ impl Placement {
         [0, 1].map(|axis| self.small(axis, self.cell[axis]).max(1))
     }
 
+    /// From one column to the next, and from one row to the next, in the picture of the whole map.
+    pub(super) const fn step(&self) -> [i64; 2] {
+        self.step
+    }
+
     fn small(&self, axis: usize, length: i64) -> i64 {
         let Ratio { of, parts } = self.smaller[axis];
         if of == parts { length } else { (length * of as i64).div_euclid(parts as i64) }

@@ -13,7 +13,7 @@ pub use sheet::write_sheet;
 use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
-use crate::draw::{DrawError, DrawOptions, draw, is_flat, picture_size, write_svg};
+use crate::draw::{DrawError, DrawOptions, draw, is_flat, picture_size, write_page, write_svg};
 use crate::scene::settle_heights;
 #[cfg(feature = "models")]
 use crate::scene::{GlbOptions, write_glb};
@@ -30,6 +30,9 @@ pub enum OutputKind {
     /// A PNG.
     #[cfg(feature = "draw")]
     Picture,
+    /// A page for a browser.
+    #[cfg(feature = "draw")]
+    Page,
     /// A flat map as SVG.
     #[cfg(feature = "draw")]
     Svg,
@@ -49,6 +52,8 @@ impl OutputKind {
         ("png", Self::Picture),
         #[cfg(feature = "draw")]
         ("svg", Self::Svg),
+        #[cfg(feature = "draw")]
+        ("html", Self::Page),
         #[cfg(feature = "models")]
         ("glb", Self::Glb),
         ("json", Self::Json),
@@ -296,6 +301,8 @@ impl Output {
             }
             #[cfg(feature = "draw")]
             OutputKind::Svg => write_svg(map, art, &options.draw, out),
+            #[cfg(feature = "draw")]
+            OutputKind::Page => write_page(map, art, &options.draw, out),
             OutputKind::Json => write_json(map, out),
             OutputKind::Csv => write_cells(map, out).map_err(io::Error::other),
         }

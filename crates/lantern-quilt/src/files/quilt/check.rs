@@ -47,6 +47,8 @@ pub struct Check {
     pub by_rows: Option<u32>,
     /// How often trial maps of the whole recipe are what it demands, where that was tried.
     pub rehearsal: Option<Rehearsal>,
+    /// Whether that was not tried because the map is too large.
+    pub unrehearsed: bool,
     /// What the pictures show along seams.
     pub seams: SeamReport,
     /// Sides that would meet but for a few pixels.
@@ -75,6 +77,7 @@ impl Quilt {
         let RuleCheck { mut found, trials, by_rows, seams } = rules;
         found.extend(self.check_shapes());
         let (rehearsal, unseen) = self.rehearse(seeds);
+        let unrehearsed = is_tried && self.is_unrehearsed();
         found.extend(unseen);
         // Parts of one tile are found one by one, but named alike.
         let mut said = BTreeSet::new();
@@ -112,7 +115,16 @@ impl Quilt {
             (std::cmp::Reverse(f.finding.severity()), start)
         });
         let accepted = accepted.iter().filter(|one| one.occurs).count();
-        Check { report, accepted, trials, by_rows, rehearsal, seams, near: self.near.clone() }
+        Check {
+            report,
+            accepted,
+            trials,
+            by_rows,
+            rehearsal,
+            unrehearsed,
+            seams,
+            near: self.near.clone(),
+        }
     }
 }
 

@@ -53,6 +53,12 @@ impl Quilt {
         (Some(rehearsal), unseen)
     }
 
+    /// Whether the maps are too large for the recipe to be tried over seeds.
+    pub(super) fn is_unrehearsed(&self) -> bool {
+        let demands = self.fills().count() < self.recipe.passes().len();
+        self.layout.extent().cells() > CELLS && (demands || !self.recipe.expected().is_empty())
+    }
+
     /// Terrains that passes lay and none of the maps has.
     fn unseen_terrains(&self, seen: &Seen) -> Vec<Finding> {
         let mut laid: BTreeMap<&str, Layer<'_>> = BTreeMap::new();
