@@ -69,6 +69,7 @@ impl<'a> Flat<'a> {
         self.relief
     }
 
+    #[cfg(feature = "files")]
     pub(super) const fn place(&self) -> Placement {
         self.place
     }

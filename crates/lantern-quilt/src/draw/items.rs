@@ -80,6 +80,7 @@ impl<'a> Items<'a> {
     }
 
     /// All of them, in order.
+    #[cfg(feature = "files")]
     pub(super) fn all(&self) -> impl Iterator<Item = &'a Item> + '_ {
         self.drawn.iter().copied()
     }

@@ -105,6 +105,7 @@ impl Placement {
     }
 
     /// From one column to the next, and from one row to the next, in the picture of the whole map.
+    #[cfg(feature = "files")]
     pub(super) const fn step(&self) -> [i64; 2] {
         self.step
     }
