@@ -51,6 +51,8 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Set(set) => commands::set::run(set)?,
         Command::Schema(schema) => commands::schema::run(schema)?,
         Command::Check(check) => return commands::check::run(check),
+        #[cfg(feature = "preview")]
+        Command::Watch(watch) => commands::watch::run(watch)?,
     }
     Ok(true)
 }

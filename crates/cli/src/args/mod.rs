@@ -41,6 +41,9 @@ pub enum Command {
     Fill(Box<Fill>),
     /// Draw many maps of one quilt in one picture: seeds, swept values or variants side by side
     Compare(Compare),
+    /// Show the map of a quilt in a browser, and follow the quilt while it is edited
+    #[cfg(feature = "preview")]
+    Watch(Watch),
     /// Draw a saved map again, at another scale or with a grid, or write its models
     Draw(Draw),
     /// Report what is wrong, missing or impossible in a quilt, before filling it
@@ -280,6 +283,28 @@ pub struct Draw {
     pub quilt: Option<PathBuf>,
     #[command(flatten)]
     pub look: Look,
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+/// A page that follows a quilt.
+#[cfg(feature = "preview")]
+#[derive(Debug, ClapArgs)]
+pub struct Watch {
+    /// The quilt file
+    #[arg(value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub quilt: PathBuf,
+    /// The port on this machine; where it is taken, the next that is free
+    #[arg(long, value_name = "N", default_value_t = 7810, value_parser = clap::value_parser!(u16).range(1..))]
+    pub port: u16,
+    /// Print the address only, and open no browser
+    #[arg(long)]
+    pub no_open: bool,
+    /// The seed, a text or a number [default: the quilt's]
+    #[arg(short, long)]
+    pub seed: Option<String>,
+    #[command(flatten)]
+    pub changes: ChangeArgs,
     #[command(flatten)]
     pub reading: Reading,
 }

@@ -9,3 +9,5 @@ pub mod learn;
 pub mod schema;
 pub mod set;
 pub mod template;
+#[cfg(feature = "preview")]
+pub mod watch;

@@ -13,6 +13,7 @@ mod files;
 mod models;
 mod recipes;
 mod shapes;
+mod watch;
 mod writing;
 
 fn tool(folder: &Path, words: &[&str]) -> Assert {
@@ -102,7 +103,7 @@ fn outputs_are_told_by_their_ending() {
     assert!(drawn.success().get_output().stdout.starts_with(b"\x89PNG"));
     tool(&folder, &["fill", quilt, "-o", "a.gif"])
         .code(2)
-        .stderr(contains("end it in .png, .glb, .json or .csv"));
+        .stderr(contains("end it in .png, .svg, .html, .glb, .json or .csv"));
     tool(&folder, &["fill", quilt, "-o", "terrace-tiles.png"])
         .code(2)
         .stderr(contains("will not be written over"));

@@ -52,9 +52,28 @@ pub fn write_page(
     options: &DrawOptions,
     out: &mut dyn Write,
 ) -> io::Result<()> {
-    let map = &options.seen(map).map_err(io::Error::other)?;
-    let data = data(map, art, options).map_err(io::Error::other)?;
-    let title = data["title"].as_str().unwrap_or_default();
+    let data = page_data(map, art, options).map_err(io::Error::other)?;
+    write_with(&data, out)
+}
+
+/// A page without a map, which asks the server that it comes from for one: `map` gives it as
+/// [`page_data`], `next?after=N` what is new after the state of that number.
+pub fn live_page() -> String {
+    let mut page = Vec::new();
+    write_with(&Value::Null, &mut page).expect("memory takes it");
+    String::from_utf8(page).expect("it is text")
+}
+
+/// What a page shows of a map.
+///
+/// # Errors
+/// When there is no art.
+pub fn page_data(map: &Tilemap, art: &TileArt, options: &DrawOptions) -> Result<Value, DrawError> {
+    data(&options.seen(map)?, art, options)
+}
+
+fn write_with(data: &Value, out: &mut dyn Write) -> io::Result<()> {
+    let title = data["title"].as_str().unwrap_or("Lantern Quilt");
     let escaped = title.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
     // Nothing in a name can end the element that holds it.
     let data = data.to_string().replace('<', "\\u003c");

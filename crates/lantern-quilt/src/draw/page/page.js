@@ -1,12 +1,16 @@
 'use strict';
 // A map in one page: it is drawn in square pieces when they are looked at, each at the size it is shown in.
-const data = JSON.parse(document.getElementById('data').textContent);
 const by = (id) => document.getElementById(id);
 const canvas = by('map'), paper = canvas.getContext('2d');
-const [wide, high] = data.cell, [stepX, stepY] = data.step, [left, top] = data.origin, [columns, rows] = data.size;
-const pointy = data.lattice === 'hex_pointy', flatTop = data.lattice === 'hex_flat', hexes = pointy || flatTop;
 const PIECE = 256; // pixels of a piece, each way
 const KEPT = 400; // pieces that are kept
+const NOTHING = -2147483648;
+
+// Shows a map; gives what shows it now, and what ends that. `kept` is where one looked before.
+const show = (data, kept) => {
+const gone = new AbortController(), signal = gone.signal;
+const [wide, high] = data.cell, [stepX, stepY] = data.step, [left, top] = data.origin, [columns, rows] = data.size;
+const pointy = data.lattice === 'hex_pointy', flatTop = data.lattice === 'hex_flat', hexes = pointy || flatTop;
 
 // --- what the map holds
 
@@ -18,7 +22,6 @@ const heights = data.heights && { ...data.heights, cells: numbers(data.heights.c
 const layers = data.layers.map((layer) => ({ ...layer, cells: numbers(layer.cells) }));
 const tags = data.tags.map((tag) => ({ name: tag.name, has: bits(tag.cells), count: tag.count }));
 const planes = data.planes.map((plane) => ({ ...plane, cells: numbers(plane.cells) }));
-const NOTHING = -2147483648;
 
 const place = (x, y) => [
   (x - left) * stepX + (pointy && y & 1 ? wide >> 1 : 0),
@@ -48,7 +51,8 @@ const cellAt = (px, py) => {
 
 // --- what is shown
 
-const state = { zoom: 1, x: 0, y: 0, grid: false, numbers: false, hidden: new Set(), groups: new Set(), passes: new Set(), marks: '', cell: null };
+const state = kept ?? { zoom: 0, x: 0, y: 0, grid: false, numbers: false, hidden: new Set(), groups: new Set(), passes: new Set(), marks: '', cell: null };
+let changed = [];
 const shows = (kind, name) => !state[kind].has(name ?? '');
 const outline = (context, x, y) => {
   context.beginPath();
@@ -149,9 +153,10 @@ const draw = (size, column, row) => {
 const forget = () => { pieces.clear(); look(); };
 
 let asked = false;
-const look = () => { if (!asked) { asked = true; requestAnimationFrame(paint); } };
+const look = () => { if (!asked && !signal.aborted) { asked = true; requestAnimationFrame(paint); } };
 const paint = () => {
   asked = false;
+  if (signal.aborted) return;
   const ratio = devicePixelRatio || 1, box = canvas.getBoundingClientRect();
   const [w, h] = [Math.round(box.width * ratio), Math.round(box.height * ratio)];
   if (canvas.width !== w || canvas.height !== h) { canvas.width = w; canvas.height = h; }
@@ -195,6 +200,9 @@ const paint = () => {
     eachSeen((x, y) => { outline(paper, ...place(x, y)); paper.stroke(); });
   }
   pins(zoom);
+  paper.lineWidth = 2 / state.zoom;
+  paper.strokeStyle = '#fff6da';
+  for (const [x, y] of changed) { outline(paper, ...place(x, y)); paper.stroke(); }
   if (state.cell) {
     paper.lineWidth = 3 / state.zoom;
     paper.strokeStyle = '#f0a028';
@@ -284,7 +292,7 @@ let held = null;
 canvas.addEventListener('pointerdown', (event) => {
   held = { x: event.clientX, y: event.clientY, moved: false };
   canvas.setPointerCapture(event.pointerId);
-});
+}, { signal });
 canvas.addEventListener('pointermove', (event) => {
   if (!held) return;
   const [dx, dy] = [event.clientX - held.x, event.clientY - held.y];
@@ -293,19 +301,19 @@ canvas.addEventListener('pointermove', (event) => {
   state.x += dx;
   state.y += dy;
   look();
-});
+}, { signal });
 canvas.addEventListener('pointerup', (event) => {
   if (held && !held.moved) {
     const box = canvas.getBoundingClientRect();
     inspect(event.clientX - box.left, event.clientY - box.top);
   }
   held = null;
-});
+}, { signal });
 canvas.addEventListener('wheel', (event) => {
   event.preventDefault();
   const box = canvas.getBoundingClientRect();
   zoomBy(-event.deltaY, event.clientX - box.left, event.clientY - box.top);
-}, { passive: false });
+}, { passive: false, signal });
 const press = (button, key) => {
   state[key] = !state[key];
   by(button).setAttribute('aria-pressed', state[key]);
@@ -323,19 +331,23 @@ canvas.addEventListener('keydown', (event) => {
   if (move) { state.x += move[0]; state.y += move[1]; look(); } else if (acts[event.key]) acts[event.key]();
   else return;
   event.preventDefault();
-});
-by('in').addEventListener('click', () => zoomBy(1));
-by('out').addEventListener('click', () => zoomBy(-1));
-by('fit').addEventListener('click', fit);
-by('grid').addEventListener('click', () => press('grid', 'grid'));
-by('numbers').addEventListener('click', () => press('numbers', 'numbers'));
-addEventListener('resize', look);
+}, { signal });
+by('in').addEventListener('click', () => zoomBy(1), { signal });
+by('out').addEventListener('click', () => zoomBy(-1), { signal });
+by('fit').addEventListener('click', fit, { signal });
+by('grid').addEventListener('click', () => press('grid', 'grid'), { signal });
+by('numbers').addEventListener('click', () => press('numbers', 'numbers'), { signal });
+addEventListener('resize', look, { signal });
 
 // --- a cell
 
 const inspect = (px, py) => {
   if (data.picture) return;
   state.cell = cellAt((px - state.x) / state.zoom, (py - state.y) / state.zoom);
+  tell();
+  look();
+};
+const tell = () => {
   const list = document.createElement('dl');
   const say = (term, ...values) => {
     const dt = document.createElement('dt');
@@ -362,7 +374,6 @@ const inspect = (px, py) => {
     for (const item of data.items) if (item.cell[0] === x && item.cell[1] === y) say('item', item.words);
   } else say('cell', 'outside the map');
   by('cell').replaceChildren(list);
-  look();
 };
 
 // --- beside the map
@@ -370,7 +381,7 @@ const inspect = (px, py) => {
 const check = (parent, kind, name, words, note) => {
   const line = document.createElement('label'), input = document.createElement('input'), text = document.createElement('span');
   input.type = 'checkbox';
-  input.checked = true;
+  input.checked = !state[kind].has(name);
   input.addEventListener('change', () => { state[kind][input.checked ? 'delete' : 'add'](name); forget(); });
   text.textContent = words;
   line.append(input, text);
@@ -386,6 +397,7 @@ const counted = (names) => {
   for (const name of names) counts.set(name, (counts.get(name) ?? 0) + 1);
   return [...counts];
 };
+for (const id of ['layers', 'groups', 'passes', 'marks']) by(id).replaceChildren();
 by('title').textContent = data.title;
 by('about').textContent = data.about;
 by('counts').textContent = data.counts;
@@ -408,18 +420,106 @@ const marks = by('marks');
 for (const [value, words] of [
   ['', 'none'], ...tags.map((tag) => [`t:${tag.name}`, `tag ${tag.name} (${tag.count})`]), ...planes.map((plane) => [`p:${plane.name}`, `numbers ${plane.name}`]),
 ]) marks.add(new Option(words, value));
+marks.value = state.marks;
 marks.addEventListener('change', () => {
   state.marks = marks.value;
   const plane = planes.find((one) => `p:${one.name}` === marks.value);
   by('legend').textContent = plane ? `from ${plane.least} (blue, dark) to ${plane.most} (amber, light)` : '';
   forget();
-});
+}, { signal });
 
-Promise.all([sheet, ...sprites].map((image, number) => {
+if (state.cell && index(...state.cell) < 0) state.cell = null;
+if (state.cell) tell();
+const ready = Promise.all([sheet, ...sprites].map((image, number) => {
   image.src = number ? data.sprites[number - 1].picture : data.sheet;
   return image.decode().catch(() => {});
 })).then(() => {
-  for (const layer of layers) for (const tile of layer.palette) tile.mean ??= '#888';
-  fit();
+  if (!state.zoom) fit();
+  look();
   document.body.dataset.ready = 'yes';
 });
+// What stands in a cell, in words: to be compared with another map.
+const words = (x, y) => {
+  const at = index(x, y);
+  const tiles = layers.map((layer) => layer.palette[layer.cells[(y - top) * layer.size[0] + x - left]]?.words);
+  return [terrain?.palette[terrain.cells[at]], heights?.cells[at], ...tiles].join('|');
+};
+const things = () => {
+  const all = new Map();
+  // Running numbers shift when one more is placed: that is no change.
+  const seen = (item) => `${item.name} ${item.at} ${item.turn} ${item.scale} ${item.pass};`;
+  for (const item of data.items) all.set(`${item.cell}`, (all.get(`${item.cell}`) ?? '') + seen(item));
+  return all;
+};
+// The cells that differ from a map of the same size; they are outlined for a moment.
+const compare = (before) => {
+  if (data.picture || columns * rows > 300000 || `${before.size}` !== `${[columns, rows, left, top]}`) return null;
+  const own = things(), other = before.things();
+  for (let y = top; y < top + rows; y++) for (let x = left; x < left + columns; x++) {
+    if (words(x, y) !== before.words(x, y) || own.get(`${[x, y]}`) !== other.get(`${[x, y]}`)) changed.push([x, y]);
+  }
+  const count = changed.length;
+  if (count > 4000) changed = [];
+  setTimeout(() => { changed = []; look(); }, 1200);
+  look();
+  return count;
+};
+return { state, ready, words, things, compare, size: [columns, rows, left, top], end: () => gone.abort() };
+};
+
+// --- a map that follows its quilt
+
+const live = async () => {
+  let shown = null, data = null, before = null, version = 0, map = 0;
+  const token = location.pathname.split('/')[1], headers = { 'X-Lantern-Token': token };
+  const say = (text) => { by('status').textContent = text; };
+  const take = (next, kept) => {
+    shown?.end();
+    shown = show(next, kept);
+    return shown.ready;
+  };
+  const findings = (all) => {
+    by('findings').hidden = !all.length;
+    by('findings').replaceChildren(...all.map((one) => {
+      const box = document.createElement('article'), head = document.createElement('h3');
+      head.textContent = `${one.severity}: ${one.message}`;
+      const lines = [one.line ? `${one.file}:${one.line}:${one.column}` : one.file, one.nearest && `did you mean ${one.nearest}?`, one.help];
+      box.append(head, ...lines.filter(Boolean).map((line) => Object.assign(document.createElement('p'), { textContent: line })));
+      return box;
+    }));
+  };
+  const reseed = (way) => fetch('seed', { method: 'POST', headers, body: way });
+  by('seeds').hidden = false;
+  by('back').addEventListener('click', () => reseed('back'));
+  by('next').addEventListener('click', () => reseed('next'));
+  // The picture of before, as long as a key is held.
+  addEventListener('keydown', (event) => { if (event.key === 'b' && before && !event.repeat) take(before, shown.state); });
+  addEventListener('keyup', (event) => { if (event.key === 'b' && before) take(data, shown.state); });
+  for (;;) {
+    let news;
+    try {
+      const answer = await fetch(`next?after=${version}`);
+      if (!answer.ok) throw new Error(answer.status);
+      news = await answer.json();
+    } catch {
+      say('the program has ended; start it again to go on');
+      await new Promise((done) => setTimeout(done, 1500));
+      continue;
+    }
+    version = news.version;
+    say(news.status);
+    findings(news.findings);
+    if (news.map === map) continue;
+    map = news.map;
+    const next = await (await fetch('map')).json();
+    const old = shown;
+    before = data;
+    data = next;
+    await take(next, old?.state);
+    const count = old && shown.compare(old);
+    if (count !== null && old) say(`${news.status}; ${count} cells changed`);
+  }
+};
+const own = JSON.parse(by('data').textContent);
+if (own) show(own);
+else live();

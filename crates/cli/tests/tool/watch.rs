@@ -1,0 +1,240 @@
+//! `watch` over HTTP: what it serves, what it refuses, and how it follows a quilt.
+
+use super::*;
+use rstest::rstest;
+use serde_json::Value;
+use std::fs;
+use std::io::{BufRead, BufReader, Read, Write};
+use std::net::{TcpListener, TcpStream};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
+
+const QUILT: &str = "quilt = 1\nmap = { lattice = \"square\", size = [9, 7] }\n\
+                     terrains = { moss = \"#2f6b3a\", pond = \"#3f8fb5\" }\nitems = { lamp = {} }\n\
+                     [[recipe]]\npass = \"noise\"\nbands = [{ share = 0.4, terrain = \"pond\" }, { terrain = \"moss\" }]\n\
+                     [[recipe]]\npass = \"plan\"\npicture = \"plan.png\"\n\
+                     [[recipe]]\npass = \"place\"\nwhat = \"lamp\"\nexactly = 2\nwhere = { terrain = \"moss\" }\n";
+
+/// A quilt that is watched, until it is dropped.
+struct Watched {
+    folder: tempfile::TempDir,
+    tool: Child,
+    port: u16,
+    token: String,
+    said: String,
+}
+
+impl Drop for Watched {
+    fn drop(&mut self) {
+        // It may have ended by itself.
+        let _ = self.tool.kill();
+        let _ = self.tool.wait();
+    }
+}
+
+impl Watched {
+    fn begin(port: u16) -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        fs::write(folder.path().join("a.quilt.toml"), QUILT).unwrap();
+        plan(&folder.path().join("plan.png"));
+        let mut tool = Command::new(env!("CARGO_BIN_EXE_lantern-quilt"))
+            .args(["watch", "a.quilt.toml", "--no-open", "--port", &port.to_string()])
+            .current_dir(folder.path())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut said = String::new();
+        BufReader::new(tool.stdout.as_mut().unwrap()).read_line(&mut said).unwrap();
+        let (_, rest) = said.trim().split_once("127.0.0.1:").unwrap();
+        let (port, token) = rest.trim_end_matches('/').split_once('/').unwrap();
+        Self {
+            port: port.parse().unwrap(),
+            token: token.to_owned(),
+            folder,
+            tool,
+            said: said.clone(),
+        }
+    }
+
+    fn quilt(&self) -> PathBuf {
+        self.folder.path().join("a.quilt.toml")
+    }
+
+    /// The status and body of an answer to what is asked literally, with `TOKEN` and `PORT` put in.
+    fn ask(&self, head: &str, body: &[u8]) -> (u16, String) {
+        let head = head.replace("TOKEN", &self.token).replace("PORT", &self.port.to_string());
+        let mut stream = TcpStream::connect(("127.0.0.1", self.port)).unwrap();
+        stream.set_read_timeout(Some(Duration::from_secs(30))).unwrap();
+        let lines =
+            format!("{head}\r\nConnection: close\r\nContent-Length: {}\r\n\r\n", body.len());
+        stream.write_all(lines.as_bytes()).unwrap();
+        // A server may refuse before it has read all of a long body.
+        let _ = stream.write_all(body);
+        let mut answer = Vec::new();
+        let _ = stream.read_to_end(&mut answer);
+        let answer = String::from_utf8_lossy(&answer).into_owned();
+        let status = answer.split(' ').nth(1).and_then(|code| code.parse().ok()).unwrap_or(0);
+        (status, answer.split_once("\r\n\r\n").map_or(answer.clone(), |(_, body)| body.to_owned()))
+    }
+
+    fn get(&self, path: &str) -> (u16, String) {
+        self.ask(&format!("GET /TOKEN{path} HTTP/1.1\r\nHost: 127.0.0.1:PORT"), b"")
+    }
+
+    /// News until `holds` is true of them.
+    fn until(&self, holds: impl Fn(&Value) -> bool) -> Value {
+        let mut after = 0;
+        for _ in 0..40 {
+            let (_, body) = self.get(&format!("/next?after={after}"));
+            let news: Value = serde_json::from_str(&body).unwrap();
+            if holds(&news) {
+                return news;
+            }
+            after = news["version"].as_u64().unwrap();
+        }
+        panic!("that never came");
+    }
+
+    fn map(&self) -> Value {
+        serde_json::from_str(&self.get("/map").1).unwrap()
+    }
+}
+
+fn plan(path: &Path) {
+    let mut picture = lantern_quilt::picture::Picture::new(9, 7, [0; 4]).unwrap();
+    picture.set(4, 3, [0x3f, 0x8f, 0xb5, 255]);
+    fs::write(path, picture.to_png(&[]).unwrap()).unwrap();
+}
+
+fn is_clean(news: &Value) -> bool {
+    news["findings"].as_array().is_some_and(Vec::is_empty)
+}
+
+/// A save shows another map of which only what changed is made again; a mistake is shown over the last good map
+/// until it is mended, also in files beside the quilt; half a file is a mistake like any other.
+#[test]
+fn a_page_follows_its_quilt() {
+    let watched = Watched::begin(17_810);
+    let first = watched.until(|news| news["map"] == 1);
+    assert!(
+        is_clean(&first) && first["status"].as_str().unwrap().contains("3 of 3 passes"),
+        "{first}"
+    );
+    let page = watched.get("/").1;
+    assert!(page.starts_with("<!doctype html>") && page.contains("id=\"data\">null</script>"));
+    assert_eq!(watched.map()["items"].as_array().unwrap().len(), 2);
+    fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 5")).unwrap();
+    let second = watched.until(|news| news["map"] == 2);
+    assert!(second["status"].as_str().unwrap().contains("1 of 3 passes done again"), "{second}");
+    assert_eq!(watched.map()["items"].as_array().unwrap().len(), 5);
+    for (bad, line) in
+        [(QUILT.replace("\"moss\" }\n", "\"mos\" }\n"), 15), (QUILT[..160].to_owned(), 0)]
+    {
+        fs::write(watched.quilt(), bad).unwrap();
+        let wrong = watched.until(|news| !is_clean(news));
+        assert!(line == 0 || wrong["findings"][0]["line"] == line, "{wrong}");
+        assert!(wrong["map"].as_u64() >= Some(2), "the last good map stays");
+        fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 4")).unwrap();
+        watched.until(is_clean);
+    }
+    let picture = watched.folder.path().join("plan.png");
+    fs::remove_file(&picture).unwrap();
+    let gone = watched.until(|news| !is_clean(news));
+    assert_eq!(gone["findings"][0]["code"], "missing-art", "{gone}");
+    plan(&picture);
+    watched.until(is_clean);
+    assert_eq!(watched.map()["items"].as_array().unwrap().len(), 4);
+    // Demands that are not met are findings too, with the map below them.
+    fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 60")).unwrap();
+    let short = watched.until(|news| !is_clean(news));
+    assert!(short["findings"][0]["message"].as_str().unwrap().contains("needs 60"), "{short}");
+}
+
+/// Seeds go forth and back, by whoever has the token.
+#[test]
+fn seeds_go_forth_and_back() {
+    let watched = Watched::begin(17_850);
+    watched.until(|news| news["map"] == 1);
+    let head = "POST /TOKEN/seed HTTP/1.1\r\nHost: 127.0.0.1:PORT\r\nX-Lantern-Token: TOKEN";
+    for (way, seed) in
+        [("next", "first lamp/1"), ("next", "first lamp/2"), ("back", "first lamp/1")]
+    {
+        let before = watched.until(|_| true)["map"].clone();
+        assert_eq!(watched.ask(head, way.as_bytes()).0, 200);
+        watched.until(|news| news["map"] != before);
+        assert!(watched.map()["about"].as_str().unwrap().contains(&format!("seed \"{seed}\"")));
+    }
+}
+
+#[rstest]
+#[case::another_host("GET /TOKEN/ HTTP/1.1\r\nHost: lamp.example:PORT", 0, 403)]
+#[case::another_port("GET /TOKEN/ HTTP/1.1\r\nHost: 127.0.0.1:1", 0, 403)]
+#[case::no_host("GET /TOKEN/ HTTP/1.1", 0, 403)]
+#[case::localhost("GET /TOKEN/ HTTP/1.1\r\nHost: localhost:PORT", 0, 200)]
+#[case::another_page(
+    "GET /TOKEN/map HTTP/1.1\r\nHost: 127.0.0.1:PORT\r\nOrigin: http://lamp.example",
+    0,
+    403
+)]
+#[case::own_page(
+    "GET /TOKEN/map HTTP/1.1\r\nHost: 127.0.0.1:PORT\r\nOrigin: http://127.0.0.1:PORT",
+    0,
+    200
+)]
+#[case::no_token("GET / HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 404)]
+#[case::wrong_token(
+    "GET /0123456789abcdef0123456789abcdef/ HTTP/1.1\r\nHost: 127.0.0.1:PORT",
+    0,
+    404
+)]
+#[case::no_slash("GET /TOKEN HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 301)]
+#[case::path_trick("GET /TOKEN/../../etc/passwd HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 404)]
+#[case::encoded_trick("GET /TOKEN/%2e%2e/a.quilt.toml HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 404)]
+#[case::a_file("GET /TOKEN/plan.png HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 404)]
+#[case::wrong_method("DELETE /TOKEN/map HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 405)]
+#[case::without_header("POST /TOKEN/seed HTTP/1.1\r\nHost: 127.0.0.1:PORT", 4, 403)]
+#[case::nonsense(
+    "POST /TOKEN/seed HTTP/1.1\r\nHost: 127.0.0.1:PORT\r\nX-Lantern-Token: TOKEN",
+    4,
+    400
+)]
+#[case::oversized(
+    "POST /TOKEN/seed HTTP/1.1\r\nHost: 127.0.0.1:PORT\r\nX-Lantern-Token: TOKEN",
+    100_000,
+    413
+)]
+#[case::no_number("GET /TOKEN/next?after=lamp HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 200)]
+fn strangers_are_refused(#[case] head: &str, #[case] body: usize, #[case] status: u16) {
+    let watched = Watched::begin(17_900);
+    watched.until(|news| news["map"] == 1);
+    let (code, text) = watched.ask(head, &vec![b'x'; body]);
+    assert_eq!(code, status, "{text}");
+    assert!(code == 200 || !text.contains("moss"), "{text}");
+    // It is still there afterwards.
+    assert_eq!(watched.get("/").0, 200);
+}
+
+/// A port that is taken is passed over, and that is said; Ctrl-C ends the command well.
+#[test]
+fn a_taken_port_is_passed_over() {
+    let taken = TcpListener::bind(("127.0.0.1", 0)).unwrap();
+    let port = taken.local_addr().unwrap().port().min(65_000);
+    let mut watched = Watched::begin(port);
+    assert!(watched.port > port && watched.said.contains("http://127.0.0.1:"));
+    let pid = watched.tool.id().to_string();
+    assert!(Command::new("kill").args(["-INT", &pid]).status().unwrap().success());
+    assert!(watched.tool.wait().unwrap().success());
+    let mut told = String::new();
+    watched.tool.stderr.as_mut().unwrap().read_to_string(&mut told).unwrap();
+    assert!(told.contains(&format!("port {port} is taken")), "{told}");
+}
+
+#[test]
+fn what_is_not_there_is_not_watched() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["watch", "no.quilt.toml", "--no-open"])
+        .code(2)
+        .stderr(predicates::str::contains("there is no quilt no.quilt.toml"));
+}
