@@ -128,7 +128,11 @@ fn a_page_follows_its_quilt() {
     fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 5")).unwrap();
     let second = watched.until(|news| news["map"] == 2);
     assert!(second["status"].as_str().unwrap().contains("1 of 3 passes done again"), "{second}");
-    assert_eq!(watched.map()["items"].as_array().unwrap().len(), 5);
+    let map = watched.map();
+    assert_eq!(map["items"].as_array().unwrap().len(), 5);
+    let passes = map["passes"].as_array().unwrap();
+    let again: Vec<bool> = passes.iter().map(|pass| !pass["ms"].is_null()).collect();
+    assert_eq!((again, &passes[2]["items"]), (vec![false, false, true], &5.into()), "{map}");
     for (bad, line) in
         [(QUILT.replace("\"moss\" }\n", "\"mos\" }\n"), 15), (QUILT[..160].to_owned(), 0)]
     {

@@ -8,9 +8,11 @@ use lantern_quilt::draw::page_data;
 use lantern_quilt::files::{Quilt, Report};
 use lantern_quilt::limits::Stop;
 use lantern_quilt::observe::{Flow, Observer, Progress};
-use lantern_quilt::recipe::{MakeError, Results};
+use lantern_quilt::passes::PassReport;
+use lantern_quilt::recipe::{MakeError, MakeStatus, Results};
 use lantern_quilt::seed::Seed;
 use notify::{Event, EventKind, RecursiveMode, Watcher};
+use serde_json::{Value, json};
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -140,7 +142,21 @@ impl Follower<'_> {
         let mut maker = quilt.maker(quilt.layout, &seed).reusing(results.clone());
         let stop = Either([Arc::clone(self.stop), Arc::clone(&self.newer)]);
         let mut teller = Teller { board: self.board, told: started, started };
-        let error = maker.make_with(&stop, &mut teller).err();
+        let mut times = Vec::new();
+        let mut began = now();
+        loop {
+            let known = maker.reused();
+            match maker.advance_with(u64::MAX, &stop, &mut teller) {
+                MakeStatus::Working => {}
+                MakeStatus::Done(_) => {
+                    // What was not done again took no time.
+                    times.push((maker.reused() == known).then(|| began.elapsed()));
+                    began = now();
+                }
+                MakeStatus::Ended => break,
+            }
+        }
+        let error = maker.error().cloned();
         if matches!(error, Some(MakeError::Stopped { .. })) {
             // Something newer is there already.
             self.results = results;
@@ -155,15 +171,24 @@ impl Follower<'_> {
         let passes = quilt.recipe.passes().len();
         let took = started.elapsed().as_secs_f64() * 1000.0;
         let mut status = format!("{took:.0} ms, {} of {passes} passes done again", passes - reused);
+        let (holes, stand_ins) = (
+            made.fills.iter().map(|fill| fill.holes.len()).sum::<usize>(),
+            made.stand_ins().map(|one| one.count).sum::<u64>(),
+        );
+        for (count, what) in [(holes as u64, "holes"), (stand_ins, "stand-ins")] {
+            if count > 0 {
+                status.push_str(&format!(", {count} {what}"));
+            }
+        }
         let warnings = quilt.findings.to_json();
         match page_data(&made.map, &quilt.art, &options) {
-            Ok(data) => {
+            Ok(mut data) => {
                 self.seen = Some(key);
-                let failure =
-                    failure.map(|text| serde_json::json!({ "severity": "error", "message": text }));
+                data["passes"] = passes_of(&made.passes, &times);
+                let failure = failure.map(|text| json!({ "severity": "error", "message": text }));
                 let findings =
                     warnings.as_array().cloned().unwrap_or_default().into_iter().chain(failure);
-                let findings: Vec<serde_json::Value> = findings.collect();
+                let findings: Vec<Value> = findings.collect();
                 self.board.change(|shown| {
                     shown.status = status;
                     shown.findings = findings.into();
@@ -176,6 +201,15 @@ impl Follower<'_> {
             }
         }
     }
+}
+
+/// What each pass did; its time when it was done again.
+fn passes_of(reports: &[PassReport], times: &[Option<Duration>]) -> Value {
+    let one = |(report, time): (&PassReport, &Option<Duration>)| {
+        let ms = time.map(|time| format!("{:.1}", time.as_secs_f64() * 1000.0));
+        json!({ "name": report.name, "ms": ms, "cells": report.cells, "items": report.items })
+    };
+    reports.iter().zip(times).map(one).collect()
 }
 
 /// Either of two flags.

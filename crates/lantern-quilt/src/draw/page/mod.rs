@@ -227,6 +227,7 @@ fn tiles(
             "at": [number % COLUMNS * wide, number / COLUMNS * high],
             "mean": mean(&drawn),
             "words": words_of(layer, placed),
+            "tile": placed.tile,
             "group": placed.group,
         })
     };

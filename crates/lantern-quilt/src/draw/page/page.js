@@ -412,7 +412,32 @@ const groups = new Set([...data.items.map((item) => item.group), ...layers.flatM
 groups.delete(undefined);
 for (const group of [...groups].sort()) check(by('groups'), 'groups', group, group);
 for (const [pass, count] of counted(data.items.map((item) => item.pass))) check(by('passes'), 'passes', pass, pass || 'no pass', count);
-for (const [id, some] of [['layers', !data.picture], ['groups', groups.size], ['passes', data.items.length], ['marks', tags.length + planes.length]]) {
+// How many there are of each terrain, tile and item.
+const tallies = by('tallies');
+tallies.replaceChildren();
+const tally = (term, names) => {
+  const all = counted(names).sort((a, b) => b[1] - a[1]);
+  if (!all.length) return;
+  const more = all.length > 12 ? [`and ${all.length - 12} kinds more`] : [];
+  const values = [...all.slice(0, 12).map(([name, count]) => `${name} ${count}`), ...more];
+  tallies.append(Object.assign(document.createElement('dt'), { textContent: term }));
+  for (const value of values) tallies.append(Object.assign(document.createElement('dd'), { textContent: value }));
+};
+function* grounds() { for (const number of terrain?.cells ?? []) if (number >= 0) yield terrain.palette[number]; }
+function* tiles() { for (const layer of layers) for (const number of layer.cells) if (number >= 0) yield layer.palette[number].tile; }
+tally('terrain', grounds());
+tally('tiles', tiles());
+tally('items', data.items.map((item) => item.name));
+// What each pass did, where the page is told so.
+const steps = by('steps'), row = (kind, values) => {
+  const line = document.createElement('tr');
+  line.append(...values.map((value) => Object.assign(document.createElement(kind), { textContent: value })));
+  return line;
+};
+steps.replaceChildren();
+steps.hidden = by('steps-title').hidden = !data.passes;
+if (data.passes) steps.append(row('th', ['pass', 'ms', 'cells', 'items']), ...data.passes.map((one) => row('td', [one.name, one.ms ?? '', one.cells || '', one.items || ''])));
+for (const [id, some] of [['tallies', !data.picture], ['layers', !data.picture], ['groups', groups.size], ['passes', data.items.length], ['marks', tags.length + planes.length]]) {
   by(`${id}-title`).hidden = !some;
   by(id).hidden = !some;
 }
