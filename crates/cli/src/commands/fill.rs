@@ -69,7 +69,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     };
     let collapse = asked_of(args, &fill.collapse);
     let filled = run.outcome().is_some_and(Outcome::is_filled);
-    let refused = refused(&course).filter(|_| filled);
+    let refused = refused(&course, &quilt).filter(|_| filled);
     let done = filled && refused.is_none();
     let mut options = drawn(args, &quilt);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));

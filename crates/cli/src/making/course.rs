@@ -110,8 +110,8 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     }
     drop(bar);
     let error = maker.error().cloned();
-    if let Some(error @ (MakeError::Begin { .. } | MakeError::Step { .. })) = &error {
-        return Err(Failure::Job(error.with_causes()));
+    if let Some(error @ (MakeError::Begin { pass, .. } | MakeError::Step { pass, .. })) = &error {
+        return Err(Failure::Job(error.with_causes() + &at(quilt, pass)));
     }
     let frames = frames.map(Steps::finish).transpose().map_err(Failure::job)?;
     let (made, run) = maker.finish_with_run();
@@ -210,13 +210,15 @@ impl Course {
 
     /// Why the map is not what the quilt demands: too few things, targets that are not reached, or
     /// expectations that are not met.
-    pub fn refusal(&self) -> Option<String> {
+    pub fn refusal(&self, quilt: &Quilt) -> Option<String> {
         let demanded = self.made.short().filter(|placing| !placing.wished);
         let unreached = self.made.unreached().filter(|routed| !routed.wished);
         let findings =
             unreached.filter_map(Routed::finding).chain(self.made.unmet.iter().map(Unmet::finding));
-        let text: Vec<String> =
-            demanded.map(funnel).chain(findings.map(|one| said(&one))).collect();
+        let text: Vec<String> = demanded
+            .map(|placing| funnel(placing) + &at(quilt, &placing.pass))
+            .chain(findings.map(|one| said(&one) + &at(quilt, &one.subject.to_string())))
+            .collect();
         (!text.is_empty()).then(|| text.join("\n"))
     }
 
@@ -246,6 +248,12 @@ impl Course {
 /// A finding with what to do.
 fn said(finding: &Finding) -> String {
     format!("{}\n  {}", finding.message, finding.help)
+}
+
+/// Where the quilt has what a text is about, on a line of its own.
+fn at(quilt: &Quilt, name: &str) -> String {
+    let stands = quilt.stands(name);
+    stands.map_or_else(String::new, |at| format!("\n  in {}:{}:{}", at.file, at.line, at.column))
 }
 
 /// The ways that a pass found, for scripts.

@@ -25,7 +25,7 @@ pub fn tell_made(
     outputs: &[Output],
 ) -> Result<(), Failure> {
     let made = &course.made;
-    let refused = refused(course);
+    let refused = refused(course, quilt);
     let done = refused.is_none();
     let stand_ins: Vec<StandIn> = made.stand_ins().cloned().collect();
     let mut files = Files::default();

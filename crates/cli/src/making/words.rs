@@ -122,14 +122,14 @@ pub fn unmet_json(unmet: &[Unmet]) -> serde_json::Value {
 }
 
 /// Why a map that was made is not written.
-pub fn refused(course: &Course) -> Option<String> {
+pub fn refused(course: &Course, quilt: &Quilt) -> Option<String> {
     if let Some(MakeError::Stopped { pass }) = &course.error {
         let text = "the same command makes the map again from the start";
         return Some(format!("stopped in the pass `{pass}`; {text}"));
     }
     let stand_ins: Vec<StandIn> = course.made.stand_ins().cloned().collect();
     let shapes = forbidden(&stand_ins).then(|| refusal(&stand_ins));
-    let texts: Vec<String> = shapes.into_iter().chain(course.refusal()).collect();
+    let texts: Vec<String> = shapes.into_iter().chain(course.refusal(quilt)).collect();
     (!texts.is_empty()).then(|| texts.join("\n"))
 }
 

@@ -156,7 +156,7 @@ fn a_page_follows_its_quilt() {
     assert!(short["findings"][0]["message"].as_str().unwrap().contains("needs 60"), "{short}");
 }
 
-/// Seeds go forth and back, by whoever has the token.
+/// Seeds go forth and back, and variants are switched, by whoever has the token.
 #[test]
 fn seeds_go_forth_and_back() {
     let watched = Watched::begin(17_850);
@@ -169,6 +169,15 @@ fn seeds_go_forth_and_back() {
         assert_eq!(watched.ask(head, way.as_bytes()).0, 200);
         watched.until(|news| news["map"] != before);
         assert!(watched.map()["about"].as_str().unwrap().contains(&format!("seed \"{seed}\"")));
+    }
+    fs::write(watched.quilt(), format!("{QUILT}[variants.dark]\noff = \"place\"\n")).unwrap();
+    watched.until(|_| watched.map()["variants"] == serde_json::json!(["dark"]));
+    for (variant, items) in [("dark", 0), ("", 2), ("darc", 2)] {
+        assert_eq!(watched.ask(&head.replace("/seed", "/variant"), variant.as_bytes()).0, 200);
+        watched.until(|news| match variant {
+            "darc" => news["findings"][0]["nearest"] == "dark",
+            _ => watched.map()["items"].as_array().map(Vec::len) == Some(items),
+        });
     }
 }
 
@@ -209,6 +218,7 @@ fn seeds_go_forth_and_back() {
     100_000,
     413
 )]
+#[case::variant_without_header("POST /TOKEN/variant HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 403)]
 #[case::no_number("GET /TOKEN/next?after=lamp HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 200)]
 fn strangers_are_refused(#[case] head: &str, #[case] body: usize, #[case] status: u16) {
     let watched = Watched::begin(17_900);

@@ -21,16 +21,20 @@ pub struct Shown {
     data: Arc<str>,
     pub status: String,
     pub findings: Value,
-    /// Which way the seed is to go, as pages asked for it.
-    asked: Vec<Way>,
+    /// What pages asked for.
+    asked: Vec<Asked>,
     ended: bool,
 }
 
-/// Which seed comes next.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Way {
+/// What a page asks for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Asked {
+    /// The next seed.
     Next,
+    /// The seed before.
     Back,
+    /// A variant; the quilt as it is when it has no name.
+    Variant(String),
 }
 
 impl Board {
@@ -60,17 +64,17 @@ impl Board {
         json!({ "version": shown.version, "map": shown.map, "status": shown.status, "findings": findings })
     }
 
-    /// Asks for another seed.
-    pub fn ask(&self, way: Way) {
+    /// Asks for something else to be shown.
+    pub fn ask(&self, what: Asked) {
         let mut shown = self.shown();
         // Whoever holds the key down does not fill the memory.
         if shown.asked.len() < 64 {
-            shown.asked.push(way);
+            shown.asked.push(what);
         }
     }
 
     /// What was asked for since the last time.
-    pub fn asked(&self) -> Vec<Way> {
+    pub fn asked(&self) -> Vec<Asked> {
         std::mem::take(&mut self.shown().asked)
     }
 

@@ -1,6 +1,6 @@
 //! Keeps the board up to date: waits for files to change, reads the quilt, makes its map.
 
-use super::board::{Board, Way};
+use super::board::{Asked, Board};
 use crate::args;
 use crate::failure::Failure;
 use crate::making::asked::{now, seed_text};
@@ -54,6 +54,7 @@ pub fn follow(args: &args::Watch, board: &Board, stop: &Arc<AtomicBool>) -> Resu
         results: Results::default(),
         seen: None,
         turn: 0,
+        variant: args.changes.variant.clone(),
     };
     while !stop.load(Ordering::Relaxed) {
         follower.newer.store(false, Ordering::Relaxed);
@@ -72,10 +73,12 @@ struct Follower<'a> {
     changes: Receiver<()>,
     /// What passes made: those whose input is the same are not done again.
     results: Results,
-    /// The hash of what is shown and its seed.
+    /// The hash of what is shown, its seed and variant.
     seen: Option<(String, String)>,
     /// How many seeds away from the first one.
     turn: u32,
+    /// The variant that is shown.
+    variant: Option<String>,
 }
 
 impl Follower<'_> {
@@ -83,13 +86,17 @@ impl Follower<'_> {
     fn wait(&mut self) {
         while !self.stop.load(Ordering::Relaxed) {
             let asked = self.board.asked();
-            for way in &asked {
-                self.turn = match way {
-                    Way::Next => self.turn.saturating_add(1),
-                    Way::Back => self.turn.saturating_sub(1),
-                };
+            let any = !asked.is_empty();
+            for one in asked {
+                match one {
+                    Asked::Next => self.turn = self.turn.saturating_add(1),
+                    Asked::Back => self.turn = self.turn.saturating_sub(1),
+                    Asked::Variant(name) => {
+                        self.variant = Some(name).filter(|name| !name.is_empty())
+                    }
+                }
             }
-            if !asked.is_empty() {
+            if any {
                 return;
             }
             match self.changes.recv_timeout(BEAT) {
@@ -105,7 +112,9 @@ impl Follower<'_> {
 
     /// Reads the quilt and shows its map, or what is wrong with it.
     fn look(&mut self) {
-        let options = self.args.reading.options().with(self.args.changes.changes());
+        let mut changes = self.args.changes.changes();
+        changes.variant.clone_from(&self.variant);
+        let options = self.args.reading.options().with(changes);
         match Quilt::open_with(&self.args.quilt, &options) {
             Ok(quilt) => self.make(&quilt),
             Err(report) => self.complain(&report),
@@ -133,7 +142,8 @@ impl Follower<'_> {
             0 => first,
             turn => Seed::from_text(&format!("{}/{turn}", first.text())),
         };
-        let key = (quilt.hash.clone(), seed.text().to_owned());
+        let variant = self.variant.clone().unwrap_or_default();
+        let key = (quilt.hash.clone(), format!("{}/{variant}", seed.text()));
         if self.seen.as_ref() == Some(&key) {
             return;
         }
@@ -184,7 +194,9 @@ impl Follower<'_> {
         match page_data(&made.map, &quilt.art, &options) {
             Ok(mut data) => {
                 self.seen = Some(key);
-                data["passes"] = passes_of(&made.passes, &times);
+                data["passes"] = passes_of(&made.passes, &times, quilt);
+                data["variants"] = quilt.variants.clone().into();
+                data["variant"] = self.variant.clone().into();
                 let failure = failure.map(|text| json!({ "severity": "error", "message": text }));
                 let findings =
                     warnings.as_array().cloned().unwrap_or_default().into_iter().chain(failure);
@@ -204,10 +216,11 @@ impl Follower<'_> {
 }
 
 /// What each pass did; its time when it was done again.
-fn passes_of(reports: &[PassReport], times: &[Option<Duration>]) -> Value {
+fn passes_of(reports: &[PassReport], times: &[Option<Duration>], quilt: &Quilt) -> Value {
     let one = |(report, time): (&PassReport, &Option<Duration>)| {
         let ms = time.map(|time| format!("{:.1}", time.as_secs_f64() * 1000.0));
-        json!({ "name": report.name, "ms": ms, "cells": report.cells, "items": report.items })
+        let at = quilt.stands(&report.name).map(|at| format!("{}:{}", at.file, at.line));
+        json!({ "name": report.name, "ms": ms, "cells": report.cells, "items": report.items, "at": at })
     };
     reports.iter().zip(times).map(one).collect()
 }

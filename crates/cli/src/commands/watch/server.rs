@@ -4,7 +4,7 @@
 //! is asked for must be this one, so that no name that leads here serves a stranger; what changes something needs the
 //! token in a header too, which no other page can send.
 
-use super::board::{Board, Way};
+use super::board::{Asked, Board};
 use crate::failure::Failure;
 use lantern_quilt::draw::live_page;
 use std::io::{Cursor, Read};
@@ -160,24 +160,27 @@ impl Gate {
                 let after = query.strip_prefix("after=").and_then(|number| number.parse().ok());
                 with(board.next(after.unwrap_or(0), PATIENCE).to_string(), "application/json")
             }
-            (Method::Post, "/seed") => self.seed(request, board),
-            (_, "/" | "/map" | "/next" | "/seed") => refusal(405, "not so"),
+            (Method::Post, "/seed" | "/variant") => self.take(request, board, path),
+            (_, "/" | "/map" | "/next" | "/seed" | "/variant") => refusal(405, "not so"),
             _ => refusal(404, "there is nothing here"),
         }
     }
 
-    /// Another seed: `next` or `back`.
-    fn seed(&self, request: &mut Request, board: &Board) -> Answer {
+    /// Another seed, `next` or `back`, or another variant, by its name.
+    fn take(&self, request: &mut Request, board: &Board, path: &str) -> Answer {
         if said(request, "X-Lantern-Token") != Some(&self.token) {
             return refusal(403, "what changes something needs the token in a header");
         }
         let mut body = Vec::new();
         let read = request.as_reader().take(LONGEST as u64 + 1).read_to_end(&mut body);
-        match (read, &*body) {
-            (Ok(_), b"next") => board.ask(Way::Next),
-            (Ok(_), b"back") => board.ask(Way::Back),
-            (Ok(length), _) if length > LONGEST => return refusal(413, "that is too long"),
-            _ => return refusal(400, "write next or back"),
+        if read.is_ok_and(|length| length > LONGEST) {
+            return refusal(413, "that is too long");
+        }
+        match (path, String::from_utf8(body).as_deref()) {
+            ("/seed", Ok("next")) => board.ask(Asked::Next),
+            ("/seed", Ok("back")) => board.ask(Asked::Back),
+            ("/variant", Ok(name)) => board.ask(Asked::Variant(name.to_owned())),
+            _ => return refusal(400, "write next or back, or the name of a variant"),
         }
         with("{}".to_owned(), "application/json")
     }

@@ -228,6 +228,7 @@ fn tiles(
             "mean": mean(&drawn),
             "words": words_of(layer, placed),
             "tile": placed.tile,
+            "pass": placed.pass.as_deref().unwrap_or(&layer.name),
             "group": placed.group,
         })
     };

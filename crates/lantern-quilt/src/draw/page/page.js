@@ -347,6 +347,8 @@ const inspect = (px, py) => {
   tell();
   look();
 };
+// The line of the quilt of a pass, where the page knows it.
+const from = (pass) => (data.passes ?? []).filter((one) => one.name === pass && one.at).map((one) => one.at);
 const tell = () => {
   const list = document.createElement('dl');
   const say = (term, ...values) => {
@@ -369,9 +371,9 @@ const tell = () => {
     for (const plane of planes) if (plane.cells[at] !== NOTHING) say(plane.name, plane.cells[at]);
     for (const layer of layers) {
       const number = layer.cells[(y - top) * layer.size[0] + x - left];
-      if (number >= 0) say(layer.name, layer.palette[number].words);
+      if (number >= 0) say(layer.name, layer.palette[number].words, ...from(layer.palette[number].pass));
     }
-    for (const item of data.items) if (item.cell[0] === x && item.cell[1] === y) say('item', item.words);
+    for (const item of data.items) if (item.cell[0] === x && item.cell[1] === y) say('item', item.words, ...from(item.pass));
   } else say('cell', 'outside the map');
   by('cell').replaceChildren(list);
 };
@@ -515,6 +517,7 @@ const live = async () => {
   };
   const reseed = (way) => fetch('seed', { method: 'POST', headers, body: way });
   by('seeds').hidden = false;
+  by('variant').addEventListener('change', () => fetch('variant', { method: 'POST', headers, body: by('variant').value }));
   by('back').addEventListener('click', () => reseed('back'));
   by('next').addEventListener('click', () => reseed('next'));
   // The picture of before, as long as a key is held.
@@ -540,6 +543,9 @@ const live = async () => {
     const old = shown;
     before = data;
     data = next;
+    by('variants').hidden = !next.variants?.length;
+    by('variant').replaceChildren(...['', ...(next.variants ?? [])].map((name) => new Option(name || 'none', name)));
+    by('variant').value = next.variant ?? '';
     await take(next, old?.state);
     const count = old && shown.compare(old);
     if (count !== null && old) say(`${news.status}; ${count} cells changed`);

@@ -24,6 +24,14 @@ impl fmt::Display for Said {
 }
 
 impl Quilt {
+    /// Where a pass stands in the quilt by its name, or an expectation as `expect.NAME`.
+    pub fn stands(&self, name: &str) -> Option<Said> {
+        let span = self.places.find(self.pass_paths.get(name)?)?;
+        let (file, inside) = self.findings.place(&span);
+        let (line, column) = file.place(inside.start);
+        Some(Said { what: name.to_owned(), file: file.name.clone(), line, column })
+    }
+
     /// Where the quilt says something that a fill keeps; `None` when it was not read from it.
     pub fn said(&self, source: Source) -> Option<Said> {
         let [from, to] = source.at?.map(|at| at as usize);
