@@ -92,7 +92,7 @@ impl Follower<'_> {
                     Asked::Next => self.turn = self.turn.saturating_add(1),
                     Asked::Back => self.turn = self.turn.saturating_sub(1),
                     Asked::Variant(name) => {
-                        self.variant = Some(name).filter(|name| !name.is_empty())
+                        self.variant = Some(name).filter(|name| !name.is_empty());
                     }
                 }
             }
