@@ -130,6 +130,11 @@ impl Keyed {
     }
 }
 
+/// Maps 64 random bits onto 0 up to below 1, by the 53 of them that an `f64` holds exactly.
+pub(crate) fn part_of_one(bits: u64) -> f64 {
+    (bits >> 11) as f64 / (1_u64 << 53) as f64
+}
+
 /// Maps 64 random bits onto `0..end`: the high half of the product.
 pub(crate) fn scale(bits: u64, end: u64) -> u64 {
     divide(bits, end).0

@@ -7,6 +7,7 @@ use super::report::PassReport;
 use super::step::{Access, Scene, Step, StepError, Work};
 use crate::map::Tilemap;
 use crate::noise::Noise;
+use crate::seed::part_of_one;
 
 /// Up to where a band goes.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -52,11 +53,6 @@ impl NoiseStep {
         let part = part_of_one(scene.seed.stream(&[scene.name, "shift"]).bits());
         least + part * (most - least)
     }
-}
-
-/// From 0 to below 1.
-fn part_of_one(bits: u64) -> f64 {
-    (bits >> 11) as f64 / (1_u64 << 53) as f64
 }
 
 impl Step for NoiseStep {

@@ -10,7 +10,7 @@ use crate::grid::{BitPlane, Plane};
 use crate::lattice::{Cell, Side};
 use crate::limits::Stopped;
 use crate::map::{Names, Numbers, Tilemap};
-use crate::seed::{Stream, Weighted};
+use crate::seed::{Stream, Weighted, part_of_one};
 use thiserror::Error;
 
 /// Walkers that begin at cells of a condition and go on by chance, each for so many steps.
@@ -288,7 +288,7 @@ impl Walk<'_, '_> {
     /// A way to go on: the one gone before by the chance to keep on, else any by its weight.
     fn choose(&self, at: Cell, before: Option<usize>, chance: &mut Stream) -> Option<usize> {
         let (keep, pick) = (chance.bits(), chance.bits());
-        let keeps = ((keep >> 11) as f64) < self.step.straight * (1_u64 << 53) as f64;
+        let keeps = part_of_one(keep) < self.step.straight;
         if let Some(before) = before.filter(|&before| keeps && self.leads(at, before).is_some()) {
             return Some(before);
         }

@@ -3,7 +3,7 @@
 use super::expect::Expectation;
 use crate::map::Tilemap;
 use crate::passes::{Access, Condition, Reach, Step};
-use crate::seed::Seed;
+use crate::seed::{Seed, part_of_one};
 use std::any::Any;
 use std::num::NonZeroU32;
 use std::sync::Arc;
@@ -123,9 +123,7 @@ impl Pass {
             let cells = self.place.cells(map, &seed, &self.name).count();
             self.appears * cells as f64 / f64::from(per.get())
         });
-        // 53 bits, so that the product with any chance is exact enough.
-        let drawn = (seed.stream(&[&self.name, "appears"]).bits() >> 11) as f64;
-        chance >= 1.0 || drawn < chance * (1_u64 << 53) as f64
+        chance >= 1.0 || part_of_one(seed.stream(&[&self.name, "appears"]).bits()) < chance
     }
 
     /// The layer that its tiles go to when its step has none of its own.

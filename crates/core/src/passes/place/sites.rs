@@ -9,7 +9,7 @@ use crate::map::Tilemap;
 use crate::passes::condition::Condition;
 use crate::passes::report::Placing;
 use crate::passes::step::Scene;
-use crate::seed::Keyed;
+use crate::seed::{Keyed, part_of_one, scale};
 use std::collections::BTreeMap;
 
 /// A place where something could stand.
@@ -68,7 +68,7 @@ impl<'a> Ways<'a> {
         let sides = layout.lattice().around();
         let towards = || {
             let all: Vec<Side> = sides_to(layout, site.cell, self.there.as_ref()?).collect();
-            let pick = crate::seed::scale(site.bits(self.keyed), all.len() as u64);
+            let pick = scale(site.bits(self.keyed), all.len() as u64);
             all.get(pick as usize).copied()
         };
         match self.facing {
@@ -83,12 +83,12 @@ impl<'a> Ways<'a> {
                 sides[(at + sides.len() - sides.len() / 4) % sides.len()]
             }),
             Facing::Steps(steps) if usize::from(*steps) == sides.len() => {
-                let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
+                let at = scale(site.bits(self.keyed), u64::from(*steps));
                 Some(sides[at as usize])
             }
             Facing::Steps(steps) if sides.len().is_multiple_of(usize::from(*steps)) => {
                 let first = sides.iter().position(|&side| side == faces)?;
-                let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
+                let at = scale(site.bits(self.keyed), u64::from(*steps));
                 let step = sides.len() / usize::from(*steps);
                 Some(sides[(first + at as usize * step) % sides.len()])
             }
@@ -100,7 +100,7 @@ impl<'a> Ways<'a> {
     pub(super) fn free_turn(&self, site: Site) -> f32 {
         match self.facing {
             Facing::Steps(steps) => {
-                let at = crate::seed::scale(site.bits(self.keyed), u64::from(*steps));
+                let at = scale(site.bits(self.keyed), u64::from(*steps));
                 at as f32 * 360.0 / f32::from((*steps).max(1))
             }
             _ => 0.0,
@@ -196,7 +196,7 @@ impl PlaceStep {
     ) -> Result<(), Stopped> {
         let (seed, pace) = (scene.seed, scene.pace);
         let keyed = seed.keyed(&[scene.name, "place", "chance"]);
-        let value = |site: Site| (site.bits(keyed) >> 11) as f64 / (1_u64 << 53) as f64;
+        let value = |site: Site| part_of_one(site.bits(keyed));
         match &self.amount {
             Amount::All | Amount::Between { .. } => return Ok(()),
             Amount::Chance(chance) => {

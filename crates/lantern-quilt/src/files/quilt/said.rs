@@ -3,6 +3,7 @@
 use super::checked::Quilt;
 use lantern_quilt_core::constraints::Source;
 use std::fmt;
+use std::ops::Range;
 
 /// Something that a fill keeps, and where the quilt says it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -27,16 +28,18 @@ impl Quilt {
     /// Where a pass stands in the quilt by its name, or an expectation as `expect.NAME`.
     pub fn stands(&self, name: &str) -> Option<Said> {
         let span = self.places.find(self.pass_paths.get(name)?)?;
-        let (file, inside) = self.findings.place(&span);
-        let (line, column) = file.place(inside.start);
-        Some(Said { what: name.to_owned(), file: file.name.clone(), line, column })
+        Some(self.said_at(&span, &name))
     }
 
     /// Where the quilt says something that a fill keeps; `None` when it was not read from it.
     pub fn said(&self, source: Source) -> Option<Said> {
         let [from, to] = source.at?.map(|at| at as usize);
-        let (file, inside) = self.findings.place(&(from..to));
+        Some(self.said_at(&(from..to), &source))
+    }
+
+    fn said_at(&self, span: &Range<usize>, what: &impl ToString) -> Said {
+        let (file, inside) = self.findings.place(span);
         let (line, column) = file.place(inside.start);
-        Some(Said { what: source.to_string(), file: file.name.clone(), line, column })
+        Said { what: what.to_string(), file: file.name.clone(), line, column }
     }
 }
