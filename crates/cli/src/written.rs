@@ -45,13 +45,12 @@ impl Files {
         &mut self,
         quilt: &Quilt,
         map: &Tilemap,
-        (draw, instances): (&DrawOptions, bool),
+        options: &OutputOptions,
         outputs: &[Output],
         done: bool,
     ) {
-        let options = drawn_so(draw, instances);
         for one in outputs {
-            let write = |out: &mut dyn Write| one.write(map, &quilt.art, &options, out);
+            let write = |out: &mut dyn Write| one.write(map, &quilt.art, options, out);
             if !one.is_stdout() {
                 let path = if done { one.path().to_owned() } else { one.partial_path() };
                 self.file(&path, write);

@@ -179,7 +179,7 @@ pub struct Fill {
     /// Leave a hole where no tile fits; holes are marked and listed
     #[arg(long)]
     pub holes: bool,
-    /// Save when each cell was decided, to replay the fill in a game (JSON and CSV)
+    /// Save when each cell was decided, to replay the fill in a game or a page (JSON, CSV and HTML)
     #[arg(long)]
     pub decided: bool,
     /// Threads for block-by-block fills and for --seeds; 0 uses all processors. The maps do not depend on it
@@ -300,6 +300,9 @@ pub struct Watch {
     /// Print the address only, and open no browser
     #[arg(long)]
     pub no_open: bool,
+    /// Keep when each cell was decided, so that the page replays fills cell by cell
+    #[arg(long)]
+    pub decided: bool,
     /// The seed, a text or a number [default: the quilt's]
     #[arg(short, long)]
     pub seed: Option<String>,

@@ -39,7 +39,8 @@ pub fn run(args: &args::Draw) -> Result<(), Failure> {
         files.picture(&args.out, &picture, &texts);
         size = Some(format!("{} x {} pixels", picture.width(), picture.height()));
     } else {
-        let options = drawn_so(&options, args.look.instances);
+        let mut options = drawn_so(&options, args.look.instances);
+        options.page = quilt.page_details();
         files.file(&args.out, |out| output.write(&map, &quilt.art, &options, out));
     }
     film::turn(&args.look, &quilt, &map, false, &mut files);

@@ -14,7 +14,7 @@ use crate::making::many;
 use crate::making::summary::Summary;
 use crate::making::words::{add_sheet, add_steps, mark_wrong, refused};
 use crate::progress::{Bar, interrupted};
-use crate::written::Files;
+use crate::written::{Files, drawn_so};
 use lantern_quilt::files::{Blame, Output, Quilt};
 use lantern_quilt::passes::{Collapse, FillStep};
 use lantern_quilt::solve::{Outcome, Run};
@@ -61,7 +61,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     if let Some(pass) = &args.show_where {
         return show_where(args, &quilt, &seed, pass, &outputs);
     }
-    let course = follow(args, &quilt, &seed)?;
+    let course = follow(args, &quilt, &seed, &outputs)?;
     let last = course.made.fills.last().and_then(|fill| quilt.recipe.find(&fill.pass));
     let fill = last.and_then(|pass| pass.step_as::<FillStep>());
     let Some((run, fill)) = course.run.as_ref().zip(fill) else {
@@ -79,7 +79,9 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     mark_wrong(&course, &mut options);
     let blame = blame(&quilt, &collapse, run);
     let mut files = Files::default();
-    files.map(&quilt, &course.made.map, (&options, args.look.instances), &outputs, done);
+    let mut options = drawn_so(&options, args.look.instances);
+    options.page = course.page.clone();
+    files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
     if done {
         add_sheet(args, &quilt, &course.made.map, &mut files);
@@ -140,7 +142,9 @@ fn fill_again(
         options.failed.extend(run.holes());
     }
     let mut files = Files::default();
-    files.map(&quilt, &map, (&options, args.look.instances), outputs, done);
+    let mut options = drawn_so(&options, args.look.instances);
+    options.page = quilt.page_details();
+    files.map(&quilt, &map, &options, outputs, done);
     if done {
         add_sheet(args, &quilt, &map, &mut files);
     }
@@ -184,6 +188,6 @@ fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fail
     if let Some(pass) = &args.show_where {
         return show_where(args, quilt, &seed, pass, outputs);
     }
-    let course = follow(args, quilt, &seed)?;
+    let course = follow(args, quilt, &seed, outputs)?;
     tell_made(args, quilt, &seed, &course, outputs)
 }

@@ -1,12 +1,13 @@
 //! Following a recipe: pass by pass, with a bar while a fill runs and a line for each pass afterwards.
 
 use super::asked::{drawn, now};
+use super::page::Stages;
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{cell_json, counted};
 use crate::progress::{Bar, interrupted};
-use lantern_quilt::draw::Steps;
-use lantern_quilt::files::Quilt;
+use lantern_quilt::draw::{PageDetails, Steps};
+use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::finding::Finding;
 use lantern_quilt::grid::BitPlane;
 use lantern_quilt::limits::Limits;
@@ -35,6 +36,8 @@ pub struct Course {
     pub times: Vec<Duration>,
     /// The map after each pass, side by side.
     pub frames: Option<Picture>,
+    /// What pages show besides the map.
+    pub page: PageDetails,
 }
 
 /// The map before a pass, and the cells that it would use.
@@ -69,7 +72,12 @@ pub fn alone(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Maker {
 }
 
 /// Follows a recipe up to the pass that `--until` names.
-pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, Failure> {
+pub fn follow(
+    args: &args::Fill,
+    quilt: &Quilt,
+    seed: &Seed,
+    outputs: &[Output],
+) -> Result<Course, Failure> {
     let mut maker = maker(args, quilt, seed)?;
     let count = quilt.recipe.passes().len();
     let count = args
@@ -82,6 +90,7 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     let steps =
         |maker: &Maker| Steps::new(maker.map().clone(), &quilt.art, drawn(args, quilt), count);
     let mut frames = args.steps.as_ref().map(|_| steps(&maker));
+    let mut stages = Stages::of(outputs);
     let mut times = Vec::new();
     let mut started = now();
     let (stop, mut bar) = (interrupted(), Bar::new(args.quiet));
@@ -96,6 +105,7 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
         if let Some(number) = done {
             times.push(started.elapsed());
             let name = &maker.passes()[number].name;
+            stages.add(name, maker.map());
             if let Some(frames) = &mut frames {
                 frames.add(name, maker.map()).map_err(Failure::job)?;
             }
@@ -116,7 +126,8 @@ pub fn follow(args: &args::Fill, quilt: &Quilt, seed: &Seed) -> Result<Course, F
     let frames = frames.map(Steps::finish).transpose().map_err(Failure::job)?;
     let (made, run) = maker.finish_with_run();
     times.resize(made.passes.len(), Instant::elapsed(&started));
-    Ok(Course { made, run, error, times, frames })
+    let page = stages.details(quilt, &made.passes, times.iter().copied().map(Some));
+    Ok(Course { made, run, error, times, frames, page })
 }
 
 /// The map before the pass that `--show-where` names, and the cells it would use.

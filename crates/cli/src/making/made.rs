@@ -10,7 +10,7 @@ use super::words::{
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, counted};
-use crate::written::Files;
+use crate::written::{Files, drawn_so};
 use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::passes::StandIn;
 use lantern_quilt::seed::Seed;
@@ -31,7 +31,9 @@ pub fn tell_made(
     let mut files = Files::default();
     let mut options = drawn(args, quilt);
     mark_wrong(course, &mut options);
-    files.map(quilt, &made.map, (&options, args.look.instances), outputs, done);
+    let mut options = drawn_so(&options, args.look.instances);
+    options.page = course.page.clone();
+    files.map(quilt, &made.map, &options, outputs, done);
     add_steps(args, course, &mut files);
     if done {
         add_sheet(args, quilt, &made.map, &mut files);
@@ -90,7 +92,7 @@ pub fn show_where(
     let count = before.cells.count();
     options.chosen = Some(before.cells);
     let mut files = Files::default();
-    files.map(quilt, &before.map, (&options, args.look.instances), outputs, true);
+    files.map(quilt, &before.map, &drawn_so(&options, args.look.instances), outputs, true);
     let written = files.finish();
     let all = quilt.layout.extent().cells();
     let text = format!("{pass}: {count} of {all} cells");

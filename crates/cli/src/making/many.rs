@@ -6,7 +6,7 @@ use crate::args;
 use crate::failure::Failure;
 use crate::output;
 use crate::progress::{counting, interrupted};
-use crate::written::Files;
+use crate::written::{Files, drawn_so};
 use lantern_quilt::compare::{Axis, ComparedMap, Shot};
 use lantern_quilt::files::{Output, Quilt};
 use lantern_quilt::limits::Crew;
@@ -135,7 +135,9 @@ fn fill(
     let outcome = run.as_ref().and_then(|run| run.outcome());
     options.failed.extend(outcome.and_then(Outcome::contradiction).map(|at| at.cell));
     let mut files = Files::default();
-    files.map(quilt, &taken.map, (&options, args.look.instances), outputs, taken.failure.is_none());
+    let mut options = drawn_so(&options, args.look.instances);
+    options.page = quilt.page_details();
+    files.map(quilt, &taken.map, &options, outputs, taken.failure.is_none());
     let written = files.finish();
     let unwritten = written.failures().first().cloned();
     Row {

@@ -212,6 +212,11 @@ impl Plan {
         self.terrain.as_ref()
     }
 
+    /// The heights it lays, row by row from its own corner.
+    pub fn heights(&self) -> Option<&[i32]> {
+        self.heights.as_deref()
+    }
+
     /// Cells that lie outside of a map.
     pub fn outside(&self, map: Extent) -> u64 {
         let own = self.extent(map);

@@ -29,7 +29,7 @@ fn stands(item: &Item, place: Placement, lattice: Lattice) -> [f64; 2] {
 }
 
 /// What is drawn of an item, and where.
-pub(super) struct Shown {
+pub(super) struct Sprite {
     pub(super) picture: Picture,
     /// The pixel of it that lies at the place.
     pub(super) anchor: [i32; 2],
@@ -103,7 +103,7 @@ impl<'a> Items<'a> {
     }
 
     fn lay_one(&self, picture: &mut Picture, item: &Item, place: Placement) {
-        let Shown { picture: drawn, anchor, at: [x, y], turn, scale } = self.shown(item, place);
+        let Sprite { picture: drawn, anchor, at: [x, y], turn, scale } = self.shown(item, place);
         if turn == 0.0 && scale == 1.0 {
             let corner =
                 [x.round() as i64 - i64::from(anchor[0]), y.round() as i64 - i64::from(anchor[1])];
@@ -119,14 +119,14 @@ impl<'a> Items<'a> {
     }
 
     /// What is drawn of an item that has a picture; where the quilt has none, a small hatched square.
-    pub(super) fn shown(&self, item: &Item, place: Placement) -> Shown {
+    pub(super) fn shown(&self, item: &Item, place: Placement) -> Sprite {
         let (art, lattice) = (self.art, self.lattice);
         let at = stands(item, place, lattice);
         let Some((drawn, anchor)) = art.item(&item.name, item.look.unwrap_or(0)) else {
             let [wide, high] = place.cell().map(|length| (length / 2).max(2) as u32);
             let picture = super::mark::hatching([wide, high]);
             let anchor = [wide as i32 / 2, high as i32 / 2];
-            return Shown { picture, anchor, at, turn: 0.0, scale: 1.0 };
+            return Sprite { picture, anchor, at, turn: 0.0, scale: 1.0 };
         };
         let step = 360.0 / f32::from(lattice.turns());
         let turns = item.turn / step;
@@ -138,11 +138,11 @@ impl<'a> Items<'a> {
             let anchor =
                 if turning { turned_anchor(anchor, size, turns as u8, lattice) } else { anchor };
             let picture = drawn.posed(lattice, orientation);
-            return Shown { picture, anchor, at, turn: 0.0, scale: 1.0 };
+            return Sprite { picture, anchor, at, turn: 0.0, scale: 1.0 };
         }
         let turn = if turning { item.turn } else { 0.0 };
         let scale = item.scale.clamp(0.01, 64.0);
-        Shown { picture: drawn.drawn().clone(), anchor, at, turn, scale }
+        Sprite { picture: drawn.drawn().clone(), anchor, at, turn, scale }
     }
 }
 

@@ -35,7 +35,10 @@ pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
 #[cfg(feature = "files")]
-pub use page::{live_page, page_data, write_page};
+pub use page::{
+    FillNote, PageDetails, PassNote, PlanNote, Stage, live_page, page_data, write_page,
+    write_page_with,
+};
 pub use shaded::{View, ViewStyle};
 pub use shapes::shape_board;
 #[doc(hidden)]

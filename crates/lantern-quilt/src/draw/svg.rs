@@ -2,7 +2,7 @@
 
 use super::flat::Flat;
 use super::frame::Frame;
-use super::items::Shown;
+use super::items::Sprite;
 use super::place::Placement;
 use super::{DrawError, DrawOptions, NIGHT, relief, shaded};
 use crate::art::TileArt;
@@ -281,7 +281,7 @@ fn items(
         }
     };
     for item in flat.items().near(place, size) {
-        let Shown { picture, anchor: [ax, ay], at: [x, y], turn, scale } =
+        let Sprite { picture, anchor: [ax, ay], at: [x, y], turn, scale } =
             flat.items().shown(item, place);
         let reference = sheet.of(&picture);
         let mut transform = format!("translate({} {})", round(x), round(y));

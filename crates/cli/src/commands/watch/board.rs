@@ -1,6 +1,7 @@
 //! What pages are shown: the last good map, how things stand, and what is wrong.
 
 use serde_json::{Value, json};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 
@@ -9,6 +10,10 @@ use std::time::Duration;
 pub struct Board {
     shown: Mutex<Shown>,
     changed: Condvar,
+    /// Set when a page asks to stop the fill under way.
+    halt: AtomicBool,
+    /// Set while another map is asked for.
+    called: AtomicBool,
 }
 
 /// What is shown.
@@ -16,14 +21,36 @@ pub struct Board {
 pub struct Shown {
     /// Counts every change.
     version: u64,
-    /// Counts maps.
-    map: u64,
-    data: Arc<str>,
+    map: Sheet,
+    /// How open the cells of a long fill are.
+    openness: Sheet,
+    /// Small pictures of other seeds.
+    prints: Sheet,
     pub status: String,
+    /// How far a long fill is; null when none is under way.
+    pub filling: Value,
     pub findings: Value,
     /// What pages asked for.
     asked: Vec<Asked>,
     ended: bool,
+}
+
+/// Something that pages fetch when its number has changed.
+#[derive(Default)]
+struct Sheet {
+    number: u64,
+    data: Arc<str>,
+}
+
+/// What a page may fetch.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Part {
+    /// The map.
+    Map,
+    /// How open the cells of a fill are.
+    Openness,
+    /// Small pictures of other seeds.
+    Prints,
 }
 
 /// What a page asks for.
@@ -33,8 +60,12 @@ pub enum Asked {
     Next,
     /// The seed before.
     Back,
+    /// A seed by how many it is away from the first.
+    Seed(u32),
     /// A variant; the quilt as it is when it has no name.
     Variant(String),
+    /// Small pictures of the next seeds.
+    Prints,
 }
 
 impl Board {
@@ -50,9 +81,9 @@ impl Board {
         self.changed.notify_all();
     }
 
-    /// The map that is shown, as JSON.
-    pub fn map(&self) -> Arc<str> {
-        Arc::clone(&self.shown().data)
+    /// What pages fetch, as JSON.
+    pub fn part(&self, part: Part) -> Arc<str> {
+        Arc::clone(&self.shown().sheet(part).data)
     }
 
     /// Waits for what comes after the state of a number, for a while, and says how things stand.
@@ -61,7 +92,10 @@ impl Board {
         let waited = self.changed.wait_timeout_while(self.shown(), most, waits);
         let (shown, _) = waited.unwrap_or_else(PoisonError::into_inner);
         let findings = if shown.findings.is_null() { json!([]) } else { shown.findings.clone() };
-        json!({ "version": shown.version, "map": shown.map, "status": shown.status, "findings": findings })
+        json!({
+            "version": shown.version, "status": shown.status, "findings": findings, "filling": shown.filling,
+            "map": shown.map.number, "openness": shown.openness.number, "prints": shown.prints.number,
+        })
     }
 
     /// Asks for something else to be shown.
@@ -69,13 +103,31 @@ impl Board {
         let mut shown = self.shown();
         // Whoever holds the key down does not fill the memory.
         if shown.asked.len() < 64 {
+            self.called.fetch_or(what != Asked::Prints, Ordering::Relaxed);
             shown.asked.push(what);
         }
     }
 
     /// What was asked for since the last time.
     pub fn asked(&self) -> Vec<Asked> {
-        std::mem::take(&mut self.shown().asked)
+        let mut shown = self.shown();
+        self.called.store(false, Ordering::Relaxed);
+        std::mem::take(&mut shown.asked)
+    }
+
+    /// Set while another map is asked for, so that one under way is not needed.
+    pub const fn called(&self) -> &AtomicBool {
+        &self.called
+    }
+
+    /// Asks to stop the fill under way.
+    pub fn halt(&self) {
+        self.halt.store(true, Ordering::Relaxed);
+    }
+
+    /// Set when a page asks to stop the fill under way.
+    pub const fn halted(&self) -> &AtomicBool {
+        &self.halt
     }
 
     pub fn end(&self) {
@@ -84,9 +136,18 @@ impl Board {
 }
 
 impl Shown {
-    /// Shows another map.
-    pub fn show(&mut self, data: String) {
-        self.data = data.into();
-        self.map += 1;
+    const fn sheet(&mut self, part: Part) -> &mut Sheet {
+        match part {
+            Part::Map => &mut self.map,
+            Part::Openness => &mut self.openness,
+            Part::Prints => &mut self.prints,
+        }
+    }
+
+    /// Shows another map, or other pictures.
+    pub fn show(&mut self, part: Part, data: String) {
+        let sheet = self.sheet(part);
+        sheet.data = data.into();
+        sheet.number += 1;
     }
 }

@@ -1,30 +1,32 @@
 //! Keeps the board up to date: waits for files to change, reads the quilt, makes its map.
 
-use super::board::{Asked, Board};
+use super::board::{Asked, Board, Part};
+use super::filling::{self, Any};
+use super::prints::Prints;
 use crate::args;
 use crate::failure::Failure;
 use crate::making::asked::{now, seed_text};
+use crate::making::page::Stages;
 use lantern_quilt::draw::page_data;
 use lantern_quilt::files::{Quilt, Report};
-use lantern_quilt::limits::Stop;
-use lantern_quilt::observe::{Flow, Observer, Progress};
-use lantern_quilt::passes::PassReport;
-use lantern_quilt::recipe::{MakeError, MakeStatus, Results};
+use lantern_quilt::recipe::{Made, MakeError, Results};
 use lantern_quilt::seed::Seed;
+use lantern_quilt::threads::Threads;
 use notify::{Event, EventKind, RecursiveMode, Watcher};
 use serde_json::{Value, json};
+use std::collections::BTreeSet;
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 /// Files that do not change for so long are read.
 const QUIET: Duration = Duration::from_millis(30);
 /// A mistake is shown when it is still there so much later: an editor may be in the middle of writing.
 const DOUBT: Duration = Duration::from_millis(120);
-/// How often a page is told how far a fill is, and Ctrl-C is looked for.
-const BEAT: Duration = Duration::from_millis(150);
+/// How often it looks whether a page asks for something, and for Ctrl-C.
+const BEAT: Duration = Duration::from_millis(60);
 
 /// Follows the quilt until `stop` is set.
 pub fn follow(args: &args::Watch, board: &Board, stop: &Arc<AtomicBool>) -> Result<(), Failure> {
@@ -45,15 +47,20 @@ pub fn follow(args: &args::Watch, board: &Board, stop: &Arc<AtomicBool>) -> Resu
     let folder = args.quilt.parent().filter(|folder| !folder.as_os_str().is_empty());
     let folder = folder.unwrap_or(Path::new("."));
     watcher.watch(folder, RecursiveMode::Recursive).map_err(Failure::job)?;
+    let crew = Threads::new(0).map_err(Failure::job)?;
     let mut follower = Follower {
         args,
         board,
         stop,
         newer,
         changes,
+        crew: Arc::new(crew),
         results: Results::default(),
+        quilt: None,
+        prints: Prints::default(),
         seen: None,
         turn: 0,
+        turns: BTreeSet::new(),
         variant: args.changes.variant.clone(),
     };
     while !stop.load(Ordering::Relaxed) {
@@ -71,42 +78,77 @@ struct Follower<'a> {
     /// Set when files changed since they were read.
     newer: Arc<AtomicBool>,
     changes: Receiver<()>,
+    crew: Arc<Threads>,
     /// What passes made: those whose input is the same are not done again.
     results: Results,
+    /// The last that was read without a mistake.
+    quilt: Option<Quilt>,
+    prints: Prints,
     /// The hash of what is shown, its seed and variant.
     seen: Option<(String, String)>,
     /// How many seeds away from the first one.
     turn: u32,
+    /// Those that were shown.
+    turns: BTreeSet<u32>,
     /// The variant that is shown.
     variant: Option<String>,
 }
 
 impl Follower<'_> {
-    /// Waits until something changed and is quiet again, or another seed is asked for.
+    /// Waits until something changed and is quiet again, or something else is asked for.
     fn wait(&mut self) {
         while !self.stop.load(Ordering::Relaxed) {
-            let asked = self.board.asked();
-            let any = !asked.is_empty();
-            for one in asked {
-                match one {
-                    Asked::Next => self.turn = self.turn.saturating_add(1),
-                    Asked::Back => self.turn = self.turn.saturating_sub(1),
-                    Asked::Variant(name) => {
-                        self.variant = Some(name).filter(|name| !name.is_empty());
-                    }
-                }
-            }
-            if any {
+            if self.take_asked() {
                 return;
             }
-            match self.changes.recv_timeout(BEAT) {
+            let patience = if self.prints.is_due() { Duration::ZERO } else { BEAT };
+            match self.changes.recv_timeout(patience) {
                 Ok(()) => {
                     while self.changes.recv_timeout(QUIET).is_ok() {}
                     return;
                 }
-                Err(RecvTimeoutError::Timeout) => {}
+                Err(RecvTimeoutError::Timeout) => self.print(),
                 Err(RecvTimeoutError::Disconnected) => std::thread::sleep(BEAT),
             }
+        }
+    }
+
+    /// Takes what pages asked for; says whether another map is asked for.
+    fn take_asked(&mut self) -> bool {
+        let mut other = false;
+        for one in self.board.asked() {
+            other |= one != Asked::Prints;
+            match one {
+                Asked::Next => self.turn = self.turn.saturating_add(1),
+                Asked::Back => self.turn = self.turn.saturating_sub(1),
+                Asked::Seed(turn) => self.turn = turn,
+                Asked::Variant(name) => self.variant = Some(name).filter(|name| !name.is_empty()),
+                Asked::Prints => self.prints.begin(self.turn, self.board),
+            }
+        }
+        other
+    }
+
+    /// The next small picture of another seed, when some are due.
+    fn print(&mut self) {
+        if !self.prints.is_due() {
+            return;
+        }
+        let Some(quilt) = self.quilt.take() else { return self.prints.clear(self.board) };
+        let mut prints = std::mem::take(&mut self.prints);
+        let seed = |turn| self.seed(&quilt, turn);
+        let stop = Any(&[self.stop, &self.newer, self.board.called()]);
+        prints.step(&quilt, seed, self.board, &stop);
+        self.prints = prints;
+        self.quilt = Some(quilt);
+    }
+
+    /// The seed that is so many away from the first.
+    fn seed(&self, quilt: &Quilt, turn: u32) -> Seed {
+        let first = self.args.seed.as_deref().map_or_else(|| quilt.seed.clone(), seed_text);
+        match turn {
+            0 => first,
+            turn => Seed::from_text(&format!("{}/{turn}", first.text())),
         }
     }
 
@@ -116,7 +158,10 @@ impl Follower<'_> {
         changes.variant.clone_from(&self.variant);
         let options = self.args.reading.options().with(changes);
         match Quilt::open_with(&self.args.quilt, &options) {
-            Ok(quilt) => self.make(&quilt),
+            Ok(quilt) => {
+                self.make(&quilt);
+                self.quilt = Some(quilt);
+            }
             Err(report) => self.complain(&report),
         }
     }
@@ -137,119 +182,95 @@ impl Follower<'_> {
     }
 
     fn make(&mut self, quilt: &Quilt) {
-        let first = self.args.seed.as_deref().map_or_else(|| quilt.seed.clone(), seed_text);
-        let seed = match self.turn {
-            0 => first,
-            turn => Seed::from_text(&format!("{}/{turn}", first.text())),
-        };
+        let seed = self.seed(quilt, self.turn);
         let variant = self.variant.clone().unwrap_or_default();
         let key = (quilt.hash.clone(), format!("{}/{variant}", seed.text()));
         if self.seen.as_ref() == Some(&key) {
             return;
         }
+        if self.quilt.as_ref().is_none_or(|known| known.hash != quilt.hash) {
+            self.prints.clear(self.board);
+        }
+        let halt = self.board.halted();
+        halt.store(false, Ordering::Relaxed);
         let started = now();
         let results = std::mem::take(&mut self.results);
-        let mut maker = quilt.maker(quilt.layout, &seed).reusing(results.clone());
-        let stop = Either([Arc::clone(self.stop), Arc::clone(&self.newer)]);
-        let mut teller = Teller { board: self.board, told: started, started };
-        let mut times = Vec::new();
-        let mut began = now();
-        loop {
-            let known = maker.reused();
-            match maker.advance_with(u64::MAX, &stop, &mut teller) {
-                MakeStatus::Working => {}
-                MakeStatus::Done(_) => {
-                    // What was not done again took no time.
-                    times.push((maker.reused() == known).then(|| began.elapsed()));
-                    began = now();
-                }
-                MakeStatus::Ended => break,
-            }
-        }
+        let mut maker = quilt
+            .maker(quilt.layout, &seed)
+            .crew(self.crew.clone())
+            .record_decisions(self.args.decided)
+            .reusing(results.clone());
+        let mut stages = Stages::kept();
+        let stop = Any(&[self.stop, &self.newer, halt, self.board.called()]);
+        let times = filling::follow(&mut maker, &mut stages, self.board, &stop);
         let error = maker.error().cloned();
-        if matches!(error, Some(MakeError::Stopped { .. })) {
-            // Something newer is there already.
+        let halted = halt.load(Ordering::Relaxed);
+        let stopped = matches!(error, Some(MakeError::Stopped { .. }));
+        if stopped && !halted {
+            // Something newer is there already, or asked for.
             self.results = results;
             return;
         }
-        self.results = maker.results();
+        self.results = if stopped { results } else { maker.results() };
         let reused = maker.reused();
         let made = maker.finish();
-        let failure = error.or_else(|| made.check().err()).map(|error| error.with_causes());
-        let mut options = quilt.look();
-        options.failed = made.unmet.iter().flat_map(|unmet| unmet.cells.clone()).collect();
         let passes = quilt.recipe.passes().len();
         let took = started.elapsed().as_secs_f64() * 1000.0;
-        let mut status = format!("{took:.0} ms, {} of {passes} passes done again", passes - reused);
-        let (holes, stand_ins) = (
-            made.fills.iter().map(|fill| fill.holes.len()).sum::<usize>(),
-            made.stand_ins().map(|one| one.count).sum::<u64>(),
-        );
-        for (count, what) in [(holes as u64, "holes"), (stand_ins, "stand-ins")] {
-            if count > 0 {
-                status.push_str(&format!(", {count} {what}"));
-            }
-        }
-        let warnings = quilt.findings.to_json();
-        match page_data(&made.map, &quilt.art, &options) {
+        let status = if stopped {
+            let seconds = took / 1000.0;
+            format!("stopped after {seconds:.1} s; save the quilt or take another seed to begin again")
+        } else {
+            format!("{took:.0} ms, {} of {passes} passes done again{}", passes - reused, told(&made))
+        };
+        let failure = error.filter(|_| !stopped).or_else(|| made.check().err().filter(|_| !stopped));
+        let failure = failure.map(|error| self.failure(quilt, &error));
+        let details = stages.details(quilt, &made.passes, times);
+        let mut options = quilt.look();
+        options.failed = made.unmet.iter().flat_map(|unmet| unmet.cells.clone()).collect();
+        match page_data(&made.map, &quilt.art, &options, &details) {
             Ok(mut data) => {
                 self.seen = Some(key);
-                data["passes"] = passes_of(&made.passes, &times, quilt);
+                self.turns.insert(self.turn);
                 data["variants"] = quilt.variants.clone().into();
                 data["variant"] = self.variant.clone().into();
-                let failure = failure.map(|text| json!({ "severity": "error", "message": text }));
-                let findings =
-                    warnings.as_array().cloned().unwrap_or_default().into_iter().chain(failure);
-                let findings: Vec<Value> = findings.collect();
+                data["turn"] = self.turn.into();
+                let seeds = self.turns.iter().map(|&turn| json!([turn, self.seed(quilt, turn).text()]));
+                data["seeds"] = seeds.collect();
+                let warnings = quilt.findings.to_json();
+                let warnings = warnings.as_array().cloned().unwrap_or_default();
+                let findings: Vec<Value> = failure.into_iter().chain(warnings).collect();
                 self.board.change(|shown| {
                     shown.status = status;
                     shown.findings = findings.into();
-                    shown.show(data.to_string());
+                    shown.show(Part::Map, data.to_string());
                 });
             }
-            Err(error) => {
-                status = error.to_string();
-                self.board.change(|shown| shown.status = status);
-            }
+            Err(error) => self.board.change(|shown| shown.status = error.to_string()),
         }
     }
-}
 
-/// What each pass did; its time when it was done again.
-fn passes_of(reports: &[PassReport], times: &[Option<Duration>], quilt: &Quilt) -> Value {
-    let one = |(report, time): (&PassReport, &Option<Duration>)| {
-        let ms = time.map(|time| format!("{:.1}", time.as_secs_f64() * 1000.0));
-        let at = quilt.stands(&report.name).map(|at| format!("{}:{}", at.file, at.line));
-        json!({ "name": report.name, "ms": ms, "cells": report.cells, "items": report.items, "at": at })
-    };
-    reports.iter().zip(times).map(one).collect()
-}
-
-/// Either of two flags.
-struct Either([Arc<AtomicBool>; 2]);
-
-impl Stop for Either {
-    fn requested(&self) -> bool {
-        self.0.iter().any(|flag| flag.load(Ordering::Relaxed))
-    }
-}
-
-/// Tells pages how far a long fill is.
-struct Teller<'a> {
-    board: &'a Board,
-    told: Instant,
-    started: Instant,
-}
-
-impl Observer for Teller<'_> {
-    fn progress(&mut self, progress: &Progress) -> Flow {
-        if self.told.elapsed() >= BEAT {
-            self.told = now();
-            let (seconds, Progress { decided, cells, .. }) =
-                (self.started.elapsed().as_secs_f64(), progress);
-            let status = format!("filling: {decided} of {cells} cells, {seconds:.1} s");
-            self.board.change(|shown| shown.status = status);
+    /// A map that is not what the quilt demands, as a finding; with the place of its pass.
+    fn failure(&self, quilt: &Quilt, error: &MakeError) -> Value {
+        let at = error.pass().and_then(|pass| quilt.stands(pass));
+        let mut told = json!({ "severity": "error", "message": error.with_causes() });
+        if let Some(at) = at {
+            (told["file"], told["line"], told["column"]) = (at.file.into(), at.line.into(), at.column.into());
         }
-        Flow::Continue
+        told
     }
+}
+
+/// `, 3 holes, 2 stand-ins, 1 expectation not met`.
+fn told(made: &Made) -> String {
+    let holes: usize = made.fills.iter().map(|fill| fill.holes.len()).sum();
+    let stand_ins: u64 = made.stand_ins().map(|one| one.count).sum();
+    let connectors = made.map.connectors().len();
+    let counts = [
+        (holes as u64, "holes"),
+        (stand_ins, "stand-ins"),
+        (connectors as u64, "open connectors"),
+        (made.unmet.len() as u64, "expectations not met"),
+    ];
+    let counts = counts.into_iter().filter(|(count, _)| *count > 0);
+    counts.map(|(count, what)| format!(", {count} {what}")).collect()
 }

@@ -1,8 +1,10 @@
 //! `watch`: a page that follows a quilt while it is edited. `board` holds what is shown, `follow` keeps it up to
-//! date, `server` hands it to browsers on this machine.
+//! date (`filling` makes a map, `prints` a contact sheet of seeds), `server` hands it to browsers on this machine.
 
 mod board;
+mod filling;
 mod follow;
+mod prints;
 mod server;
 
 use crate::args;

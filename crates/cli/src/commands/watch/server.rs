@@ -4,7 +4,7 @@
 //! is asked for must be this one, so that no name that leads here serves a stranger; what changes something needs the
 //! token in a header too, which no other page can send.
 
-use super::board::{Asked, Board};
+use super::board::{Asked, Board, Part};
 use crate::failure::Failure;
 use lantern_quilt::draw::live_page;
 use std::io::{Cursor, Read};
@@ -114,6 +114,10 @@ fn with(text: String, kind: &str) -> Answer {
     })
 }
 
+fn part(board: &Board, part: Part) -> Answer {
+    with(board.part(part).to_string(), "application/json")
+}
+
 fn refusal(code: u16, text: &str) -> Answer {
     with(format!("{text}\n"), "text/plain; charset=utf-8").with_status_code(code)
 }
@@ -155,18 +159,26 @@ impl Gate {
                 let there = header("Location", &format!("/{}/", self.token));
                 refusal(301, "one more slash").with_header(there)
             }
-            (Method::Get, "/map") => with(board.map().to_string(), "application/json"),
+            (Method::Get, "/map") => part(board, Part::Map),
+            (Method::Get, "/openness") => part(board, Part::Openness),
+            (Method::Get, "/prints") => part(board, Part::Prints),
             (Method::Get, "/next") => {
                 let after = query.strip_prefix("after=").and_then(|number| number.parse().ok());
                 with(board.next(after.unwrap_or(0), PATIENCE).to_string(), "application/json")
             }
-            (Method::Post, "/seed" | "/variant") => self.take(request, board, path),
-            (_, "/" | "/map" | "/next" | "/seed" | "/variant") => refusal(405, "not so"),
+            (Method::Post, "/seed" | "/variant" | "/prints" | "/stop") => {
+                self.take(request, board, path)
+            }
+            (
+                _,
+                "/" | "/map" | "/openness" | "/next" | "/seed" | "/variant" | "/prints" | "/stop",
+            ) => refusal(405, "wrong method"),
             _ => refusal(404, "there is nothing here"),
         }
     }
 
-    /// Another seed, `next` or `back`, or another variant, by its name.
+    /// Another seed (`next`, `back` or how many it is away from the first), a variant by its name, small pictures of
+    /// the next seeds, or an end to the fill under way.
     fn take(&self, request: &mut Request, board: &Board, path: &str) -> Answer {
         if said(request, "X-Lantern-Token") != Some(&self.token) {
             return refusal(403, "what changes something needs the token in a header");
@@ -179,8 +191,13 @@ impl Gate {
         match (path, String::from_utf8(body).as_deref()) {
             ("/seed", Ok("next")) => board.ask(Asked::Next),
             ("/seed", Ok("back")) => board.ask(Asked::Back),
+            ("/seed", Ok(number)) if number.parse::<u32>().is_ok() => {
+                board.ask(Asked::Seed(number.parse().unwrap_or(0)));
+            }
             ("/variant", Ok(name)) => board.ask(Asked::Variant(name.to_owned())),
-            _ => return refusal(400, "write next or back, or the name of a variant"),
+            ("/prints", Ok(_)) => board.ask(Asked::Prints),
+            ("/stop", Ok(_)) => board.halt(),
+            _ => return refusal(400, "send next, back, a number, or the name of a variant"),
         }
         with("{}".to_owned(), "application/json")
     }

@@ -23,25 +23,25 @@ lantern_quilt_core::setters! {
 const PALE: Rgba = [208, 211, 216, 255];
 
 impl ViewStyle {
-    pub(super) fn sun(&self) -> Vec3 {
+    pub(in crate::draw) fn sun(&self) -> Vec3 {
         Vec3::from(to_light(self.light.unwrap_or([255, 250, 240, 255])))
     }
 
     /// The light from above, bluish, dimmer where the light is.
-    pub(super) fn sky(&self) -> Vec3 {
+    pub(in crate::draw) fn sky(&self) -> Vec3 {
         self.sun() * Vec3::new(0.50, 0.54, 0.62)
     }
 
     /// The light from below.
-    pub(super) fn below(&self) -> Vec3 {
+    pub(in crate::draw) fn below(&self) -> Vec3 {
         self.sun() * Vec3::new(0.26, 0.25, 0.26)
     }
 
-    pub(super) fn behind(&self) -> Vec3 {
+    pub(in crate::draw) fn behind(&self) -> Vec3 {
         Vec3::from(to_light(self.background.unwrap_or(PALE)))
     }
 
-    pub(super) fn floor(&self) -> Vec3 {
+    pub(in crate::draw) fn floor(&self) -> Vec3 {
         Vec3::from(to_light(self.ground.or(self.background).unwrap_or(PALE)))
     }
 }

@@ -13,7 +13,9 @@ pub use sheet::write_sheet;
 use super::map::{write_cells, write_json};
 use crate::art::TileArt;
 #[cfg(feature = "draw")]
-use crate::draw::{DrawError, DrawOptions, draw, is_flat, picture_size, write_page, write_svg};
+use crate::draw::{
+    DrawError, DrawOptions, PageDetails, draw, is_flat, picture_size, write_page_with, write_svg,
+};
 use crate::scene::settle_heights;
 #[cfg(feature = "models")]
 use crate::scene::{GlbOptions, write_glb};
@@ -113,6 +115,9 @@ pub struct OutputOptions {
     /// How pictures are drawn.
     #[cfg(feature = "draw")]
     pub draw: DrawOptions,
+    /// What pages show besides the map.
+    #[cfg(feature = "draw")]
+    pub page: PageDetails,
     /// How models are written.
     #[cfg(feature = "models")]
     pub glb: GlbOptions,
@@ -120,7 +125,7 @@ pub struct OutputOptions {
 
 #[cfg(feature = "draw")]
 lantern_quilt_core::setters! {
-    OutputOptions { draw: DrawOptions, }
+    OutputOptions { draw: DrawOptions, page: PageDetails, }
 }
 
 #[cfg(feature = "models")]
@@ -302,7 +307,7 @@ impl Output {
             #[cfg(feature = "draw")]
             OutputKind::Svg => write_svg(map, art, &options.draw, out),
             #[cfg(feature = "draw")]
-            OutputKind::Page => write_page(map, art, &options.draw, out),
+            OutputKind::Page => write_page_with(map, art, &options.draw, &options.page, out),
             OutputKind::Json => write_json(map, out),
             OutputKind::Csv => write_cells(map, out).map_err(io::Error::other),
         }

@@ -30,6 +30,8 @@ mod modelled;
 mod modules;
 mod named;
 mod options;
+#[cfg(feature = "draw")]
+mod page;
 mod pairs;
 mod passes;
 mod read;
