@@ -98,6 +98,11 @@ impl Board {
         })
     }
 
+    /// Whether no map was shown yet.
+    pub fn is_blank(&self) -> bool {
+        self.shown().map.number == 0
+    }
+
     /// Asks for something else to be shown.
     pub fn ask(&self, what: Asked) {
         let mut shown = self.shown();

@@ -5,11 +5,14 @@ use crate::making::asked::now;
 use crate::making::page::Stages;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
+use lantern_quilt::TileArt;
+use lantern_quilt::draw::{DrawOptions, PageDetails, is_flat, page_data};
 use lantern_quilt::limits::Stop;
+use lantern_quilt::map::Tilemap;
 use lantern_quilt::observe::Silent;
 use lantern_quilt::recipe::{MakeStatus, Maker};
 use lantern_quilt::solve::Run;
-use serde_json::json;
+use serde_json::{Value, json};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
@@ -58,7 +61,7 @@ pub fn follow(
             told = now();
         }
     }
-    board.change(|shown| shown.filling = serde_json::Value::Null);
+    board.change(|shown| shown.filling = Value::Null);
     times
 }
 
@@ -76,7 +79,11 @@ fn tell(maker: &Maker, board: &Board, started: Instant) {
         if let Some((mean, data)) = maker.run().and_then(open_cells) {
             status.push_str(&format!(", {mean:.0} % open"));
             filling["open"] = mean.into();
-            openness = Some(data);
+            let mut data = data;
+            if board.is_blank() {
+                data["blank"] = blank(maker.map());
+            }
+            openness = Some(data.to_string());
         }
     }
     board.change(|shown| {
@@ -89,7 +96,7 @@ fn tell(maker: &Maker, board: &Board, started: Instant) {
 }
 
 /// How open cells are, in percent, and each of them: 0 decided, 255 as open as can be, on a scale of halvings.
-fn open_cells(run: &Run) -> Option<(f64, String)> {
+fn open_cells(run: &Run) -> Option<(f64, Value)> {
     let extent = run.space().layout().extent();
     if extent.cells() > MOST_CELLS {
         return None;
@@ -104,5 +111,15 @@ fn open_cells(run: &Run) -> Option<(f64, String)> {
         "size": [columns, rows, levels], "origin": [extent.origin().x, extent.origin().y, extent.origin().z],
         "cells": STANDARD.encode(bytes),
     });
-    Some((mean, data.to_string()))
+    Some((mean, data))
+}
+
+/// A page of a flat map of that size without anything on it, until there is one.
+fn blank(map: &Tilemap) -> Value {
+    let empty = Tilemap::new(map.layout());
+    let (art, options) = (TileArt::new([16, 16]), DrawOptions::default());
+    if !is_flat(empty.layout(), &art) {
+        return Value::Null;
+    }
+    page_data(&empty, &art, &options, &PageDetails::default()).unwrap_or(Value::Null)
 }

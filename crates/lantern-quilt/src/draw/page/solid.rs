@@ -30,7 +30,17 @@ pub(super) fn add_to(
     let picture = draw(map, art, options)?;
     page["view"] = "solid".into();
     page["picture"] = json!({ "size": [picture.width(), picture.height()], "data": encoded(&picture) });
-    page["items"] = map.items().iter().map(thing).collect();
+    let whole = stages.whole(map);
+    let items = whole.items().iter().map(|item| {
+        let mut told = thing(item);
+        stages.date(item, &mut told);
+        if item.look.is_none() {
+            told["marker"] = true.into();
+            told["number"] = item.number.into();
+        }
+        told
+    });
+    page["items"] = items.collect();
     let mut models = Models::default();
     let of = stages.maps().len().max(1) as u32;
     let earlier = stages.maps().len().saturating_sub(1);
