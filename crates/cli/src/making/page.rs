@@ -40,7 +40,9 @@ impl Stages {
         let mut details = quilt.page_details();
         details.stages = stages;
         for (report, took) in reports.iter().zip(times) {
-            let Some(note) = details.passes.iter_mut().find(|note| note.name == report.name) else { continue };
+            let Some(note) = details.passes.iter_mut().find(|note| note.name == report.name) else {
+                continue;
+            };
             (note.took, note.cells, note.items) = (took, report.cells, report.items);
         }
         details

@@ -79,6 +79,13 @@ impl Watched {
         (status, answer.split_once("\r\n\r\n").map_or(answer.clone(), |(_, body)| body.to_owned()))
     }
 
+    /// What a page asks for with its token.
+    fn post(&self, path: &str, body: &str) {
+        let head =
+            format!("POST /TOKEN{path} HTTP/1.1\r\nHost: 127.0.0.1:PORT\r\nX-Lantern-Token: TOKEN");
+        assert_eq!(self.ask(&head, body.as_bytes()).0, 200);
+    }
+
     fn get(&self, path: &str) -> (u16, String) {
         self.ask(&format!("GET /TOKEN{path} HTTP/1.1\r\nHost: 127.0.0.1:PORT"), b"")
     }
@@ -86,15 +93,16 @@ impl Watched {
     /// News until `holds` is true of them.
     fn until(&self, holds: impl Fn(&Value) -> bool) -> Value {
         let mut after = 0;
-        for _ in 0..40 {
+        loop {
             let (_, body) = self.get(&format!("/next?after={after}"));
             let news: Value = serde_json::from_str(&body).unwrap();
             if holds(&news) {
                 return news;
             }
-            after = news["version"].as_u64().unwrap();
+            let version = news["version"].as_u64().unwrap();
+            assert!(version > after, "nothing new came for a while: {news}");
+            after = version;
         }
-        panic!("that never came");
     }
 
     fn map(&self) -> Value {
@@ -139,6 +147,11 @@ fn a_page_follows_its_quilt() {
         fs::write(watched.quilt(), bad).unwrap();
         let wrong = watched.until(|news| !is_clean(news));
         assert!(line == 0 || wrong["findings"][0]["line"] == line, "{wrong}");
+        if line > 0 {
+            let [text, patch] =
+                ["text", "patch"].map(|key| wrong["findings"][0][key].as_str().unwrap());
+            assert_eq!(patch, text.replace("mos", "moss"));
+        }
         assert!(wrong["map"].as_u64() >= Some(2), "the last good map stays");
         fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 4")).unwrap();
         watched.until(is_clean);
@@ -154,6 +167,69 @@ fn a_page_follows_its_quilt() {
     fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 60")).unwrap();
     let short = watched.until(|news| !is_clean(news));
     assert!(short["findings"][0]["message"].as_str().unwrap().contains("needs 60"), "{short}");
+}
+
+/// A long fill says how far it is and ends when a page asks for that, with what it had decided; another seed, asked for
+/// in the middle, is taken at once.
+#[test]
+fn a_long_fill_can_be_stopped() {
+    let watched = Watched::begin(17_830);
+    watched.until(|news| news["map"] == 1);
+    // Planks of two cells cannot cover a board without two corners of one colour: the proof takes minutes.
+    let long = "quilt = 1\nmap = { lattice = \"square\", size = [14, 14] }\nsockets.moss = {}\n\
+                tiles.post = { sides = \"moss\", colour = \"#777777\" }\n\
+                tiles.plank = { span = [2, 1], sides = \"moss\", turns = 4, colour = \"#2f6b3a\" }\n\
+                [[recipe]]\npass = \"collapse\"\nclimb = \"proof\"\ncounts = [{ tile = \"post\", most = 2 }]\n\
+                pins = [{ at = [0, 0], tile = \"post\" }, { at = [13, 13], tile = \"post\" }]\n";
+    fs::write(watched.quilt(), long).unwrap();
+    let on_its_way = |news: &Value| {
+        assert!(is_clean(news), "{news}");
+        news["filling"]["cells"] == 196
+    };
+    let filling = watched.until(on_its_way);
+    assert!(filling["status"].as_str().unwrap().contains("of 196 cells"), "{filling}");
+    watched.post("/seed", "7");
+    watched.until(|news| on_its_way(news) && news["version"] != filling["version"]);
+    watched.post("/stop", "");
+    let stopped = watched.until(|news| news["filling"].is_null() && news["map"] == 2);
+    assert!(stopped["status"].as_str().unwrap().starts_with("stopped after"), "{stopped}");
+    let map = watched.map();
+    assert!(
+        map["about"].as_str().unwrap().contains("first lamp/7") && map["turn"] == 7,
+        "{}",
+        map["about"]
+    );
+    let count = map["layers"][0]["count"].as_u64().unwrap();
+    assert!((1..196).contains(&count), "{count}");
+}
+
+/// A contact sheet has twelve seeds, each the picture that `fill` gives; it goes when the quilt changes.
+#[test]
+fn a_sheet_of_seeds() {
+    let watched = Watched::begin(17_870);
+    watched.until(|news| news["map"] == 1);
+    watched.post("/prints", "");
+    let prints = || -> Value { serde_json::from_str(&watched.get("/prints").1).unwrap() };
+    watched.until(|news| news["prints"].as_u64() > Some(0) && prints()["due"] == 0);
+    let all = prints()["prints"].clone();
+    let seeds: Vec<&str> =
+        all.as_array().unwrap().iter().map(|one| one["seed"].as_str().unwrap()).collect();
+    assert_eq!((seeds.len(), seeds[0], seeds[11]), (12, "first lamp", "first lamp/11"));
+    assert!(
+        all.as_array()
+            .unwrap()
+            .iter()
+            .all(|one| one["picture"].as_str().unwrap().starts_with("data:image/png"))
+    );
+    watched.post("/seed", "11");
+    watched.until(|news| news["map"] == 2);
+    assert_eq!(
+        watched.map()["seeds"],
+        serde_json::json!([[0, "first lamp"], [11, "first lamp/11"]])
+    );
+    fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 3")).unwrap();
+    watched.until(|news| news["map"] == 3);
+    assert_eq!(prints()["prints"], serde_json::json!([]));
 }
 
 /// Seeds go forth and back, and variants are switched, by whoever has the token.
@@ -218,6 +294,9 @@ fn seeds_go_forth_and_back() {
     100_000,
     413
 )]
+#[case::stop_without_header("POST /TOKEN/stop HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 403)]
+#[case::prints_without_header("POST /TOKEN/prints HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 403)]
+#[case::prints_by_delete("DELETE /TOKEN/prints HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 405)]
 #[case::variant_without_header("POST /TOKEN/variant HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 403)]
 #[case::no_number("GET /TOKEN/next?after=lamp HTTP/1.1\r\nHost: 127.0.0.1:PORT", 0, 200)]
 fn strangers_are_refused(#[case] head: &str, #[case] body: usize, #[case] status: u16) {

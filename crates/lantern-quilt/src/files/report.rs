@@ -29,6 +29,17 @@ impl Source {
         let line = before.bytes().filter(|&b| b == b'\n').count() + 1;
         (line, before[line_start..].chars().count() + 1)
     }
+
+    /// The line that a range of bytes begins in, and the same with something else in the place of the range.
+    fn lines(&self, span: &Range<usize>, other: Option<&str>) -> (String, Option<String>) {
+        let (text, start) = (self.text.as_str(), span.start.min(self.text.len()));
+        let first = text[..start].rfind('\n').map_or(0, |at| at + 1);
+        let last = text[start..].find('\n').map_or(text.len(), |at| start + at);
+        let patch = other
+            .filter(|_| span.end <= last)
+            .map(|other| format!("{}{other}{}", &text[first..start], &text[span.end..last]));
+        (text[first..last].trim_end().to_owned(), patch)
+    }
 }
 
 /// A finding and where it was found.
@@ -162,6 +173,11 @@ impl Report {
             .iter()
             .map(|located| {
                 let place = located.span.as_ref().map(|span| self.place(span));
+                let (text, patch) = place.as_ref().map_or((None, None), |(source, span)| {
+                    let near = located.finding.nearest.as_deref().filter(|_| located.replaceable);
+                    let (line, patch) = source.lines(span, near);
+                    (Some(line), patch)
+                });
                 let file = place.as_ref().map_or(&self.source.name, |(source, _)| &source.name);
                 let place = place.as_ref().map(|(source, span)| source.place(span.start));
                 json!({
@@ -171,6 +187,8 @@ impl Report {
                     "file": file,
                     "line": place.map(|p| p.0),
                     "column": place.map(|p| p.1),
+                    "text": text,
+                    "patch": patch,
                     "message": located.finding.message,
                     "help": located.finding.help,
                     // A patch has the quotes of a text; a name has none.

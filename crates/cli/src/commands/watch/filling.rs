@@ -70,7 +70,8 @@ fn tell(maker: &Maker, board: &Board, started: Instant) {
     let seconds = started.elapsed().as_secs_f64();
     let progress = maker.progress();
     let pass = maker.next().map_or("", |pass| pass.name.as_str());
-    let mut status = format!("{pass}: pass {} of {}, {seconds:.1} s", progress.done + 1, progress.passes);
+    let mut status =
+        format!("{pass}: pass {} of {}, {seconds:.1} s", progress.done + 1, progress.passes);
     let mut filling = json!({ "pass": pass, "seconds": seconds });
     let mut openness = None;
     if let Some(fill) = progress.fill {
@@ -121,5 +122,9 @@ fn blank(map: &Tilemap) -> Value {
     if !is_flat(empty.layout(), &art) {
         return Value::Null;
     }
-    page_data(&empty, &art, &options, &PageDetails::default()).unwrap_or(Value::Null)
+    let mut data =
+        page_data(&empty, &art, &options, &PageDetails::default()).unwrap_or(Value::Null);
+    let [columns, rows, _] = empty.layout().extent().size();
+    data["about"] = format!("{columns} x {rows} cells").into();
+    data
 }

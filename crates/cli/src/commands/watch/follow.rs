@@ -218,11 +218,18 @@ impl Follower<'_> {
         let took = started.elapsed().as_secs_f64() * 1000.0;
         let status = if stopped {
             let seconds = took / 1000.0;
-            format!("stopped after {seconds:.1} s; save the quilt or take another seed to begin again")
+            format!(
+                "stopped after {seconds:.1} s; save the quilt or take another seed to begin again"
+            )
         } else {
-            format!("{took:.0} ms, {} of {passes} passes done again{}", passes - reused, told(&made))
+            format!(
+                "{took:.0} ms, {} of {passes} passes done again{}",
+                passes - reused,
+                told(&made)
+            )
         };
-        let failure = error.filter(|_| !stopped).or_else(|| made.check().err().filter(|_| !stopped));
+        let failure =
+            error.filter(|_| !stopped).or_else(|| made.check().err().filter(|_| !stopped));
         let failure = failure.map(|error| self.failure(quilt, &error));
         let details = stages.details(quilt, &made.passes, times);
         let mut options = quilt.look();
@@ -234,7 +241,8 @@ impl Follower<'_> {
                 data["variants"] = quilt.variants.clone().into();
                 data["variant"] = self.variant.clone().into();
                 data["turn"] = self.turn.into();
-                let seeds = self.turns.iter().map(|&turn| json!([turn, self.seed(quilt, turn).text()]));
+                let seeds =
+                    self.turns.iter().map(|&turn| json!([turn, self.seed(quilt, turn).text()]));
                 data["seeds"] = seeds.collect();
                 let warnings = quilt.findings.to_json();
                 let warnings = warnings.as_array().cloned().unwrap_or_default();
@@ -254,7 +262,8 @@ impl Follower<'_> {
         let at = error.pass().and_then(|pass| quilt.stands(pass));
         let mut told = json!({ "severity": "error", "message": error.with_causes() });
         if let Some(at) = at {
-            (told["file"], told["line"], told["column"]) = (at.file.into(), at.line.into(), at.column.into());
+            (told["file"], told["line"], told["column"]) =
+                (at.file.into(), at.line.into(), at.column.into());
         }
         told
     }

@@ -46,7 +46,13 @@ impl Prints {
     }
 
     /// Makes the next print, unless something else comes.
-    pub fn step(&mut self, quilt: &Quilt, seed: impl Fn(u32) -> Seed, board: &Board, stop: &Any<'_>) {
+    pub fn step(
+        &mut self,
+        quilt: &Quilt,
+        seed: impl Fn(u32) -> Seed,
+        board: &Board,
+        stop: &Any<'_>,
+    ) {
         let Some(&turn) = self.due.last() else { return };
         let seed = seed(turn);
         let mut maker = quilt.maker(quilt.layout, &seed);
@@ -60,7 +66,9 @@ impl Prints {
         let picture = draw(&made.map, &quilt.art, &options).ok();
         let picture = picture.and_then(|picture: Picture| picture.to_png(&[]).ok());
         let data = picture.map(|png| format!("data:image/png;base64,{}", STANDARD.encode(png)));
-        self.done.push(json!({ "turn": turn, "seed": seed.text(), "picture": data, "failure": failure }));
+        self.done.push(
+            json!({ "turn": turn, "seed": seed.text(), "picture": data, "failure": failure }),
+        );
         self.due.pop();
         self.show(board);
     }

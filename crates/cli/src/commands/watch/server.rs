@@ -109,9 +109,9 @@ fn with(text: String, kind: &str) -> Answer {
         ("Referrer-Policy", "no-referrer"),
         ("Cache-Control", "no-store"),
     ];
-    headers.into_iter().fold(Response::from_data(text), |answer, (name, value)| {
-        answer.with_header(header(name, value))
-    })
+    // Whole, and not in pieces: its length is known.
+    let whole = Response::from_data(text).with_chunked_threshold(usize::MAX);
+    headers.into_iter().fold(whole, |answer, (name, value)| answer.with_header(header(name, value)))
 }
 
 fn part(board: &Board, part: Part) -> Answer {

@@ -105,7 +105,8 @@ pub(super) fn data(map: &Tilemap, options: &DrawOptions, palettes: &Palettes) ->
         let cells = cells.filter(|cells| cells.count() > 0)?;
         Some(json!({ "name": name, "count": cells.count(), "cells": bits(extent, cells) }))
     });
-    let layers = map.layers().enumerate().map(|(number, layer)| data_of(layer, palettes.of(number)));
+    let layers =
+        map.layers().enumerate().map(|(number, layer)| data_of(layer, palettes.of(number)));
     json!({
         "title": if title.is_empty() { "Lantern Quilt" } else { title },
         "about": format!("{columns} x {rows}{depth} cells, seed \"{}\"{variant}", origin.seed),

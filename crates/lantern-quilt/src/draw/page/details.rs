@@ -100,7 +100,9 @@ impl PageDetails {
         page["plans"] = self.plans.iter().filter_map(|plan| plan.to_json(map, options)).collect();
         let mut fills = Vec::new();
         for fill in &self.fills {
-            let Some(number) = map.layers().position(|layer| layer.name == fill.layer) else { continue };
+            let Some(number) = map.layers().position(|layer| layer.name == fill.layer) else {
+                continue;
+            };
             let Some(mut told) = fill.to_json() else { continue };
             told["layer"] = number.into();
             for (entry, placed) in palettes.of(number).iter().enumerate() {
@@ -139,7 +141,8 @@ impl PlanNote {
             let cells = (0..terrain.cells.len()).map(|at| terrain.cells.get(at));
             told["palette"] = json!(terrain.palette);
             told["colours"] = terrain.palette.iter().map(colour).collect();
-            told["cells"] = packed(cells.map(|number| number.map_or(-1, |number| number as i32))).into();
+            told["cells"] =
+                packed(cells.map(|number| number.map_or(-1, |number| number as i32))).into();
         } else {
             let heights = self.plan.heights()?;
             told["least"] = heights.iter().min().copied().into();
@@ -159,7 +162,8 @@ impl FillNote {
         let tile = tileset.find_at(&placed.tile, placed.part)?;
         let orientation = tileset.tiles()[tile].stands_for(placed.orientation)?;
         let poses = self.collapse.rules().poses();
-        let found = poses.iter().position(|pose| (pose.tile, pose.orientation) == (tile, orientation));
+        let found =
+            poses.iter().position(|pose| (pose.tile, pose.orientation) == (tile, orientation));
         found.map(PoseId::from_index)
     }
 
@@ -176,7 +180,8 @@ impl FillNote {
         let mut shows = |tile: TileId, orientation: Orientation| -> Vec<usize> {
             let of = |side: &_| {
                 let faces = tileset.faces(tile, orientation, *side);
-                let names: Vec<String> = faces.into_iter().map(|face| tileset.face_name(face)).collect();
+                let names: Vec<String> =
+                    faces.into_iter().map(|face| tileset.face_name(face)).collect();
                 names.join(" or ")
             };
             let numbers = sides.iter().map(of).map(|text| {
@@ -198,7 +203,8 @@ impl FillNote {
         }
         let tables = (0..sides.len()).map(|side| {
             let rows = rules.rows(side).iter().map(bits_of).collect::<Vec<_>>();
-            let row_of = (0..poses.len()).map(|pose| rules.row_of(side, PoseId::from_index(pose)).index() as i32);
+            let row_of = (0..poses.len())
+                .map(|pose| rules.row_of(side, PoseId::from_index(pose)).index() as i32);
             json!({ "rows": rows, "row_of": packed(row_of) })
         });
         Some(json!({

@@ -29,7 +29,8 @@ pub(super) fn add_to(
     let options = &DrawOptions { region: None, ..options.clone() };
     let picture = draw(map, art, options)?;
     page["view"] = "solid".into();
-    page["picture"] = json!({ "size": [picture.width(), picture.height()], "data": encoded(&picture) });
+    page["picture"] =
+        json!({ "size": [picture.width(), picture.height()], "data": encoded(&picture) });
     let whole = stages.whole(map);
     let items = whole.items().iter().map(|item| {
         let mut told = thing(item);
@@ -80,7 +81,14 @@ struct Models {
 type Standing = ([u32; 2], [i32; 3], [u32; 7]);
 
 impl Models {
-    fn add(&mut self, map: &Tilemap, art: &TileArt, options: &DrawOptions, palettes: &Palettes, stage: u32) {
+    fn add(
+        &mut self,
+        map: &Tilemap,
+        art: &TileArt,
+        options: &DrawOptions,
+        palettes: &Palettes,
+        stage: u32,
+    ) {
         let scene = Scene::with_grounds(map, art, options.levels, &options.grounds);
         let shapes: Vec<u32> = scene.shapes.iter().map(|shape| self.shape(shape)).collect();
         let mut sources: BTreeMap<(usize, u32), u32> = BTreeMap::new();
@@ -89,7 +97,8 @@ impl Models {
                 StoodSource::Item(number) => self.source(thing(&map.items()[number]), true),
                 StoodSource::Tile { layer, entry } => {
                     let known = sources.get(&(layer, entry)).copied();
-                    let source = known.unwrap_or_else(|| self.source(tile(map, palettes, layer, entry), false));
+                    let source = known
+                        .unwrap_or_else(|| self.source(tile(map, palettes, layer, entry), false));
                     sources.insert((layer, entry), source);
                     source
                 }
@@ -175,15 +184,19 @@ fn parts_of(model: &Model, textures: &mut Vec<(*const Texture, String)>) -> Vec<
         let plain = Arc::new(Material::plain("", [0.8; 3]));
         let material = part.material.as_ref().unwrap_or(&plain);
         let texture = material.texture.as_ref().map(|(texture, set)| {
-            let number = textures.iter().position(|(known, _)| std::ptr::eq(*known, &raw const **texture));
+            let number =
+                textures.iter().position(|(known, _)| std::ptr::eq(*known, &raw const **texture));
             let number = number.unwrap_or_else(|| {
-                let data = format!("data:{};base64,{}", texture.mime, STANDARD.encode(&texture.data));
+                let data =
+                    format!("data:{};base64,{}", texture.mime, STANDARD.encode(&texture.data));
                 textures.push((&raw const **texture, data));
                 textures.len() - 1
             });
             (number, *set)
         });
-        let uvs = texture.and_then(|(_, set)| part.uvs.get(set)).filter(|uvs| uvs.len() == part.points.len());
+        let uvs = texture
+            .and_then(|(_, set)| part.uvs.get(set))
+            .filter(|uvs| uvs.len() == part.points.len());
         json!({
             "points": packed_floats(part.points.iter().flat_map(|point| point.to_array())),
             "normals": packed_floats(part.normals.iter().flat_map(|normal| normal.to_array())),

@@ -79,7 +79,8 @@ impl Stages {
     /// Says from which stage on an item stands, and until which, where it does not stand always.
     pub(super) fn date(&self, item: &Item, told: &mut Value) {
         let near = self.near.get(&key(item)).into_iter().flatten();
-        let known = near.map(|&at| &self.items[at as usize]).find(|(other, _)| is_same(item, other));
+        let known =
+            near.map(|&at| &self.items[at as usize]).find(|(other, _)| is_same(item, other));
         if let Some((_, span)) = known {
             date(*span, self.maps.len() as u32, told);
         }
@@ -94,12 +95,15 @@ impl Stages {
             map.layers().map(|layer| vec![-1; layer.extent().cells()]).collect();
         let stages = self.names.iter().zip(&self.maps).map(|(name, stage)| {
             let mut told = json!({ "name": name });
-            if let (Some(known), Some(terrain), Some(last)) = (&mut grounds, stage.terrain(), map.terrain()) {
+            if let (Some(known), Some(terrain), Some(last)) =
+                (&mut grounds, stage.terrain(), map.terrain())
+            {
                 let number = |name: &String| last.palette.iter().position(|one| one == name);
                 let numbers: Vec<i32> = (terrain.palette.iter())
                     .map(|name| number(name).map_or(-1, |at| at as i32))
                     .collect();
-                let now = terrain.cells.iter().map(|one| one.map_or(-1, |one| numbers[one as usize]));
+                let now =
+                    terrain.cells.iter().map(|one| one.map_or(-1, |one| numbers[one as usize]));
                 told["terrain"] = changes(known, now);
             }
             if let (Some(known), Some(now)) = (&mut heights, stage.heights()) {

@@ -34,7 +34,8 @@ impl Quilt {
             let (file, inside) = self.findings.place(&span);
             note.at = Some(format!("{}:{}", file.name, file.place(inside.start).0));
             // A pass may also stand in a list, on one line with others.
-            let alone = file.text[..inside.start].ends_with('[') || file.text[inside.start..].starts_with('[');
+            let alone = file.text[..inside.start].ends_with('[')
+                || file.text[inside.start..].starts_with('[');
             note.text = if alone {
                 table_from(&file.text, inside.start)
             } else {

@@ -22,7 +22,7 @@ const show = (data, kept) => {
     paper.setTransform(1, 0, 0, 1, 0, 0);
     by('zoom').value = view.zoomed();
     const more = view.paint(paper, ratio, w, h, changed);
-    document.body.dataset.painted = data.map ?? 1;
+    if (document.body.dataset.painted !== String(data.map)) document.body.dataset.painted = data.map;
     if (more) look();
   };
 
@@ -103,7 +103,7 @@ const show = (data, kept) => {
   if (state.cell && map.index(...state.cell) < 0) state.cell = null;
   if (state.cell && !pictured) tell();
   // Another kind of view, or of size, is looked at anew.
-  const sort = `${data.view} ${pictured} ${data.view === 'solid' ? [map.columns, map.rows, map.levels] : ''}`;
+  const sort = `${data.view} ${pictured} ${[map.columns, map.rows, map.levels, data.cell]}`;
   const ready = view.ready.then(() => {
     if (state.view !== sort) { state.camera = null; view.fit(); }
     state.view = sort;
