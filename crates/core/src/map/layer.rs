@@ -202,6 +202,40 @@ impl Layer {
         self.decided.as_ref()
     }
 
+    /// The cells in the order in which they were decided, each with its turn; none where that is not kept. Cells of one
+    /// turn go row by row. O(n log n).
+    ///
+    /// A game replays a map from it, each cell after a delay, growing in:
+    ///
+    /// ```
+    /// use lantern_quilt_core::lattice::{Cell, Extent};
+    /// use lantern_quilt_core::map::{Layer, Numbers};
+    ///
+    /// let extent = Extent::new(Cell::default(), [2, 1, 1])?;
+    /// let mut layer = Layer::new("ground", extent);
+    /// let mut decided = Numbers::new(extent);
+    /// decided.set(Cell::new(0, 0), Some(1));
+    /// decided.set(Cell::new(1, 0), Some(0));
+    /// layer.set_decided(Some(decided));
+    ///
+    /// let (delay, grows, now) = (0.02_f32, 0.25_f32, 0.1_f32); // seconds
+    /// let sizes = layer.in_order().into_iter().map(|(turn, cell)| {
+    ///     let age = now - turn as f32 * delay;
+    ///     (cell, (age / grows).clamp(0.0, 1.0))
+    /// });
+    /// let sizes: Vec<_> = sizes.filter(|(_, size)| *size > 0.0).collect();
+    /// assert_eq!(sizes[0], (Cell::new(1, 0), 0.4));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn in_order(&self) -> Vec<(i32, Cell)> {
+        let decided = self.decided.iter();
+        let turns = decided.flat_map(|decided| decided.iter().zip(self.extent.iter()));
+        let mut all: Vec<(i32, Cell)> =
+            turns.filter_map(|(turn, cell)| turn.map(|turn| (turn, cell))).collect();
+        all.sort_by_key(|&(turn, _)| turn);
+        all
+    }
+
     /// Keeps when each cell was decided, or forgets it.
     ///
     /// # Panics

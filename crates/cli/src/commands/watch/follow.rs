@@ -230,7 +230,7 @@ impl Follower<'_> {
         };
         let failure =
             error.filter(|_| !stopped).or_else(|| made.check().err().filter(|_| !stopped));
-        let failure = failure.map(|error| self.failure(quilt, &error));
+        let failure = failure.map(|error| failed(quilt, &error));
         let details = stages.details(quilt, &made.passes, times);
         let mut options = quilt.look();
         options.failed = made.unmet.iter().flat_map(|unmet| unmet.cells.clone()).collect();
@@ -256,17 +256,17 @@ impl Follower<'_> {
             Err(error) => self.board.change(|shown| shown.status = error.to_string()),
         }
     }
+}
 
-    /// A map that is not what the quilt demands, as a finding; with the place of its pass.
-    fn failure(&self, quilt: &Quilt, error: &MakeError) -> Value {
-        let at = error.pass().and_then(|pass| quilt.stands(pass));
-        let mut told = json!({ "severity": "error", "message": error.with_causes() });
-        if let Some(at) = at {
-            (told["file"], told["line"], told["column"]) =
-                (at.file.into(), at.line.into(), at.column.into());
-        }
-        told
+/// A map that is not what the quilt demands, as a finding; with the place of its pass.
+fn failed(quilt: &Quilt, error: &MakeError) -> Value {
+    let at = error.pass().and_then(|pass| quilt.stands(pass));
+    let mut told = json!({ "severity": "error", "message": error.with_causes() });
+    if let Some(at) = at {
+        (told["file"], told["line"], told["column"]) =
+            (at.file.into(), at.line.into(), at.column.into());
     }
+    told
 }
 
 /// `, 3 holes, 2 stand-ins, 1 expectation not met`.

@@ -9,7 +9,7 @@ use crate::models::{Material, Model, ModelArt, Part, Texture};
 use crate::scene::{Scene, Shape, Stood, StoodSource};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
-use glam::Vec3;
+use glam::{Vec2, Vec3, Vec4};
 use lantern_quilt_core::map::Tilemap;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -198,11 +198,11 @@ fn parts_of(model: &Model, textures: &mut Vec<(*const Texture, String)>) -> Vec<
             .and_then(|(_, set)| part.uvs.get(set))
             .filter(|uvs| uvs.len() == part.points.len());
         json!({
-            "points": packed_floats(part.points.iter().flat_map(|point| point.to_array())),
-            "normals": packed_floats(part.normals.iter().flat_map(|normal| normal.to_array())),
-            "uvs": uvs.map(|uvs| packed_floats(uvs.iter().flat_map(|uv| uv.to_array()))),
+            "points": packed_floats(part.points.iter().flat_map(Vec3::to_array)),
+            "normals": packed_floats(part.normals.iter().flat_map(Vec3::to_array)),
+            "uvs": uvs.map(|uvs| packed_floats(uvs.iter().flat_map(Vec2::to_array))),
             "colours": (!part.colours.is_empty())
-                .then(|| packed_floats(part.colours.iter().flat_map(|colour| colour.to_array()))),
+                .then(|| packed_floats(part.colours.iter().flat_map(Vec4::to_array))),
             "triangles": packed(part.triangles.iter().flatten().map(|&point| point as i32)),
             "colour": material.colour, "glow": material.glow, "cutoff": material.cutoff,
             "see_through": material.see_through, "double_sided": material.double_sided,

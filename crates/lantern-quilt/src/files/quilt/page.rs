@@ -10,21 +10,21 @@ impl Quilt {
     /// O(text + plans).
     pub fn page_details(&self) -> PageDetails {
         let passes = self.recipe.passes();
-        let mut details = PageDetails::default();
-        details.passes = passes.iter().map(|pass| self.note_of(pass)).collect();
         let plan = |pass: &Pass| {
             let plan = pass.step_as::<Plan>()?.clone();
             Some(PlanNote { pass: pass.name.clone(), plan })
         };
-        details.plans = passes.iter().filter_map(plan).collect();
-        let cells = self.fills().filter(|(_, fill)| fill.coarse.is_none());
-        details.fills = cells
-            .map(|(pass, fill)| FillNote {
-                layer: pass.layer().to_owned(),
-                collapse: fill.collapse.clone(),
-            })
-            .collect();
-        details
+        let fills = self.fills().filter(|(_, fill)| fill.coarse.is_none());
+        let rules = fills.map(|(pass, fill)| FillNote {
+            layer: pass.layer().to_owned(),
+            collapse: fill.collapse.clone(),
+        });
+        PageDetails {
+            passes: passes.iter().map(|pass| self.note_of(pass)).collect(),
+            plans: passes.iter().filter_map(plan).collect(),
+            fills: rules.collect(),
+            ..PageDetails::default()
+        }
     }
 
     fn note_of(&self, pass: &Pass) -> PassNote {

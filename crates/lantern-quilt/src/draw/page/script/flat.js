@@ -228,7 +228,12 @@ const flatView = (map, state, look) => {
       }
     }
     for (const item of fresh.items) if (isShown(item)) drawItem(paper, item, size);
-    return part < 1;
+    if (part < 1) return true;
+    // Grown, it takes its place among the others.
+    const near = boxes(fresh);
+    fresh = { cells: new Map(), items: new Set(), since: 0 };
+    forget(near);
+    return true;
   };
 
   const seenBox = () => {

@@ -88,7 +88,7 @@ macro_rules! choosing {
 }
 pub(in crate::files::quilt) use choosing;
 
-/// A chance, or one for so many cells of the place.
+/// The chance that the pass is done: one number, or a chance that grows with the number of cells.
 #[derive(JsonSchema)]
 #[schemars(untagged)]
 pub(in crate::files::quilt) enum Appears {
