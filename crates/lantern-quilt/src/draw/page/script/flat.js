@@ -70,6 +70,13 @@ const markOf = (map, name) => {
   };
 };
 
+// How what lies flat is moved.
+const moved = (state) => ({
+  drag: (dx, dy) => { state.x += dx; state.y += dy; },
+  key: (dx, dy, far) => { state.x -= dx * (far ? 240 : 60); state.y -= dy * (far ? 240 : 60); },
+  zoomed: () => `${Math.round(state.zoom * 100)} %`,
+});
+
 // Draws a flat map; `look` asks for another frame.
 const flatView = (map, state, look) => {
   const { data, terrain, heights, layers, left, top, columns, rows } = map;
@@ -330,9 +337,7 @@ const flatView = (map, state, look) => {
       state.y = y - (y - state.y) * next / state.zoom;
       state.zoom = next;
     },
-    drag: (dx, dy) => { state.x += dx; state.y += dy; },
-    key: (dx, dy, far) => { state.x -= dx * (far ? 240 : 60); state.y -= dy * (far ? 240 : 60); },
-    zoomed: () => `${Math.round(state.zoom * 100)} %`,
+    ...moved(state),
     end: () => {},
     // Draws a frame; says whether there is more to draw.
     paint: (paper, ratio, w, h, changed) => {

@@ -510,9 +510,7 @@ const pictureView = (map, state) => {
       state.y = y - (y - state.y) * next / state.zoom;
       state.zoom = next;
     },
-    drag: (dx, dy) => { state.x += dx; state.y += dy; },
-    key: (dx, dy, far) => { state.x -= dx * (far ? 240 : 60); state.y -= dy * (far ? 240 : 60); },
-    zoomed: () => `${Math.round(state.zoom * 100)} %`,
+    ...moved(state),
     ready: (() => { image.src = map.data.picture.data; return image.decode().catch(() => {}); })(),
     paint: (paper, ratio, w, h) => {
       paper.fillStyle = '#14162e';
