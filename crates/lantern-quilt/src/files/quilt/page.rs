@@ -77,7 +77,7 @@ mod tests {
         "[[recipe]]\na = 1\n[recipe.where]\nb = 2"
     )]
     #[case::comment("x = 1\n[[recipe]]\na = 1\n\n# props\n[[recipe]]\n", 8, "[[recipe]]\na = 1")]
-    #[case::end("[[recipe]]\na = 1", 17, "a = 1")]
+    #[case::end("[[recipe]]\na = 1", 16, "a = 1")]
     #[case::list("[[recipe]]\na = [\n  1,\n]\n[b]\n", 2, "[[recipe]]\na = [\n  1,\n]")]
     fn tables_end_where_the_next_begins(#[case] text: &str, #[case] at: usize, #[case] kept: &str) {
         assert_eq!(table_from(text, at), kept);
