@@ -1,6 +1,5 @@
 //! What every page has of a map: what its cells hold, layer by layer, without pictures.
 
-use super::stages::Stages;
 use super::{DrawOptions, packed};
 use crate::colour::to_hex;
 use base64::Engine;
@@ -16,10 +15,10 @@ use std::collections::BTreeMap;
 pub(super) struct Palettes(Vec<Vec<Placed>>);
 
 impl Palettes {
-    pub(super) fn new(map: &Tilemap, stages: &Stages) -> Self {
+    pub(super) fn new(map: &Tilemap, stages: &[Tilemap]) -> Self {
         let of = |layer: &Layer| {
             let mut all = layer.palette().to_vec();
-            for stage in stages.maps() {
+            for stage in stages {
                 let Some(earlier) = stage.layer(&layer.name) else { continue };
                 // Mostly one stage shares the palette of the next.
                 if earlier.palette() == layer.palette() {

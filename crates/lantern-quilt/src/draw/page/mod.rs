@@ -108,7 +108,7 @@ pub fn page_data(
     let kept = details.stages.iter().filter(|_| cells <= Stages::MOST_CELLS);
     let seen = kept.map(|stage| Ok((stage.pass.as_str(), options.seen(&stage.map)?)));
     let stages = Stages::new(map, &seen.collect::<Result<Vec<_>, DrawError>>()?);
-    let palettes = Palettes::new(map, &stages);
+    let palettes = Palettes::new(map, stages.maps());
     let mut page = cells::data(map, options, &palettes);
     page["stages"] = stages.to_json(map, &palettes);
     page["stages_left_out"] = (!details.stages.is_empty() && stages.is_empty()).into();
