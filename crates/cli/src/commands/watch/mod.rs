@@ -19,6 +19,8 @@ pub fn run(args: &args::Watch) -> Result<(), Failure> {
     if !args.quilt.is_file() {
         return Err(Failure::Usage(format!("there is no quilt {}", args.quilt.display())));
     }
+    // Before the address is printed: whoever has read it may send Ctrl-C.
+    let stop = interrupted();
     let board = Arc::new(Board::default());
     let server = Server::begin(args.port, Arc::clone(&board))?;
     if server.port() != args.port {
@@ -32,7 +34,7 @@ pub fn run(args: &args::Watch) -> Result<(), Failure> {
             "no browser could be opened ({error}); open the address yourself\n"
         ));
     }
-    let ended = follow::follow(args, &board, &interrupted());
+    let ended = follow::follow(args, &board, &stop);
     board.end();
     ended
 }
