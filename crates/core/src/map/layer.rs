@@ -212,7 +212,7 @@ impl Layer {
     /// use lantern_quilt_core::map::{Layer, Numbers};
     ///
     /// let extent = Extent::new(Cell::default(), [2, 1, 1])?;
-    /// let mut layer = Layer::new("ground", extent);
+    /// let mut layer = Layer::new("ground", extent, Vec::new());
     /// let mut decided = Numbers::new(extent);
     /// decided.set(Cell::new(0, 0), Some(1));
     /// decided.set(Cell::new(1, 0), Some(0));
