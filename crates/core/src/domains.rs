@@ -6,7 +6,7 @@ use crate::constraints::{AreaRule, Constraints, Keep, Selector, Source, SourceKi
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
 use crate::rules::{Pose, PoseSet, Rules};
-use crate::solve::{Counts, Region, Space};
+use crate::solve::{Counts, Distances, Joined, Region, Space};
 use crate::tileset::Tileset;
 
 /// Constraints as restrictions of spaces.
@@ -57,6 +57,39 @@ impl FirstDomains<'_> {
         })
     }
 
+    /// What may look at nothing, side by side, where something may not end.
+    fn closed(&self) -> impl Iterator<Item = (Source, Side, PoseSet)> + '_ {
+        let sides = self.tileset.lattice().sides();
+        self.constraints.closed.iter().flat_map(move |rule| {
+            sides.iter().map(move |&side| {
+                let admits =
+                    |pose: &Pose| rule.admits(self.tileset, pose.tile, pose.orientation, side);
+                (rule.source, side, self.rules.select(admits))
+            })
+        })
+    }
+
+    /// What must hang together and what keeps its distance, over all cells of a space.
+    pub(crate) fn watch(&self, space: &mut Space) {
+        let set = self.tileset;
+        for rule in &self.constraints.connected {
+            let of = self.rules.select(|pose| rule.concerns(set, pose.tile, pose.orientation));
+            let reach = |&side: &Side| {
+                self.rules.select(|pose| rule.reaches(set, pose.tile, pose.orientation, side))
+            };
+            let over = if rule.over.is_empty() { [].iter() } else { set.lattice().sides().iter() };
+            let over = over.map(reach).collect();
+            let from = rule.from.as_ref().map(|area| area.cells(space.layout()));
+            space.keep(rule.source, Joined::new(of, over, rule.regions, from));
+        }
+        for rule in &self.constraints.distances {
+            let [from, to] = [0, 1].map(|which| {
+                self.rules.select(|pose| rule.concerns(set, pose.tile, pose.orientation)[which])
+            });
+            space.keep(rule.source, Distances::new(from, to, rule.least, rule.most));
+        }
+    }
+
     fn pins(&self, layout: Layout) -> impl Iterator<Item = (Source, Cell, PoseSet)> + '_ {
         self.constraints.pins.iter().map(move |pin| {
             let admits = |pose: &Pose| pin.admits(self.tileset, pose.tile, pose.orientation);
@@ -66,7 +99,7 @@ impl FirstDomains<'_> {
 
     /// Restricts what faces out of a whole map: borders, and tiles of several cells.
     pub(crate) fn restrict_edges(&self, space: &mut Space) {
-        for (source, side, allowed) in self.borders().chain(self.whole()) {
+        for (source, side, allowed) in self.borders().chain(self.whole()).chain(self.closed()) {
             space.restrict_by(source, Region::Facing(side), allowed);
         }
     }
@@ -97,6 +130,7 @@ impl FirstDomains<'_> {
             self.restrict_area(limit, space);
         }
         self.count(space, |_| 0);
+        self.watch(space);
     }
 
     /// Restricts the open cells of a part of a whole map, whose layout is `whole`; others are kept, or
@@ -116,7 +150,7 @@ impl FirstDomains<'_> {
             let out = mask(&|cell| whole.neighbour(cell, side).is_none());
             space.restrict_by(source, out, allowed);
         }
-        for (source, side, allowed) in self.whole() {
+        for (source, side, allowed) in self.whole().chain(self.closed()) {
             let cut = mask(&|cell| {
                 let beyond = whole.neighbour(cell, side);
                 beyond.is_none_or(|beyond| !takes_part(beyond))

@@ -13,6 +13,10 @@ use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::fmt;
 
+mod whole;
+
+pub use whole::pieces;
+
 /// One broken rule of a map.
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
@@ -69,6 +73,31 @@ pub enum Break {
         /// The most there may be.
         most: Option<u64>,
     },
+    /// Cells that should hang together and do not.
+    Apart {
+        /// Which of the constraints' connections.
+        number: usize,
+        /// A cell of each piece; where all begins somewhere, of each piece that is not reached from there.
+        pieces: Vec<Cell>,
+    },
+    /// A side that should not end looks out of the map, at an empty cell or at a hole.
+    End {
+        /// Where.
+        cell: Cell,
+        /// The side.
+        side: Side,
+        /// What stands there.
+        pose: String,
+    },
+    /// A tile too near to another, or with none near enough.
+    Distance {
+        /// Which of the constraints' distances.
+        number: usize,
+        /// Where it stands.
+        cell: Cell,
+        /// The one that is too near; none where none is near enough.
+        near: Option<Cell>,
+    },
     /// A pinned cell that holds something else.
     Pin {
         /// Where.
@@ -83,11 +112,17 @@ impl Break {
     pub const fn cell(&self) -> Option<Cell> {
         match self {
             Self::Count { .. } => None,
+            Self::Apart { pieces, .. } => match pieces.as_slice() {
+                [.., last] => Some(*last),
+                [] => None,
+            },
             Self::Empty { cell }
             | Self::Unknown { cell, .. }
             | Self::Adjacency { cell, .. }
             | Self::Border { cell, .. }
             | Self::Limit { cell, .. }
+            | Self::End { cell, .. }
+            | Self::Distance { cell, .. }
             | Self::Pin { cell, .. } => Some(*cell),
         }
     }
@@ -113,6 +148,19 @@ impl fmt::Display for Break {
                     Some(most) => write!(f, " and at most {most} must stand"),
                     None => f.write_str(" must stand"),
                 }
+            }
+            Self::Apart { number, pieces } => {
+                let pieces: Vec<String> = pieces.iter().take(6).map(ToString::to_string).collect();
+                write!(f, "what `connected` {number} joins is apart, at {}", pieces.join("; "))
+            }
+            Self::End { cell, side, pose } => {
+                write!(f, "the {side} side of `{pose}` at {cell} may not end there")
+            }
+            Self::Distance { number, cell, near: Some(near) } => {
+                write!(f, "distance {number}: {near} is too near to {cell}")
+            }
+            Self::Distance { number, cell, near: None } => {
+                write!(f, "distance {number}: nothing is near enough to {cell}")
             }
             Self::Pin { cell, pose } => write!(f, "`{pose}` stands on the pinned cell {cell}"),
         }
@@ -218,6 +266,21 @@ pub fn verify(
             breaks.push(Break::Count { number, found, least: count.least, most: count.most });
         }
     }
+    let pose_at = |cell: Cell| inside(cell).then(|| at(cell)).flatten().and_then(|(_, pose)| pose);
+    let layout_cells = || layout.extent().iter();
+    for rule in &constraints.closed {
+        for cell in layout_cells() {
+            let Some((tile, turned)) = pose_at(cell) else { continue };
+            for &side in sides {
+                let looks_at = layout.neighbour(cell, side).and_then(pose_at);
+                if looks_at.is_none() && !rule.admits(tileset, tile, turned, side) {
+                    breaks.push(Break::End { cell, side, pose: tileset.pose_name(tile, turned) });
+                }
+            }
+        }
+    }
+    whole::connected(layout, tileset, constraints, &pose_at, &mut breaks);
+    whole::distances(layout, tileset, constraints, &pose_at, &mut breaks);
     breaks
 }
 

@@ -15,10 +15,14 @@ use crate::making::summary::Summary;
 use crate::making::words::{add_sheet, add_steps, mark_wrong, refused};
 use crate::progress::{Bar, interrupted};
 use crate::written::{Files, drawn_so};
+use lantern_quilt::draw::DrawOptions;
 use lantern_quilt::files::{Blame, Output, Quilt};
-use lantern_quilt::passes::{Collapse, FillStep};
+use lantern_quilt::grid::BitPlane;
+use lantern_quilt::passes::{Collapse, FillStep, layer_of};
+use lantern_quilt::picture::Rgba;
 use lantern_quilt::solve::{Outcome, Run};
 use lantern_quilt::threads::Threads;
+use lantern_quilt::verify::pieces;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -77,6 +81,9 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         options.failed.extend(run.holes());
     }
     mark_wrong(&course, &mut options);
+    if !filled {
+        tint_pieces(&collapse, run, &mut options);
+    }
     let blame = blame(&quilt, &collapse, run);
     let mut files = Files::default();
     let mut options = drawn_so(&options, args.look.instances);
@@ -103,6 +110,32 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     };
     let ended = summary.end(args, refused, outputs.iter().any(Output::is_stdout));
     written.end(ended)
+}
+
+/// The pieces of what a failed fill could not join, each in a colour of its own.
+fn tint_pieces(collapse: &Collapse, run: &Run, options: &mut DrawOptions) {
+    const COLOURS: [Rgba; 6] = [
+        [246, 178, 74, 150],
+        [90, 190, 235, 150],
+        [235, 120, 110, 150],
+        [160, 220, 120, 150],
+        [200, 170, 245, 150],
+        [245, 235, 160, 150],
+    ];
+    let broken = run.outcome().and_then(Outcome::contradiction).and_then(|at| at.broken);
+    let Some(broken) = broken else { return };
+    let source = run.space().demand(broken.rule).0;
+    let rule = collapse.constraints().connected.iter().find(|rule| rule.source == source);
+    let Some(rule) = rule else { return };
+    let (layout, layer) = (run.space().layout(), layer_of(run, collapse.tileset(), run.name()));
+    let pieces = pieces(&layer, layout, collapse.tileset(), rule);
+    for (piece, colour) in pieces.iter().zip(COLOURS) {
+        let mut cells = BitPlane::new(layout.extent());
+        for &cell in piece {
+            cells.set(cell, true);
+        }
+        options.tinted.push((cells, colour));
+    }
 }
 
 /// A fill with what the arguments ask of it.

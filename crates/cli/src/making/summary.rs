@@ -186,11 +186,18 @@ impl Summary<'_> {
         })
     }
 
+    /// Where the quilt says what is broken, on a line of its own.
+    fn demanded_at(&self, told: &Explanation) -> String {
+        let broken = told.broken.as_ref();
+        let said = broken.and_then(|broken| self.quilt.said(broken.source));
+        said.map_or_else(String::new, |at| format!("\n  in {}:{}:{}", at.file, at.line, at.column))
+    }
+
     /// Which rungs could not be used, and why.
     fn left_out(&self) -> String {
         let rungs = self.run.left_out().iter();
         rungs
-            .map(|rung| format!("\nthe rung `{}` was left out: it cannot keep counts", rung.name()))
+            .map(|rung| format!("\nthe rung `{}` was left out: it cannot keep `counts`, `connected` and `distance`", rung.name()))
             .collect()
     }
 
@@ -214,14 +221,21 @@ impl Summary<'_> {
                     }
                     _ => "raise --limit-memory, or make the map smaller",
                 };
+                let next = if words.broken.is_some() {
+                    "ask for less"
+                } else {
+                    "draw a tile that fits there"
+                };
                 format!(
-                    "the map was not filled: after {} {words}\ndraw a tile that fits there; {help}",
+                    "the map was not filled: after {} {words}{}\n{next}; {help}",
                     did.join(", "),
+                    self.demanded_at(&words),
                 ) + &self.left_out()
             }
             Some(Outcome::Impossible(at)) => {
                 let words = self.explained(at);
-                let mut text = format!("this map cannot be filled: {words}");
+                let place = self.demanded_at(&words);
+                let mut text = format!("this map cannot be filled: {words}{place}");
                 if let Some(blame) = &self.blame {
                     text.push_str(&format!("\n{blame}"));
                 } else if at.cause.is_some() {

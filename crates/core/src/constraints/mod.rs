@@ -1,5 +1,5 @@
 //! What a fill must satisfy besides the sides of tiles, as data: samples, lists of pairs, border
-//! rules, pins, areas that tiles are kept to, and counts.
+//! rules, pins, areas that tiles are kept to, counts, and what holds of the whole map.
 //!
 //! Nothing here knows the solver. [`verify`](crate::verify) reads these rules as they stand;
 //! [`passes`](crate::passes) turns them into first domains.
@@ -9,12 +9,14 @@ mod count;
 mod pairs;
 mod sample;
 mod source;
+mod whole;
 
 pub use area::{Area, AreaRule, Keep, Level, steps_from_border};
 pub use count::Count;
 pub use pairs::{PairRule, Selector};
 pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
+pub use whole::{Closed, Connected, Distance};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Extent, Side};
@@ -125,4 +127,17 @@ pub struct Constraints {
     pub areas: Vec<AreaRule>,
     /// How many there must be of some kinds.
     pub counts: Vec<Count>,
+    /// What hangs together.
+    pub connected: Vec<Connected>,
+    /// What ends nowhere.
+    pub closed: Vec<Closed>,
+    /// What keeps its distance.
+    pub distances: Vec<Distance>,
+}
+
+impl Constraints {
+    /// Whether some of them can only be judged over the whole map.
+    pub fn reach_far(&self) -> bool {
+        !self.connected.is_empty() || !self.distances.is_empty()
+    }
 }

@@ -31,6 +31,12 @@ pub enum SourceKind {
     Limit,
     /// A count.
     Count,
+    /// What hangs together.
+    Connected,
+    /// What ends nowhere.
+    Closed,
+    /// What keeps its distance.
+    Distance,
     /// Tiles of several cells, which nothing may cut.
     Whole,
     /// What stands there already.
@@ -61,6 +67,9 @@ impl fmt::Display for Source {
             SourceKind::Pin(cell) => write!(f, "the pin at {cell}"),
             SourceKind::Limit => f.write_str("a limit"),
             SourceKind::Count => f.write_str("a count"),
+            SourceKind::Connected => f.write_str("`connected`"),
+            SourceKind::Closed => f.write_str("`closed`"),
+            SourceKind::Distance => f.write_str("a distance"),
             SourceKind::Whole => f.write_str("a tile of several cells, which would be cut"),
             SourceKind::Kept => f.write_str("what stands there"),
         }

@@ -70,6 +70,8 @@ pub struct Shortfall {
     pub source: Source,
     /// What it demands, in words.
     pub demand: String,
+    /// Why that cannot be, in words.
+    pub why: String,
     /// How many must stand.
     pub must: u64,
     /// How many can.
@@ -78,8 +80,8 @@ pub struct Shortfall {
 
 impl fmt::Display for Shortfall {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Self { source, demand, must, can } = self;
-        write!(f, "{source} demands {demand}; {must} must stand by now and {can} can")
+        let Self { source, demand, why, .. } = self;
+        write!(f, "{source} demands {demand}; {why}")
     }
 }
 
@@ -156,7 +158,9 @@ pub fn explain(
         last: names(&contradiction.before),
         broken: contradiction.broken.map(|broken| {
             let (source, demand) = space.demand(broken.rule);
-            Shortfall { source, demand, must: broken.must, can: broken.can }
+            let (must, can) = (broken.must, broken.can);
+            let why = space.failure(broken.rule, [must, can], contradiction.cell);
+            Shortfall { source, demand, why, must, can }
         }),
         taken: taken.collect(),
         missing,

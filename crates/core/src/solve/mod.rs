@@ -45,7 +45,7 @@ pub use blocks::BLOCK_REACH;
 pub use cause::{Cause, smallest_cause};
 pub use choose::Order;
 pub use constrain::Broken;
-pub(crate) use constrain::Counts;
+pub(crate) use constrain::{Counts, Distances, Joined};
 pub use count::{CountError, Fills, count, fills};
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};
 pub use run::{Change, Job, Run, RunError, Scratch, Status};

@@ -179,6 +179,14 @@ impl<const SIDES: usize> Padded<SIDES> {
         Cell { x: origin.x + x as i32, y: origin.y + y as i32, z: origin.z + c as i32 }
     }
 
+    /// Whether a number is that of a cell inside, and not of the rim.
+    pub(super) fn is_inside(&self, at: u32) -> bool {
+        let Some(rest) = (at as usize).checked_sub(self.base) else { return false };
+        let (level, rest) = (rest / self.level, rest % self.level);
+        let (row, column) = (rest / self.stride, rest % self.stride);
+        column < self.lengths[0] && row < self.lengths[1] && level < self.lengths[2]
+    }
+
     /// The neighbour beyond the edge of a map that wraps, or `None` where it does not.
     #[cold]
     pub(super) fn wrapped(&self, at: u32, side: usize) -> Option<u32> {

@@ -1,6 +1,6 @@
 //! Where a fill happens: a layout, the cells that take part, and what each may hold at first.
 
-use super::constrain::{Constraint, Counts, Kept};
+use super::constrain::{Constraint, Counts, Distances, Joined, Kept};
 use crate::constraints::Source;
 use crate::grid::{BitPlane, Plane};
 use crate::id::{CauseId, ConstraintId, IdVec, PoseId};
@@ -114,6 +114,57 @@ impl Space {
         self.keep(Source::default(), Counts::new(poses, least, most))
     }
 
+    /// Says that cells which hold some poses hang together: in one piece, if there are any, or in just so many
+    /// `regions`. `over` has what reaches over each side, in the order of [`Lattice::sides`], or is empty: then
+    /// they hang together wherever they touch. With `from`, each piece has a cell there instead.
+    ///
+    /// ```
+    /// use lantern_quilt_core::prelude::*;
+    ///
+    /// let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, _, _| true)?;
+    /// let layout = Layout::flat(Lattice::Square, 12, 12)?;
+    /// let walk = rules.select(|pose| pose.tile.index() == 1);
+    /// let mut space = Space::new(layout);
+    /// space.connect(walk.clone(), Vec::new(), 1, None);
+    /// space.count(walk, 40, None);
+    /// assert!(Job::new(&rules, space).begin()?.fill().is_filled());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// [`Lattice::sides`]: crate::lattice::Lattice::sides
+    pub fn connect(
+        &mut self,
+        poses: PoseSet,
+        over: Vec<PoseSet>,
+        regions: u32,
+        from: Option<BitPlane>,
+    ) -> ConstraintId {
+        self.keep(Source::default(), Joined::new(poses, over, regions, from))
+    }
+
+    /// Says how far cells that hold some poses are from cells that hold others, in steps over sides: never fewer than
+    /// `least`, and one within `most`.
+    ///
+    /// ```
+    /// use lantern_quilt_core::prelude::*;
+    ///
+    /// let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, _, _| true)?;
+    /// let lamp = rules.select(|pose| pose.tile.index() == 1);
+    /// let mut space = Space::new(Layout::flat(Lattice::Square, 12, 12)?);
+    /// space.keep_apart(lamp.clone(), lamp, 3, Some(4));
+    /// assert!(Job::new(&rules, space).begin()?.fill().is_filled());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn keep_apart(
+        &mut self,
+        poses: PoseSet,
+        others: PoseSet,
+        least: u32,
+        most: Option<u32>,
+    ) -> ConstraintId {
+        self.keep(Source::default(), Distances::new(poses, others, least, most))
+    }
+
     /// Gives some poses weights that vary from cell to cell: each is multiplied with `plane` / 255,
     /// rounded down, but never less than 1. So 0 makes poses a last resort and forbids nothing.
     ///
@@ -171,6 +222,14 @@ impl Space {
     pub fn demand(&self, id: ConstraintId) -> (Source, String) {
         let Kept { rule, source } = &self.constraints[id];
         (*source, rule.to_string())
+    }
+
+    /// Why a rule of the whole map cannot be kept, in words: so many must and can hold one of what it is about.
+    ///
+    /// # Panics
+    /// When there is no such rule.
+    pub(crate) fn failure(&self, id: ConstraintId, found: [u64; 2], near: Cell) -> String {
+        self.constraints[id].rule.fails(found, near)
     }
 
     /// The scales in the order they were added.

@@ -97,7 +97,9 @@ impl Collapse {
         open: impl Fn(Cell) -> bool,
         is_hole: impl Fn(Cell) -> bool,
     ) -> Result<Refill, RefillError> {
-        let part = around(layout, region).ok_or(RefillError::Outside)?;
+        let near = around(layout, region).ok_or(RefillError::Outside)?;
+        // What hangs together and what keeps its distance is judged over the whole map.
+        let part = if self.constraints().reach_far() { layout } else { near };
         let extent = part.extent();
         let is_open = |cell: Cell| region.contains(cell) && open(cell);
         let open = BitPlane::from_fn(extent, is_open);
@@ -129,6 +131,7 @@ impl Collapse {
             let plane = shade.plane(&Tilemap::new(part), &Seed::default(), self.name());
             space.scale(first.poses_of(&shade.kinds), plane);
         }
+        first.watch(&mut space);
         if !self.constraints().counts.is_empty() {
             let counted = |cell| {
                 let placed = layer.get(cell);

@@ -33,6 +33,8 @@ pub enum Order {
     /// that takes two thirds of the time of [`Order::Entropy`] (bench rows `sequence`), but more
     /// contradictions may be met.
     Outward(Cell),
+    /// The same from the middle of the map, whatever its size.
+    FromCentre,
 }
 
 impl Order {
@@ -41,7 +43,7 @@ impl Order {
         match self {
             Self::Entropy | Self::Grow => Ranking::Entropy,
             Self::Options => Ranking::Options,
-            Self::Random | Self::Rows | Self::Outward(_) => Ranking::Flat,
+            Self::Random | Self::Rows | Self::Outward(_) | Self::FromCentre => Ranking::Flat,
         }
     }
 
@@ -49,7 +51,12 @@ impl Order {
     pub(in crate::solve) const fn spares_untouched(self) -> bool {
         match self {
             Self::Grow => true,
-            Self::Entropy | Self::Options | Self::Random | Self::Rows | Self::Outward(_) => false,
+            Self::Entropy
+            | Self::Options
+            | Self::Random
+            | Self::Rows
+            | Self::Outward(_)
+            | Self::FromCentre => false,
         }
     }
 
@@ -83,6 +90,15 @@ impl Order {
                 None
             }
             Self::Outward(from) => Some(Laying::new(Some(from), cells, len)),
+            Self::FromCentre => {
+                let (origin, [w, h, d]) = (layout.extent().origin(), layout.extent().size());
+                let middle = Cell {
+                    x: origin.x + (w / 2) as i32,
+                    y: origin.y + (h / 2) as i32,
+                    z: origin.z + (d / 2) as i32,
+                };
+                Some(Laying::new(Some(middle), cells, len))
+            }
         }
     }
 }

@@ -1,5 +1,6 @@
 //! How many cells hold one of some poses.
 
+use super::ground::Ground;
 use super::seen::Seen;
 use super::{Bounds, Constraint, Verdict};
 use crate::limits::Climb;
@@ -60,7 +61,7 @@ impl Constraint for Counts {
         (self.found(seen)[0] < self.least).then_some(0)
     }
 
-    fn holds(&self, seen: &[Seen]) -> bool {
+    fn holds(&self, seen: &[Seen], _: &dyn Ground) -> bool {
         let [must, can] = self.found(seen);
         must == can && must >= self.least && self.most.is_none_or(|most| must <= most)
     }

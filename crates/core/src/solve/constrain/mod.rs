@@ -6,19 +6,29 @@
 //! that they are broken. All that they remember is in those bits, which follow from what cells hold: so it
 //! outlives a change of engine, and is taken back with the undo window.
 //!
+//! Rules that know how cells lie have a [`Follower`], which hears of each cell that changed.
+//!
 //! To add a rule: one file here, a word in [`constraints`](crate::constraints), and its judge in
 //! [`verify`](crate::verify). `seen` holds the bits, `watching` asks the rules while a search continues.
 
+mod connected;
 mod counts;
+mod distance;
+mod ground;
 mod seen;
+mod steps;
 mod watching;
 
+pub(crate) use connected::Joined;
 pub(crate) use counts::Counts;
+pub(crate) use distance::Distances;
+pub(crate) use ground::{Ground, Listed};
 pub(super) use seen::{Seen, Standing};
 pub(super) use watching::{Heed, Watching};
 
 use crate::constraints::Source;
 use crate::id::{ConstraintId, IdVec};
+use crate::lattice::Cell;
 use crate::limits::Climb;
 use crate::rules::PoseSet;
 use std::fmt::{Debug, Display};
@@ -39,13 +49,56 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
     fn found(&self, seen: &[Seen]) -> [u64; 2];
 
     /// Whether a finished fill keeps it: the last check.
-    fn holds(&self, seen: &[Seen]) -> bool;
+    fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool;
+
+    /// What follows from single changes, for a rule that knows how cells lie; `judge` of such a rule finds nothing.
+    fn follower(&self, _ground: &Arc<dyn Ground>) -> Option<Box<dyn Follower>> {
+        None
+    }
+
+    /// Why it cannot be kept, in words; `near` a cell where that is about a place.
+    fn fails(&self, [must, can]: [u64; 2], _near: Cell) -> String {
+        format!("{must} must stand by now and {can} can")
+    }
 
     /// Whether a rung of recovery keeps it. One that does not is left out.
     fn kept_by(&self, rung: Climb) -> bool;
 
     /// The same as numbers of cells, for the rung that learns.
     fn tallies(&self) -> Vec<Bounds>;
+}
+
+/// Follows changes of cells for one rule.
+///
+/// What it remembers only saves work: all that follows can be found again from what cells can and must.
+pub(crate) trait Follower: Debug + Send + Sync {
+    /// What follows next from changed cells, and how many of them need not be asked about again. Sound: nothing is
+    /// taken that a fill could have.
+    fn follow(&mut self, seen: &[Seen], news: &[News]) -> (Following, usize);
+
+    /// Changes were taken back; `reopened` when cells were opened again instead, around which others stay.
+    fn taken_back(&mut self, seen: &[Seen], reopened: bool);
+
+    fn copied(&self) -> Box<dyn Follower>;
+}
+
+/// A cell that stands otherwise than before.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct News {
+    pub(crate) at: u32,
+    /// Whether there is a set of which it could hold one before and cannot now, or the other way round.
+    pub(crate) can: bool,
+}
+
+/// What follows from a change.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Following {
+    /// Nothing.
+    Nothing,
+    /// The rule can be kept no longer; a cell near what breaks it.
+    Broken(u32),
+    /// A cell that can, and need not, hold one of this set must hold one, or may not.
+    Take { at: u32, set: usize, keep: bool },
 }
 
 /// How many cells may hold one of a set.
@@ -89,16 +142,20 @@ pub struct Broken {
 }
 
 /// Whether cells that hold these keep all rules. O(cells x sets).
-pub(super) fn keeps(all: &IdVec<ConstraintId, Kept>, cells: &[PoseSet]) -> bool {
+pub(super) fn keeps(
+    all: &IdVec<ConstraintId, Kept>,
+    ground: &dyn Ground,
+    cells: &[PoseSet],
+) -> bool {
     all.iter().all(|Kept { rule, .. }| {
         let of = |set: &PoseSet| {
-            let mut seen = Seen::new(cells.len());
+            let mut seen = Seen::new(ground.len());
             for (at, held) in cells.iter().enumerate() {
                 seen.put(at as u32, Standing::of(held.words(), set));
             }
             seen
         };
-        rule.holds(&rule.watched().iter().map(of).collect::<Vec<Seen>>())
+        rule.holds(&rule.watched().iter().map(of).collect::<Vec<Seen>>(), ground)
     })
 }
 
@@ -106,5 +163,7 @@ pub(super) fn keeps(all: &IdVec<ConstraintId, Kept>, cells: &[PoseSet]) -> bool 
 /// undo window may have to hold.
 pub(super) fn most_bytes(all: &IdVec<ConstraintId, Kept>, len: u64) -> u64 {
     let sets: usize = all.iter().map(|kept| kept.rule.watched().len()).sum();
-    sets as u64 * Seen::bytes(len)
+    // Marks, owners and searches of rules that know how cells lie.
+    let following = all.iter().filter(|kept| !kept.rule.kept_by(Climb::Learn)).count() as u64;
+    sets as u64 * Seen::bytes(len) + following * len * 16
 }

@@ -32,6 +32,17 @@ impl Standing {
     }
 }
 
+/// How a cell came to stand otherwise.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(in crate::solve) enum Turn {
+    /// Not at all.
+    None,
+    /// It can hold one of the set as before, but must, or need not, now.
+    Must,
+    /// It can now and could not, or the other way round.
+    Can,
+}
+
 /// How all cells stand to one set of poses.
 #[derive(Clone, Debug)]
 pub(crate) struct Seen {
@@ -72,10 +83,33 @@ impl Seen {
         self.musts + self.opens
     }
 
-    /// A cell stands so now.
-    pub(super) fn put(&mut self, at: u32, now: Standing) {
+    /// Whether a cell can hold one.
+    pub(super) fn is_can(&self, at: u32) -> bool {
+        let word = at as usize / 64;
+        (self.open[word] | self.must[word]) >> (at % 64) & 1 == 1
+    }
+
+    /// Whether a cell must hold one.
+    pub(super) fn is_must(&self, at: u32) -> bool {
+        self.must[at as usize / 64] >> (at % 64) & 1 == 1
+    }
+
+    /// All cells that can, in rising order. O(cells / 64), and one a cell that can.
+    pub(super) fn cans(&self) -> impl Iterator<Item = u32> + '_ {
+        let words = self.open.iter().zip(&self.must).map(|(open, must)| open | must);
+        (0_u32..).zip(words).flat_map(|(word, bits)| {
+            std::iter::successors(Some(bits).filter(|&bits| bits != 0), |bits| {
+                Some(bits & (bits - 1)).filter(|&bits| bits != 0)
+            })
+            .map(move |bits| word * 64 + bits.trailing_zeros())
+        })
+    }
+
+    /// A cell stands so now; says how that is another way than before.
+    pub(super) fn put(&mut self, at: u32, now: Standing) -> Turn {
         let (word, bit) = (at as usize / 64, 1 << (at % 64));
         let (open, must) = (now == Standing::Open, now == Standing::Must);
+        let before = (self.open[word] & bit, self.must[word] & bit);
         if (self.open[word] & bit != 0) != open {
             self.open[word] ^= bit;
             let block = &mut self.blocks[at as usize / BLOCK];
@@ -88,6 +122,12 @@ impl Seen {
         if (self.must[word] & bit != 0) != must {
             self.must[word] ^= bit;
             self.musts = if must { self.musts + 1 } else { self.musts - 1 };
+        }
+        let now = (self.open[word] & bit, self.must[word] & bit);
+        match (before, now) {
+            _ if before == now => Turn::None,
+            ((0, 0), _) | (_, (0, 0)) => Turn::Can,
+            _ => Turn::Must,
         }
     }
 

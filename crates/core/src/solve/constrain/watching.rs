@@ -1,7 +1,8 @@
 //! The rules of a space during a search.
 
-use super::seen::{Seen, Standing};
-use super::{Broken, Constraint, Kept, Verdict};
+use super::ground::Ground;
+use super::seen::{Seen, Standing, Turn};
+use super::{Broken, Constraint, Follower, Following, Kept, News, Verdict};
 use crate::id::{ConstraintId, Id, IdVec};
 use crate::rules::PoseSet;
 use crate::seed::Stream;
@@ -14,15 +15,35 @@ use std::sync::Arc;
 pub(in crate::solve) enum Heed {
     /// Nothing.
     Done,
-    /// This rule is broken.
-    Broken(Broken),
+    /// This rule is broken; near this cell, where that is known.
+    Broken(Broken, Option<u32>),
     /// This cell may hold poses of this set alone, or all but those.
     Take { at: u32, set: usize, keep: bool },
+}
+
+/// A rule that hears of single changes.
+#[derive(Debug)]
+struct Follows {
+    /// Which of the rules.
+    rule: usize,
+    by: Box<dyn Follower>,
+    /// How many of the news it has heard.
+    heard: usize,
+}
+
+impl Clone for Follows {
+    fn clone(&self) -> Self {
+        Self { rule: self.rule, by: self.by.copied(), heard: self.heard }
+    }
 }
 
 /// The rules of a space, and what they see.
 #[derive(Clone, Debug)]
 pub(in crate::solve) struct Watching {
+    ground: Arc<dyn Ground>,
+    following: Vec<Follows>,
+    /// Cells that stand otherwise than before, until all that follow have heard of them.
+    news: Vec<News>,
     rules: Vec<(ConstraintId, Arc<dyn Constraint>, Range<usize>)>,
     sets: Vec<PoseSet>,
     seen: Vec<Seen>,
@@ -38,9 +59,16 @@ pub(in crate::solve) struct Watching {
 const CACHED: usize = 31;
 
 impl Watching {
-    /// `None` when there is no rule. Cells are numbered below `len`.
-    pub(in crate::solve) fn new(kept: &IdVec<ConstraintId, Kept>, len: usize) -> Option<Self> {
+    /// `None` when there is no rule.
+    pub(in crate::solve) fn new(
+        kept: &IdVec<ConstraintId, Kept>,
+        ground: Arc<dyn Ground>,
+    ) -> Option<Self> {
+        let len = ground.len();
         let mut all = Self {
+            following: Vec::new(),
+            news: Vec::new(),
+            ground,
             rules: Vec::new(),
             sets: Vec::new(),
             seen: Vec::new(),
@@ -51,6 +79,9 @@ impl Watching {
         for (id, Kept { rule, .. }) in kept.pairs() {
             let first = all.sets.len();
             all.sets.extend(rule.watched().iter().cloned());
+            if let Some(by) = rule.follower(&all.ground) {
+                all.following.push(Follows { rule: all.rules.len(), by, heard: 0 });
+            }
             all.rules.push((id, rule.clone(), first..all.sets.len()));
         }
         all.seen = all.sets.iter().map(|_| Seen::new(len)).collect();
@@ -74,23 +105,26 @@ impl Watching {
 
     /// What a cell holds now.
     pub(in crate::solve) fn tell<D: Domains>(&mut self, domains: &D, at: u32, dom: D::Dom) {
+        let mut turn = Turn::None;
         if !D::is_real(dom) {
-            self.seen.iter_mut().for_each(|seen| seen.put(at, Standing::Cannot));
-            return;
+            for seen in &mut self.seen {
+                turn = turn.max(seen.put(at, Standing::Cannot));
+            }
+            return self.note(at, turn);
         }
         let index = domains.index(dom).filter(|_| self.sets.len() <= CACHED);
         let known = index.and_then(|index| self.known.get(index).copied()).unwrap_or(0);
         if known != 0 {
             for (number, seen) in self.seen.iter_mut().enumerate() {
-                seen.put(at, unpacked(known >> (number * 2 + 1)));
+                turn = turn.max(seen.put(at, unpacked(known >> (number * 2 + 1))));
             }
-            return;
+            return self.note(at, turn);
         }
         let words = domains.words(&dom);
         let mut packed = 1;
         for (number, (seen, set)) in self.seen.iter_mut().zip(&self.sets).enumerate() {
             let now = Standing::of(words, set);
-            seen.put(at, now);
+            turn = turn.max(seen.put(at, now));
             if number < CACHED {
                 packed |= (now as u64) << (number * 2 + 1);
             }
@@ -101,12 +135,29 @@ impl Watching {
             }
             self.known[index] = packed;
         }
+        self.note(at, turn);
     }
 
-    /// Something was taken back: what cells must do is asked again.
-    pub(in crate::solve) fn taken_back(&mut self, mark: usize) {
+    /// A cell stands otherwise.
+    fn note(&mut self, at: u32, turn: Turn) {
+        if turn > Turn::None && !self.following.is_empty() {
+            self.news.push(News { at, can: turn == Turn::Can });
+        }
+    }
+
+    /// Something was taken back, or cells were opened again: what cells must do is asked again.
+    pub(in crate::solve) fn taken_back(&mut self, mark: usize, reopened: bool) {
         self.heard = self.heard.min(mark);
         self.order = None;
+        if !reopened {
+            // What was taken back brings nothing new: all followed from what is left before it was changed.
+            self.news.clear();
+        }
+        for one in &mut self.following {
+            one.heard = one.heard.min(self.news.len());
+            let sets = self.rules[one.rule].2.clone();
+            one.by.taken_back(&self.seen[sets], reopened);
+        }
     }
 
     /// What is to be done, when all changes are known. A cell that is told to do something is told again
@@ -134,13 +185,36 @@ impl Watching {
                 }
             });
             match found {
-                None => return Heed::Done,
+                None => return self.follow(),
                 Some((rule, Verdict::Broken, sets)) => {
-                    return Heed::Broken(self.broken_by(rule, sets));
+                    return Heed::Broken(self.broken_by(rule, sets), None);
                 }
                 Some((_, verdict, sets)) => self.order = Some((verdict, sets, 0)),
             }
         }
+    }
+
+    /// What is to be done by rules that hear of single changes.
+    fn follow(&mut self) -> Heed {
+        for number in 0..self.following.len() {
+            let one = &mut self.following[number];
+            let (rule, _, sets) = &self.rules[one.rule];
+            let seen = &self.seen[sets.clone()];
+            let (next, heard) = one.by.follow(seen, &self.news[one.heard..]);
+            one.heard += heard;
+            match next {
+                Following::Nothing => {}
+                Following::Broken(at) => {
+                    return Heed::Broken(self.broken_by(*rule, sets.clone()), Some(at));
+                }
+                Following::Take { at, set, keep } => {
+                    return Heed::Take { at, set: sets.start + set, keep };
+                }
+            }
+        }
+        self.news.clear();
+        self.following.iter_mut().for_each(|one| one.heard = 0);
+        Heed::Done
     }
 
     /// The poses that a rule watches.
@@ -160,8 +234,10 @@ impl Watching {
 
     /// The first rule that a finished fill breaks.
     pub(in crate::solve) fn broken(&self) -> Option<Broken> {
-        let broken =
-            self.rules.iter().find(|(_, rule, sets)| !rule.holds(&self.seen[sets.clone()]));
+        let holds = |rule: &dyn Constraint, sets: &Range<usize>| {
+            rule.holds(&self.seen[sets.clone()], &*self.ground)
+        };
+        let broken = self.rules.iter().find(|(_, rule, sets)| !holds(&**rule, sets));
         broken.map(|(rule, _, sets)| self.broken_by(*rule, sets.clone()))
     }
 

@@ -5,7 +5,7 @@ use crate::id::{Id, PoseId};
 use crate::lattice::Cell;
 use crate::limits::{Limits, Stop};
 use crate::rules::{PoseSet, Rules};
-use crate::solve::constrain::keeps;
+use crate::solve::constrain::{Listed, keeps};
 use crate::solve::space::Space;
 use std::fmt::{self, Debug};
 
@@ -14,6 +14,7 @@ pub struct Fills<'s> {
     rules: Rules,
     space: Space,
     cells: Vec<Cell>,
+    ground: Listed,
     first: Vec<PoseSet>,
     /// The poses placed so far, cell by cell.
     placed: Vec<PoseId>,
@@ -66,6 +67,7 @@ pub fn fills<'s>(rules: &Rules, space: &Space, limits: &Limits, stop: &'s dyn St
     Fills {
         rules: rules.clone(),
         space: space.clone(),
+        ground: Listed::new(space.layout(), &cells),
         cells,
         first,
         placed: Vec::new(),
@@ -83,7 +85,7 @@ impl Fills<'_> {
         let poses = self.rules.poses().len();
         let held = fill.iter().map(|&pose| PoseSet::from_fn(poses, |one| one == pose));
         let rules = self.space.constraints();
-        rules.is_empty() || keeps(rules, &held.collect::<Vec<_>>())
+        rules.is_empty() || keeps(rules, &self.ground, &held.collect::<Vec<_>>())
     }
 
     /// Whether a pose goes with the cells before its own.

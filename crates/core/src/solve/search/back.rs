@@ -63,7 +63,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 let at = self.state.trail.get(position).at;
                 watching.tell(&self.domains, at, self.state.cells[at as usize]);
             }
-            watching.taken_back(mark);
+            watching.taken_back(mark, false);
         }
         self.state.head = mark;
         self.mid.followed = mark;

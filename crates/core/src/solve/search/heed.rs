@@ -16,10 +16,10 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             let (at, words) = match watching.heed() {
                 // What rules took is to be propagated before they are asked again.
                 Heed::Done => return Ok(self.state.head == self.state.trail.end()),
-                Heed::Broken(broken) => {
+                Heed::Broken(broken, near) => {
                     self.mid.broken = Some(broken);
                     self.mid.tally.contradictions += 1;
-                    let at = self.newest_change();
+                    let at = near.unwrap_or_else(|| self.newest_change());
                     observer.contradiction(self.state.padded.cell(at));
                     self.mid.phase = Phase::Mend(at);
                     return Ok(false);
@@ -82,14 +82,17 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         Some((at, pose))
     }
 
-    /// How a search ends that has no open cell left.
-    pub(super) fn last_check(&mut self) -> Pause {
-        match self.mid.watching.as_ref().and_then(Watching::broken) {
-            None => Pause::Filled,
-            broken => {
-                self.mid.broken = broken;
-                Pause::Failed(self.dead(self.newest_change()))
-            }
-        }
+    /// What comes where no open cell is left: the end, or taking back what breaks a rule after all.
+    pub(super) fn last_check(&mut self, observer: &mut dyn Observer) {
+        let broken = self.mid.watching.as_ref().and_then(Watching::broken);
+        self.mid.phase = if broken.is_some() {
+            self.mid.broken = broken;
+            self.mid.tally.contradictions += 1;
+            let at = self.newest_change();
+            observer.contradiction(self.state.padded.cell(at));
+            Phase::Mend(at)
+        } else {
+            Phase::Ended(Pause::Filled)
+        };
     }
 }

@@ -17,6 +17,7 @@ use crate::solve::propagate::{Domains, TablesFull};
 use crate::solve::settings::Search;
 use crate::solve::space::Space;
 use std::borrow::Cow;
+use std::sync::Arc;
 
 impl<D: Domains + 'static, const S: usize> Kernel for Searcher<D, S> {
     fn work(
@@ -99,7 +100,11 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         let own = !space.scales().is_empty();
         self.mid = Midway::new(stream, self.mid.checked);
         self.mid.own = own.then(|| OwnWeights::new(search.order.ranking(), len));
-        self.mid.watching = Watching::new(space.constraints(), len);
+        let rules = space.constraints();
+        // Where there is nothing to watch, nothing is copied.
+        self.mid.watching = (!rules.is_empty())
+            .then(|| Watching::new(rules, Arc::new(self.state.padded.clone())))
+            .flatten();
         self.mid.phase = Phase::Begin(if own { Stage::Weigh } else { Stage::Open }, 0);
         Ok(())
     }

@@ -214,7 +214,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             Chosen::Cell(at, random) => (at, random),
             Chosen::Later => return Ok(false),
             Chosen::None => {
-                self.mid.phase = Phase::Ended(self.last_check());
+                self.last_check(observer);
                 return Ok(true);
             }
         };

@@ -110,7 +110,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.mid.followed = self.state.trail.end();
         self.tell(told);
         if let Some(watching) = &mut self.mid.watching {
-            watching.taken_back(self.state.trail.end());
+            watching.taken_back(self.state.trail.end(), true);
         }
         self.mid.committed = true;
         self.mid.stale = 0;

@@ -2,6 +2,7 @@
 
 use super::parts::areas::{read_limit, read_pin, read_shade, source_at};
 use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
+use super::parts::whole::{one_or_more, read_closed, read_connected, read_distance};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::kinds::{read_named, take_kinds};
 use crate::files::quilt::model::Model;
@@ -81,6 +82,15 @@ fn read(
     }
     for value in each(keys.take("counts"), notes) {
         constraints.counts.extend(read_count(&value, model, notes));
+    }
+    for value in one_or_more(keys.take("connected"), notes) {
+        constraints.connected.extend(read_connected(&value, grounds, notes));
+    }
+    for value in one_or_more(keys.take("closed"), notes) {
+        constraints.closed.extend(read_closed(&value, model, notes));
+    }
+    for value in one_or_more(keys.take("distance"), notes) {
+        constraints.distances.extend(read_distance(&value, grounds, notes));
     }
     let mut shades = Vec::new();
     for value in each(keys.take("shades"), notes) {
@@ -215,6 +225,14 @@ fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
     let Some(mut keys) = value.table(notes) else { return Order::Entropy };
     let range = i64::from(i32::MIN)..i64::from(i32::MAX);
     let from = keys.need("from", "the cell to begin at: `{ from = [20, 12] }`", notes);
+    if let Some(value) = from.as_ref().filter(|value| value.is_text()) {
+        let text = value.text(notes).unwrap_or_default();
+        if text != "centre" {
+            unknown_name("place", value, text, ["centre"], notes);
+        }
+        keys.finish(notes);
+        return Order::FromCentre;
+    }
     let from = from.and_then(|value| {
         if lattice.is_solid() {
             let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
@@ -344,6 +362,12 @@ mod schema {
             limits: Option<Vec<Limit>>,
             /// How many there must be of some tiles.
             counts: Option<Vec<Count>>,
+            /// Tiles that hang together.
+            connected: Option<OneOrMore<Connected>>,
+            /// Sockets that may not end at the border, at holes or at cells that take no part.
+            closed: Option<OneOrMore<Closed>>,
+            /// Tiles that keep their distance from others, or stay near them.
+            distance: Option<OneOrMore<Distance>>,
             /// Tiles that are more common where a picture is light.
             shades: Option<Vec<Shade>>,
         }
@@ -423,7 +447,21 @@ mod schema {
     #[derive(JsonSchema)]
     #[schemars(deny_unknown_fields)]
     struct From {
-        from: Place,
+        from: FromWhere,
+    }
+
+    /// A cell, or the middle of the map.
+    #[derive(JsonSchema)]
+    #[schemars(untagged)]
+    enum FromWhere {
+        Cell(Place),
+        Centre(Centre),
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(rename_all = "snake_case")]
+    enum Centre {
+        Centre,
     }
 
     #[derive(JsonSchema)]
@@ -473,6 +511,44 @@ mod schema {
         turned: Option<u8>,
         mirrored: Option<bool>,
         exactly: Option<u32>,
+        least: Option<u32>,
+        most: Option<u32>,
+    }
+
+    /// What hangs together: through sides that both show one of `over`, or wherever two touch.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Connected {
+        socket: Option<OneOrMore<String>>,
+        tile: Option<OneOrMore<String>>,
+        tag: Option<OneOrMore<String>>,
+        turned: Option<u8>,
+        mirrored: Option<bool>,
+        over: Option<OneOrMore<String>>,
+        /// How many pieces there are. Default 1.
+        regions: Option<u32>,
+        /// Each piece has a cell in this area.
+        from: Option<Area>,
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Closed {
+        socket: OneOrMore<String>,
+        /// Tiles on which they may end.
+        except: Option<Kind>,
+    }
+
+    /// In steps over sides.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Distance {
+        socket: Option<OneOrMore<String>>,
+        tile: Option<OneOrMore<String>>,
+        tag: Option<OneOrMore<String>>,
+        turned: Option<u8>,
+        mirrored: Option<bool>,
+        to: Kind,
         least: Option<u32>,
         most: Option<u32>,
     }

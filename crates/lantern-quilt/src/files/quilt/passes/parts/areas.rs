@@ -199,7 +199,11 @@ pub(in crate::files::quilt::passes) fn take_sized(
     Some([Cell::new(x as i32, y as i32), Cell::new(last(x, w), last(y, h))])
 }
 
-fn read_area(value: &Value<'_>, grounds: &mut Grounds<'_>, notes: &mut Notes) -> Option<Area> {
+pub(super) fn read_area(
+    value: &Value<'_>,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Area> {
     let mut keys = value.table(notes)?;
     let span = value.span.clone();
     let pair = |value: Option<Value<'_>>, least: i64, notes: &mut Notes| {

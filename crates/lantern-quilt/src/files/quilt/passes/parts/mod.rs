@@ -10,3 +10,4 @@ pub(super) mod noise;
 pub(super) mod numbers;
 pub(super) mod tags;
 pub(super) mod ways;
+pub(super) mod whole;

@@ -1,0 +1,462 @@
+//! That cells which hold some poses hang together.
+//!
+//! Two cells are linked while both can show each other what joins them. So the pieces of what is *possible* only ever
+//! fall apart further: one without a cell that must belong to it can belong to nothing, and two that both have such a
+//! cell are a contradiction. Where cells changed, searches go out from all that is left around them, step by step in
+//! turn, until they have met: their cost is that of the smaller pieces, not that of the map.
+
+use super::ground::Ground;
+use super::seen::Seen;
+use super::steps::Marks;
+use super::{Bounds, Constraint, Follower, Following, News, Verdict};
+use crate::grid::BitPlane;
+use crate::lattice::Cell;
+use crate::limits::Climb;
+use crate::rules::PoseSet;
+use std::fmt;
+use std::sync::Arc;
+
+/// The place of what hangs together among the sets; what reaches over each side comes behind it.
+const OF: usize = 0;
+
+/// Cells that hold one of some poses hang together.
+#[derive(Clone, Debug)]
+pub(crate) struct Joined {
+    /// What hangs together; then for each side what of it reaches over that side, unless all of it does.
+    sets: Vec<PoseSet>,
+    regions: u32,
+    /// Each piece has one of these.
+    from: Option<BitPlane>,
+}
+
+impl Joined {
+    /// `over` has a set for each side, or is empty.
+    pub(crate) fn new(
+        poses: PoseSet,
+        over: Vec<PoseSet>,
+        regions: u32,
+        from: Option<BitPlane>,
+    ) -> Self {
+        let sets = std::iter::once(poses).chain(over).collect();
+        Self { sets, regions: regions.max(1), from }
+    }
+
+    /// The cells that one is linked to, by what can be.
+    fn linked<'s>(
+        &self,
+        seen: &'s [Seen],
+        ground: &'s dyn Ground,
+        at: u32,
+    ) -> impl Iterator<Item = u32> + use<'s> {
+        let plain = self.sets.len() == 1;
+        (0..ground.sides()).filter_map(move |side| {
+            if !plain && !seen[1 + side].is_can(at) {
+                return None;
+            }
+            let beyond = ground.next(at, side)?;
+            let there = if plain { OF } else { 1 + ground.opposite(side) };
+            seen[there].is_can(beyond).then_some(beyond)
+        })
+    }
+
+    fn roots(&self, ground: &dyn Ground) -> Option<Vec<u32>> {
+        let from = self.from.as_ref()?;
+        Some(from.iter().filter_map(|cell| ground.number(cell)).collect())
+    }
+
+    /// The pieces of what can be. O(cells).
+    fn pieces(
+        &self,
+        seen: &[Seen],
+        ground: &dyn Ground,
+        roots: Option<&[u32]>,
+        marks: &mut Marks,
+    ) -> Vec<Piece> {
+        let mut pieces = Vec::new();
+        marks.begin(ground.len());
+        for first in seen[OF].cans() {
+            if !marks.mark(first) {
+                continue;
+            }
+            let mut cells = vec![first];
+            let mut at = 0;
+            while at < cells.len() {
+                for beyond in self.linked(seen, ground, cells[at]) {
+                    if marks.mark(beyond) {
+                        cells.push(beyond);
+                    }
+                }
+                at += 1;
+            }
+            let must = cells.iter().any(|&cell| seen[OF].is_must(cell));
+            let rooted = roots
+                .is_some_and(|roots| cells.iter().any(|cell| roots.binary_search(cell).is_ok()));
+            pieces.push(Piece { cells, must, rooted });
+        }
+        pieces
+    }
+}
+
+/// Cells that can hang together.
+struct Piece {
+    cells: Vec<u32>,
+    /// Whether one of them must.
+    must: bool,
+    /// Whether it has one of the cells that each piece needs.
+    rooted: bool,
+}
+
+impl fmt::Display for Joined {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match (self.regions, &self.from) {
+            (1, None) => f.write_str("one connected piece"),
+            (regions, None) => write!(f, "{regions} connected pieces"),
+            (_, Some(_)) => f.write_str("that all is reached from where it begins"),
+        }
+    }
+}
+
+impl Constraint for Joined {
+    fn watched(&self) -> &[PoseSet] {
+        &self.sets
+    }
+
+    fn judge(&self, _: &[Seen]) -> Verdict {
+        Verdict::Holds
+    }
+
+    fn wants(&self, _: &[Seen]) -> Option<usize> {
+        None
+    }
+
+    fn found(&self, seen: &[Seen]) -> [u64; 2] {
+        [seen[OF].must(), seen[OF].can()]
+    }
+
+    fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool {
+        let mut roots = self.roots(ground);
+        if let Some(roots) = &mut roots {
+            roots.sort_unstable();
+        }
+        let pieces = self.pieces(seen, ground, roots.as_deref(), &mut Marks::default());
+        match roots {
+            Some(_) => pieces.iter().all(|piece| piece.rooted),
+            None if self.regions == 1 => pieces.len() <= 1,
+            None => pieces.len() == self.regions as usize,
+        }
+    }
+
+    fn fails(&self, _: [u64; 2], near: Cell) -> String {
+        if self.from.is_some() {
+            format!("what stands near {near} cannot be reached from there")
+        } else {
+            format!("what stands near {near} cannot be reached from the rest")
+        }
+    }
+
+    fn kept_by(&self, rung: Climb) -> bool {
+        !matches!(rung, Climb::Blocks | Climb::Learn | Climb::Proof)
+    }
+
+    fn tallies(&self) -> Vec<Bounds> {
+        Vec::new()
+    }
+
+    fn follower(&self, ground: &Arc<dyn Ground>) -> Option<Box<dyn Follower>> {
+        let mut roots = self.roots(&**ground);
+        if let Some(roots) = &mut roots {
+            roots.sort_unstable();
+        }
+        Some(Box::new(Follows {
+            rule: self.clone(),
+            ground: ground.clone(),
+            roots,
+            whole: false,
+            left: Vec::new(),
+            marks: Marks::default(),
+            owners: Vec::new(),
+            searches: Vec::new(),
+            used: 0,
+        }))
+    }
+}
+
+/// What follows from changes.
+#[derive(Clone, Debug)]
+struct Follows {
+    rule: Joined,
+    ground: Arc<dyn Ground>,
+    roots: Option<Vec<u32>>,
+    /// Whether all pieces were looked at, so that near changes are enough.
+    whole: bool,
+    /// Cells that belong to nothing, to be told.
+    left: Vec<u32>,
+    marks: Marks,
+    /// Which search met each marked cell.
+    owners: Vec<u32>,
+    searches: Vec<Search>,
+    /// How many of the searches are used now; the others keep their memory.
+    used: usize,
+}
+
+/// A search that goes out from a cell.
+#[derive(Clone, Debug, Default)]
+struct Search {
+    cells: Vec<u32>,
+    next: usize,
+    /// The search that it has met and became one with.
+    into: Option<u32>,
+    ended: bool,
+}
+
+impl Search {
+    /// Goes out from a cell, in memory of an earlier search.
+    fn begin(&mut self, at: u32) {
+        self.cells.clear();
+        self.cells.push(at);
+        (self.next, self.into, self.ended) = (0, None, false);
+    }
+}
+
+impl Follower for Follows {
+    fn follow(&mut self, seen: &[Seen], news: &[News]) -> (Following, usize) {
+        if let Some(next) = self.tell_left(seen) {
+            return (next, 0);
+        }
+        let any = seen[OF].must() > 0 || self.roots.is_some() || self.rule.regions > 1;
+        if !any || news.is_empty() {
+            return (Following::Nothing, news.len());
+        }
+        let rooted = |one: &News| {
+            self.roots.as_ref().is_some_and(|roots| roots.binary_search(&one.at).is_ok())
+        };
+        // Several pieces are told from each other only over the whole map.
+        if self.whole && self.rule.regions == 1 && !news.iter().any(rooted) {
+            if let Some(broken) = self.near(seen, news) {
+                return (broken, news.len());
+            }
+        } else {
+            self.whole = false;
+        }
+        if !self.whole {
+            self.whole = true;
+            if let Some(broken) = self.all(seen) {
+                return (broken, news.len());
+            }
+        }
+        (self.tell_left(seen).unwrap_or(Following::Nothing), news.len())
+    }
+
+    fn taken_back(&mut self, seen: &[Seen], reopened: bool) {
+        self.left.clear();
+        if reopened || seen[OF].must() == 0 {
+            self.whole = false;
+        }
+    }
+
+    fn copied(&self) -> Box<dyn Follower> {
+        Box::new(self.clone())
+    }
+}
+
+impl Follows {
+    /// The next cell that belongs to nothing.
+    fn tell_left(&mut self, seen: &[Seen]) -> Option<Following> {
+        while let Some(&at) = self.left.last() {
+            if seen[OF].is_can(at) && !seen[OF].is_must(at) {
+                return Some(Following::Take { at, set: OF, keep: false });
+            }
+            if seen[OF].is_must(at) {
+                self.left.clear();
+                return Some(Following::Broken(at));
+            }
+            self.left.pop();
+        }
+        None
+    }
+
+    /// Looks at all pieces. O(cells).
+    fn all(&mut self, seen: &[Seen]) -> Option<Following> {
+        let roots = self.roots.as_deref();
+        let pieces = self.rule.pieces(seen, &*self.ground, roots, &mut self.marks);
+        let fixed = |piece: &&Piece| piece.must;
+        let many = pieces.iter().filter(fixed).count();
+        let useless = |piece: &&Piece| match roots {
+            Some(_) => !piece.rooted,
+            None => !piece.must && many >= self.rule.regions as usize,
+        };
+        if roots.is_none() && many > self.rule.regions as usize {
+            let smallest = pieces.iter().filter(fixed).min_by_key(|piece| piece.cells.len());
+            return smallest.map(|piece| Following::Broken(piece.cells[0]));
+        }
+        let broken = pieces.iter().filter(useless).find(fixed);
+        if let Some(piece) = broken {
+            return Some(Following::Broken(piece.cells[0]));
+        }
+        self.left =
+            pieces.iter().filter(useless).flat_map(|piece| piece.cells.iter().copied()).collect();
+        None
+    }
+
+    /// Looks from cells near changes until all searches have met, or some have ended apart.
+    fn near(&mut self, seen: &[Seen], news: &[News]) -> Option<Following> {
+        self.marks.begin(self.ground.len());
+        self.owners.resize(self.ground.len(), 0);
+        self.used = 0;
+        let can = |at: u32| seen[OF].is_can(at);
+        // Links go only where something cannot be any more.
+        for &News { at, .. } in news.iter().filter(|one| one.can) {
+            let beyond = (0..self.ground.sides()).filter_map(|side| self.ground.next(at, side));
+            for start in std::iter::once(at).chain(beyond).filter(|&at| can(at)) {
+                if self.marks.mark(start) {
+                    self.owners[start as usize] = self.used as u32;
+                    if self.used == self.searches.len() {
+                        self.searches.push(Search::default());
+                    }
+                    self.searches[self.used].begin(start);
+                    self.used += 1;
+                }
+            }
+        }
+        let mut going = self.used;
+        let mut apart = Vec::new();
+        while going + apart.len() > 1 && going > 0 {
+            // The last that goes on need not: those that ended are apart from it.
+            if going == 1 && !apart.is_empty() {
+                break;
+            }
+            for number in 0..self.used {
+                if self.searches[number].into.is_some() || self.searches[number].ended {
+                    continue;
+                }
+                let (met, ended) = self.step(seen, number as u32);
+                going -= met;
+                if ended {
+                    self.searches[number].ended = true;
+                    apart.push(number);
+                    going -= 1;
+                }
+                if going + apart.len() <= 1 {
+                    break;
+                }
+            }
+        }
+        if apart.is_empty() || (apart.len() == 1 && going == 0) {
+            return None;
+        }
+        self.judge_apart(seen, &apart, going == 0)
+    }
+
+    /// What follows from searches that ended apart from others; `all` of them may have.
+    fn judge_apart(&mut self, seen: &[Seen], apart: &[usize], all: bool) -> Option<Following> {
+        if self.roots.is_some() || self.rule.regions > 1 || all {
+            self.whole = false;
+            return None;
+        }
+        let musts = seen[OF].must();
+        for &number in apart {
+            let cells = &self.searches[number].cells;
+            let own = cells.iter().filter(|&&at| seen[OF].is_must(at)).count() as u64;
+            if own == 0 {
+                self.left.extend_from_slice(cells);
+            } else if own < musts {
+                let first = cells[0];
+                self.left.clear();
+                return Some(Following::Broken(first));
+            } else {
+                self.left.clear();
+                self.whole = false;
+                return None;
+            }
+        }
+        None
+    }
+
+    /// One step of a search; how many others it has met, and whether it has ended.
+    fn step(&mut self, seen: &[Seen], number: u32) -> (usize, bool) {
+        const AT_ONCE: usize = 2;
+        let mut met = 0;
+        for _ in 0..AT_ONCE {
+            let search = &mut self.searches[number as usize];
+            let Some(&at) = search.cells.get(search.next) else { return (met, true) };
+            search.next += 1;
+            let beyond: smallest::Few = self.rule.linked(seen, &*self.ground, at).collect();
+            for beyond in beyond {
+                if self.marks.mark(beyond) {
+                    self.owners[beyond as usize] = number;
+                    self.searches[number as usize].cells.push(beyond);
+                    continue;
+                }
+                let owner = self.owner(beyond);
+                if owner == number {
+                    continue;
+                }
+                met += 1;
+                let size = |search: u32| self.searches[search as usize].cells.len();
+                if size(owner) > size(number) {
+                    // The rest of this cell is left to the larger one.
+                    self.searches[number as usize].next -= 1;
+                    self.join(owner, number);
+                    return (met, false);
+                }
+                self.join(number, owner);
+            }
+        }
+        (met, false)
+    }
+
+    /// The search that a met cell belongs to by now.
+    fn owner(&self, at: u32) -> u32 {
+        let mut owner = self.owners[at as usize];
+        while let Some(into) = self.searches[owner as usize].into {
+            owner = into;
+        }
+        owner
+    }
+
+    /// One search takes up another.
+    fn join(&mut self, number: u32, other: u32) {
+        let taken = &mut self.searches[other as usize];
+        taken.into = Some(number);
+        let (cells, gone) = (std::mem::take(&mut taken.cells), taken.next);
+        let own = &mut self.searches[number as usize];
+        // What was gone through lies in front; what was not changes places with it.
+        let first = own.cells.len();
+        own.cells.extend_from_slice(&cells);
+        for at in 0..gone {
+            own.cells.swap(own.next, first + at);
+            own.next += 1;
+        }
+        self.searches[other as usize].cells = cells;
+    }
+}
+
+/// A few numbers without memory of their own.
+mod smallest {
+    /// At most as many as a cell has sides.
+    #[derive(Clone, Copy)]
+    pub(super) struct Few {
+        all: [u32; 8],
+        len: usize,
+    }
+
+    impl FromIterator<u32> for Few {
+        fn from_iter<I: IntoIterator<Item = u32>>(some: I) -> Self {
+            let mut few = Self { all: [0; 8], len: 0 };
+            for one in some.into_iter().take(8) {
+                few.all[few.len] = one;
+                few.len += 1;
+            }
+            few
+        }
+    }
+
+    impl IntoIterator for Few {
+        type Item = u32;
+        type IntoIter = std::iter::Take<std::array::IntoIter<u32, 8>>;
+
+        fn into_iter(self) -> Self::IntoIter {
+            self.all.into_iter().take(self.len)
+        }
+    }
+}

@@ -1,0 +1,200 @@
+//! How far cells that hold some poses are from cells that hold others, in steps over sides.
+
+use super::ground::Ground;
+use super::seen::Seen;
+use super::steps::{Marks, within};
+use super::{Bounds, Constraint, Follower, Following, News, Verdict};
+use crate::lattice::Cell;
+use crate::limits::Climb;
+use crate::rules::PoseSet;
+use std::fmt;
+use std::sync::Arc;
+
+/// The place of those that keep their distance among the sets, and of those from which.
+const FROM: usize = 0;
+const TO: usize = 1;
+
+/// No cell of the first set is fewer than `least` steps from one of the second, and each has one within `most`.
+#[derive(Clone, Debug)]
+pub(crate) struct Distances {
+    sets: [PoseSet; 2],
+    least: u32,
+    most: Option<u32>,
+}
+
+impl Distances {
+    pub(crate) const fn new(from: PoseSet, to: PoseSet, least: u32, most: Option<u32>) -> Self {
+        Self { sets: [from, to], least, most }
+    }
+}
+
+impl fmt::Display for Distances {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match (self.least, self.most) {
+            (0 | 1, Some(most)) => write!(f, "at most {most} steps"),
+            (least, Some(most)) => write!(f, "{least} to {most} steps"),
+            (least, None) => write!(f, "at least {least} steps"),
+        }
+    }
+}
+
+impl Constraint for Distances {
+    fn watched(&self) -> &[PoseSet] {
+        &self.sets
+    }
+
+    fn judge(&self, _: &[Seen]) -> Verdict {
+        Verdict::Holds
+    }
+
+    fn wants(&self, _: &[Seen]) -> Option<usize> {
+        None
+    }
+
+    fn found(&self, seen: &[Seen]) -> [u64; 2] {
+        [seen[FROM].must(), seen[FROM].can()]
+    }
+
+    fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool {
+        let (mut marks, mut queue) = (Marks::default(), Vec::new());
+        seen[FROM].cans().all(|at| {
+            let mut near = self.most.is_none();
+            if let Some(most) = self.most {
+                within(ground, &mut marks, &mut queue, at, most, |other| {
+                    near = seen[TO].is_can(other);
+                    !near
+                });
+            }
+            let mut clear = true;
+            within(ground, &mut marks, &mut queue, at, self.least.saturating_sub(1), |other| {
+                clear = !seen[TO].is_can(other);
+                clear
+            });
+            near && clear
+        })
+    }
+
+    fn fails(&self, _: [u64; 2], near: Cell) -> String {
+        match self.most {
+            None => format!("what stands at {near} is too near to another"),
+            Some(_) => format!("what stands at {near} is too near to another, or too far from all"),
+        }
+    }
+
+    fn kept_by(&self, rung: Climb) -> bool {
+        !matches!(rung, Climb::Blocks | Climb::Learn | Climb::Proof)
+    }
+
+    fn tallies(&self) -> Vec<Bounds> {
+        Vec::new()
+    }
+
+    fn follower(&self, ground: &Arc<dyn Ground>) -> Option<Box<dyn Follower>> {
+        Some(Box::new(Follows {
+            rule: self.clone(),
+            ground: ground.clone(),
+            marks: Marks::default(),
+            inner: Marks::default(),
+            queue: Vec::new(),
+            around: Vec::new(),
+        }))
+    }
+}
+
+/// What follows from each change, near it.
+#[derive(Clone, Debug)]
+struct Follows {
+    rule: Distances,
+    ground: Arc<dyn Ground>,
+    marks: Marks,
+    inner: Marks,
+    queue: Vec<u32>,
+    around: Vec<u32>,
+}
+
+impl Follower for Follows {
+    fn follow(&mut self, seen: &[Seen], news: &[News]) -> (Following, usize) {
+        for (number, &News { at, .. }) in news.iter().enumerate() {
+            let next = self.too_near(seen, at).or_else(|| self.too_far(seen, at));
+            if let Some(next) = next {
+                return (next, number);
+            }
+        }
+        (Following::Nothing, news.len())
+    }
+
+    fn taken_back(&mut self, _: &[Seen], _: bool) {}
+
+    fn copied(&self) -> Box<dyn Follower> {
+        Box::new(self.clone())
+    }
+}
+
+impl Follows {
+    /// What a cell that must hold one of a pair asks of those around it.
+    fn too_near(&mut self, seen: &[Seen], at: u32) -> Option<Following> {
+        let steps = self.rule.least.saturating_sub(1);
+        if steps == 0 {
+            return None;
+        }
+        for (here, there) in [(FROM, TO), (TO, FROM)] {
+            if !seen[here].is_must(at) {
+                continue;
+            }
+            let mut next = None;
+            within(&*self.ground, &mut self.marks, &mut self.queue, at, steps, |other| {
+                if seen[there].is_must(other) {
+                    next = Some(Following::Broken(at));
+                } else if seen[there].is_can(other) {
+                    next = Some(Following::Take { at: other, set: there, keep: false });
+                }
+                next.is_none()
+            });
+            if next.is_some() {
+                return next;
+            }
+        }
+        None
+    }
+
+    /// What the cells around one ask that may have lost what they need.
+    fn too_far(&mut self, seen: &[Seen], at: u32) -> Option<Following> {
+        let most = self.rule.most?;
+        let mut around = std::mem::take(&mut self.around);
+        around.clear();
+        around.push(at);
+        if !seen[TO].is_must(at) {
+            within(&*self.ground, &mut self.marks, &mut self.queue, at, most, |other| {
+                around.push(other);
+                true
+            });
+        }
+        let next = around.iter().find_map(|&from| self.needs(seen, from, most));
+        self.around = around;
+        next
+    }
+
+    /// What follows for one cell from those within reach.
+    fn needs(&mut self, seen: &[Seen], from: u32, most: u32) -> Option<Following> {
+        if !seen[FROM].is_can(from) {
+            return None;
+        }
+        let (mut count, mut only) = (0, from);
+        within(&*self.ground, &mut self.inner, &mut self.queue, from, most, |other| {
+            if seen[TO].is_can(other) {
+                // One that stands is enough.
+                count += if seen[TO].is_must(other) { 2 } else { 1 };
+                only = other;
+            }
+            count < 2
+        });
+        match count {
+            0 if seen[FROM].is_must(from) => Some(Following::Broken(from)),
+            0 => Some(Following::Take { at: from, set: FROM, keep: false }),
+            1 if seen[FROM].is_must(from) => {
+                Some(Following::Take { at: only, set: TO, keep: true })
+            }
+            _ => None,
+        }
+    }
+}

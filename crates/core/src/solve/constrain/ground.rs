@@ -1,0 +1,108 @@
+//! How the cells of a search lie: which number lies beyond which side.
+
+use crate::lattice::{Cell, Layout};
+use crate::solve::padded::Padded;
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
+use std::fmt::Debug;
+
+/// Cells by the numbers that rules see.
+pub(crate) trait Ground: Debug + Send + Sync {
+    /// How many sides a cell has.
+    fn sides(&self) -> usize;
+
+    /// The side across.
+    fn opposite(&self, side: usize) -> usize;
+
+    /// The cell beyond a side; `None` where the map ends. One that takes no part holds nothing.
+    fn beyond(&self, at: u32, side: usize) -> Option<u32>;
+
+    /// The same quicker: where the map ends it may also be a number that never holds anything.
+    fn next(&self, at: u32, side: usize) -> Option<u32> {
+        self.beyond(at, side)
+    }
+
+    /// The number of a cell, if it has one.
+    fn number(&self, cell: Cell) -> Option<u32>;
+
+    /// Numbers are below this.
+    fn len(&self) -> usize;
+}
+
+impl<const S: usize> Ground for Padded<S> {
+    fn sides(&self) -> usize {
+        S
+    }
+
+    fn opposite(&self, side: usize) -> usize {
+        usize::from(Padded::opposite(self, side))
+    }
+
+    fn beyond(&self, at: u32, side: usize) -> Option<u32> {
+        let beyond = self.neighbour(at, side);
+        if self.is_inside(beyond) {
+            return Some(beyond);
+        }
+        if self.wraps() { self.wrapped(at, side) } else { None }
+    }
+
+    #[inline]
+    fn next(&self, at: u32, side: usize) -> Option<u32> {
+        if self.wraps() { self.beyond(at, side) } else { Some(self.neighbour(at, side)) }
+    }
+
+    fn number(&self, cell: Cell) -> Option<u32> {
+        self.layout().extent().contains(cell).then(|| Padded::number(self, cell))
+    }
+
+    fn len(&self) -> usize {
+        Padded::len(self)
+    }
+}
+
+/// Cells in the order of a list, and behind them all others of the map.
+#[derive(Debug)]
+pub(crate) struct Listed {
+    layout: Layout,
+    cells: Vec<Cell>,
+    numbers: HashMap<Cell, u32, FxBuildHasher>,
+}
+
+impl Listed {
+    pub(crate) fn new(layout: Layout, cells: &[Cell]) -> Self {
+        let mut numbers: HashMap<Cell, u32, FxBuildHasher> =
+            cells.iter().copied().zip(0..).collect();
+        let mut cells = cells.to_vec();
+        for cell in layout.extent().iter() {
+            if !numbers.contains_key(&cell) {
+                numbers.insert(cell, cells.len() as u32);
+                cells.push(cell);
+            }
+        }
+        Self { layout, cells, numbers }
+    }
+}
+
+impl Ground for Listed {
+    fn sides(&self) -> usize {
+        self.layout.lattice().sides().len()
+    }
+
+    fn opposite(&self, side: usize) -> usize {
+        let lattice = self.layout.lattice();
+        lattice.side_index(lattice.sides()[side].opposite()).expect("sides come in pairs")
+    }
+
+    fn beyond(&self, at: u32, side: usize) -> Option<u32> {
+        let side = self.layout.lattice().sides()[side];
+        self.number(self.layout.neighbour(self.cells[at as usize], side)?)
+    }
+
+    fn number(&self, cell: Cell) -> Option<u32> {
+        self.numbers.get(&cell).copied()
+    }
+
+    fn len(&self) -> usize {
+        self.cells.len()
+    }
+}

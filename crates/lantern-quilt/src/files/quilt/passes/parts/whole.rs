@@ -1,0 +1,147 @@
+//! `connected`, `closed` and `distance` of a fill: what holds of the map as a whole.
+
+use super::areas::{read_area, source_at};
+use crate::files::quilt::cursor::{Notes, Value, unknown_name};
+use crate::files::quilt::grounds::Grounds;
+use crate::files::quilt::kinds::take_kinds;
+use crate::files::quilt::model::Model;
+use lantern_quilt_core::constraints::{Accept, Closed, Connected, Distance, SourceKind};
+use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::id::SocketId;
+use lantern_quilt_core::lattice::Layout;
+
+/// One table, or a list of them.
+pub(in crate::files::quilt::passes) fn one_or_more<'a>(
+    value: Option<Value<'a>>,
+    notes: &mut Notes,
+) -> Vec<Value<'a>> {
+    value.map(|value| value.one_or_more(notes)).unwrap_or_default()
+}
+
+/// `{ tag = "walk", over = "path", regions = 2, from = { border = [0, 0] } }`.
+pub(in crate::files::quilt::passes) fn read_connected(
+    value: &Value<'_>,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Connected> {
+    let mut keys = value.table(notes)?;
+    let model = grounds.model;
+    let kinds = take_kinds(&mut keys, value, model, notes);
+    let over = keys.take("over").map(|over| sockets(&over, model, notes)).unwrap_or_default();
+    let regions = keys.take("regions");
+    let most = 1 << 16;
+    let count = regions.as_ref().and_then(|one| one.whole(1..most, Code::BadValue, notes));
+    let from = keys.take("from");
+    if let (Some(from), Some(_)) = (&from, &regions) {
+        let text = "`from` and `regions` are two ways to say how many pieces there are";
+        let finding = Finding::new(Code::BadValue, from.subject(), text);
+        notes.add(
+            finding.help("with `from` each piece begins there; take one out"),
+            from.span.clone(),
+        );
+    }
+    let from = from.map(|from| read_area(&from, grounds, notes));
+    keys.finish(notes);
+    let source = source_at(SourceKind::Connected, &value.span);
+    let regions = count.unwrap_or(1) as u32;
+    let from = match from {
+        Some(None) => return None,
+        from => from.flatten(),
+    };
+    (!kinds.is_empty()).then_some(Connected { kinds, over, regions, from, source })
+}
+
+/// `{ socket = "path", except = { tile = "gate" } }`.
+pub(in crate::files::quilt::passes) fn read_closed(
+    value: &Value<'_>,
+    model: &Model,
+    notes: &mut Notes,
+) -> Option<Closed> {
+    let mut keys = value.table(notes)?;
+    let named = keys.need("socket", "what may not end: `{ socket = \"path\" }`", notes);
+    let named = named.map(|named| sockets(&named, model, notes)).unwrap_or_default();
+    let mut except = Vec::new();
+    if let Some(value) = keys.take("except")
+        && let Some(mut kinds) = value.table(notes)
+    {
+        except = take_kinds(&mut kinds, &value, model, notes);
+        kinds.finish(notes);
+    }
+    keys.finish(notes);
+    let source = source_at(SourceKind::Closed, &value.span);
+    (!named.is_empty()).then_some(Closed { sockets: named, except, source })
+}
+
+/// `{ tile = "lamp", to = { tag = "water" }, least = 3, most = 9 }`.
+pub(in crate::files::quilt::passes) fn read_distance(
+    value: &Value<'_>,
+    grounds: &Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Distance> {
+    let mut keys = value.table(notes)?;
+    let model = grounds.model;
+    let kinds = take_kinds(&mut keys, value, model, notes);
+    let help = "from what it keeps its distance: `to = { tile = \"...\" }`";
+    let to = keys.need("to", help, notes).and_then(|value| {
+        let mut named = value.table(notes)?;
+        let to = take_kinds(&mut named, &value, model, notes);
+        named.finish(notes);
+        Some(to)
+    });
+    let farthest = grounds.layout.map_or(1 << 16, farthest);
+    let named = keys.has("least") || keys.has("most");
+    let mut steps = |key: &'static str, least: i64| {
+        let value = keys.take(key)?;
+        let steps = value.whole(least..i64::from(u32::MAX), Code::BadValue, notes)?;
+        if steps > farthest {
+            let text = format!("no two cells of this map are {steps} steps apart");
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            let help = format!("the farthest are {farthest}; write fewer steps");
+            notes.add(finding.help(help), value.span.clone());
+            return None;
+        }
+        Some(steps as u32)
+    };
+    let (least, most) = (steps("least", 0), steps("most", 1));
+    keys.finish(notes);
+    if !named && least.is_none() && most.is_none() {
+        let text = "a distance needs `least`, `most` or both";
+        let finding = Finding::new(Code::MissingKey, value.subject(), text);
+        notes.add(finding.help("write `least = 3`, in steps over sides"), value.span.clone());
+        return None;
+    }
+    if let (Some(least), Some(most)) = (least, most)
+        && most < least
+    {
+        let text = format!("at least {least} and at most {most} steps cannot both be");
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        notes.add(finding.help("exchange them"), value.span.clone());
+        return None;
+    }
+    let source = source_at(SourceKind::Distance, &value.span);
+    let to = to.filter(|to| !to.is_empty() && !kinds.is_empty())?;
+    Some(Distance { kinds, to, least: least.unwrap_or(0), most, source })
+}
+
+/// How many steps the farthest cells of a map are apart, at most.
+fn farthest(layout: Layout) -> i64 {
+    let [w, h, d] = layout.extent().size().map(i64::from);
+    w + h + d - 3
+}
+
+/// Sockets by name, one or a list.
+fn sockets(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<SocketId> {
+    let mut all = Vec::new();
+    for value in value.one_or_more(notes) {
+        let Some(name) = value.text(notes) else { continue };
+        let (found, names) = model.look_up("socket", name);
+        if found.is_empty() {
+            unknown_name("socket", &value, name, names, notes);
+        }
+        all.extend(found.into_iter().filter_map(|one| match one {
+            Accept::Socket(socket) => Some(socket),
+            _ => None,
+        }));
+    }
+    all
+}
