@@ -56,6 +56,8 @@ pub const ALL: &[Case] = &[
     Case { name: "route", measure: crate::ways::route },
     Case { name: "walk", measure: crate::ways::walk },
     Case { name: "pictures", measure: crate::ways::pictures },
+    Case { name: "connected", measure: crate::whole::connected },
+    Case { name: "counted", measure: crate::whole::counted },
     Case { name: "shaded", measure: crate::models::picture },
     Case { name: "glb", measure: crate::models::glb },
     Case { name: "check", measure: check },

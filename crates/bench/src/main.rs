@@ -14,6 +14,7 @@ mod shapes;
 mod slips;
 mod trials;
 mod ways;
+mod whole;
 
 use clap::Parser;
 use peak_alloc::PeakAlloc;

@@ -174,6 +174,7 @@ impl Constraint for Joined {
             whole: false,
             left: Vec::new(),
             marks: Marks::default(),
+            changed: Marks::default(),
             owners: Vec::new(),
             searches: Vec::new(),
             used: 0,
@@ -192,6 +193,8 @@ struct Follows {
     /// Cells that belong to nothing, to be told.
     left: Vec<u32>,
     marks: Marks,
+    /// Cells that the news are about.
+    changed: Marks,
     /// Which search met each marked cell.
     owners: Vec<u32>,
     searches: Vec<Search>,
@@ -219,7 +222,7 @@ impl Search {
 }
 
 impl Follower for Follows {
-    fn follow(&mut self, seen: &[Seen], news: &[News]) -> (Following, usize) {
+    fn follow(&mut self, seen: &[Seen], news: &[News], first: usize) -> (Following, usize) {
         if let Some(next) = self.tell_left(seen) {
             return (next, 0);
         }
@@ -232,7 +235,7 @@ impl Follower for Follows {
         };
         // Several pieces are told from each other only over the whole map.
         if self.whole && self.rule.regions == 1 && !news.iter().any(rooted) {
-            if let Some(broken) = self.near(seen, news) {
+            if let Some(broken) = self.near(seen, news, first) {
                 return (broken, news.len());
             }
         } else {
@@ -299,22 +302,29 @@ impl Follows {
     }
 
     /// Looks from cells near changes until all searches have met, or some have ended apart.
-    fn near(&mut self, seen: &[Seen], news: &[News]) -> Option<Following> {
+    fn near(&mut self, seen: &[Seen], news: &[News], first: usize) -> Option<Following> {
         self.marks.begin(self.ground.len());
+        self.changed.begin(self.ground.len());
         self.owners.resize(self.ground.len(), 0);
         self.used = 0;
-        let can = |at: u32| seen[OF].is_can(at);
-        // Links go only where something cannot be any more.
-        for &News { at, .. } in news.iter().filter(|one| one.can) {
-            let beyond = (0..self.ground.sides()).filter_map(|side| self.ground.next(at, side));
-            for start in std::iter::once(at).chain(beyond).filter(|&at| can(at)) {
-                if self.marks.mark(start) {
-                    self.owners[start as usize] = self.used as u32;
-                    if self.used == self.searches.len() {
-                        self.searches.push(Search::default());
-                    }
-                    self.searches[self.used].begin(start);
-                    self.used += 1;
+        for one in news {
+            self.changed.mark(one.at);
+        }
+        let plain = self.rule.sets.len() == 1;
+        for one in news {
+            for side in 0..self.ground.sides() {
+                // Which links there were, by what each end has lost and the other can, or has lost, too.
+                let (here, there) =
+                    if plain { (OF, OF) } else { (1 + side, 1 + self.ground.opposite(side)) };
+                if !one.gained && !one.lost(first + here) {
+                    continue;
+                }
+                let Some(beyond) = self.ground.next(one.at, side) else { continue };
+                let was_linked =
+                    one.gained || seen[there].is_can(beyond) || self.changed.is_marked(beyond);
+                if was_linked {
+                    self.go_from(seen, one.at);
+                    self.go_from(seen, beyond);
                 }
             }
         }
@@ -345,6 +355,19 @@ impl Follows {
             return None;
         }
         self.judge_apart(seen, &apart, going == 0)
+    }
+
+    /// A search goes out from a cell, if it can belong.
+    fn go_from(&mut self, seen: &[Seen], start: u32) {
+        if !seen[OF].is_can(start) || !self.marks.mark(start) {
+            return;
+        }
+        self.owners[start as usize] = self.used as u32;
+        if self.used == self.searches.len() {
+            self.searches.push(Search::default());
+        }
+        self.searches[self.used].begin(start);
+        self.used += 1;
     }
 
     /// What follows from searches that ended apart from others; `all` of them may have.

@@ -113,7 +113,7 @@ struct Follows {
 }
 
 impl Follower for Follows {
-    fn follow(&mut self, seen: &[Seen], news: &[News]) -> (Following, usize) {
+    fn follow(&mut self, seen: &[Seen], news: &[News], _: usize) -> (Following, usize) {
         for (number, &News { at, .. }) in news.iter().enumerate() {
             let next = self.too_near(seen, at).or_else(|| self.too_far(seen, at));
             if let Some(next) = next {

@@ -23,6 +23,7 @@ pub(crate) use connected::Joined;
 pub(crate) use counts::Counts;
 pub(crate) use distance::Distances;
 pub(crate) use ground::{Ground, Listed};
+use seen::Turn;
 pub(super) use seen::{Seen, Standing};
 pub(super) use watching::{Heed, Watching};
 
@@ -72,9 +73,9 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
 ///
 /// What it remembers only saves work: all that follows can be found again from what cells can and must.
 pub(crate) trait Follower: Debug + Send + Sync {
-    /// What follows next from changed cells, and how many of them need not be asked about again. Sound: nothing is
-    /// taken that a fill could have.
-    fn follow(&mut self, seen: &[Seen], news: &[News]) -> (Following, usize);
+    /// What follows next from changed cells, and how many of them need not be asked about again; the sets of the rule
+    /// are numbered from `first` on. Sound: nothing is taken that a fill could have.
+    fn follow(&mut self, seen: &[Seen], news: &[News], first: usize) -> (Following, usize);
 
     /// Changes were taken back; `reopened` when cells were opened again instead, around which others stay.
     fn taken_back(&mut self, seen: &[Seen], reopened: bool);
@@ -86,8 +87,28 @@ pub(crate) trait Follower: Debug + Send + Sync {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct News {
     pub(crate) at: u32,
-    /// Whether there is a set of which it could hold one before and cannot now, or the other way round.
-    pub(crate) can: bool,
+    /// The sets of which it could hold one and cannot any more, a bit each.
+    lost: u64,
+    /// Whether there is a set of which it can hold one and could not before, or more sets than bits.
+    pub(crate) gained: bool,
+    /// Whether there is a set of which it must hold one and need not before, or the other way round.
+    must: bool,
+}
+
+impl News {
+    fn add(&mut self, set: usize, turn: Turn) {
+        match turn {
+            Turn::None => {}
+            Turn::Must => self.must = true,
+            Turn::Lost if set < 64 => self.lost |= 1 << set,
+            Turn::Lost | Turn::Gained => self.gained = true,
+        }
+    }
+
+    /// Whether it lost what it could hold of a set.
+    pub(crate) const fn lost(&self, set: usize) -> bool {
+        set < 64 && self.lost >> set & 1 == 1
+    }
 }
 
 /// What follows from a change.

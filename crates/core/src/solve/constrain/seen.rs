@@ -33,14 +33,16 @@ impl Standing {
 }
 
 /// How a cell came to stand otherwise.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(in crate::solve) enum Turn {
     /// Not at all.
     None,
     /// It can hold one of the set as before, but must, or need not, now.
     Must,
-    /// It can now and could not, or the other way round.
-    Can,
+    /// It could hold one and cannot any more.
+    Lost,
+    /// It can and could not before.
+    Gained,
 }
 
 /// How all cells stand to one set of poses.
@@ -126,7 +128,8 @@ impl Seen {
         let now = (self.open[word] & bit, self.must[word] & bit);
         match (before, now) {
             _ if before == now => Turn::None,
-            ((0, 0), _) | (_, (0, 0)) => Turn::Can,
+            ((0, 0), _) => Turn::Gained,
+            (_, (0, 0)) => Turn::Lost,
             _ => Turn::Must,
         }
     }

@@ -26,6 +26,10 @@ impl Marks {
         *slot = self.now;
         new
     }
+
+    pub(super) fn is_marked(&self, at: u32) -> bool {
+        self.marks[at as usize] == self.now
+    }
 }
 
 /// Cells within so many steps of one, which is not among them, from the nearest; `each` says whether to continue.

@@ -1,7 +1,7 @@
 //! The rules of a space during a search.
 
 use super::ground::Ground;
-use super::seen::{Seen, Standing, Turn};
+use super::seen::{Seen, Standing};
 use super::{Broken, Constraint, Follower, Following, Kept, News, Verdict};
 use crate::id::{ConstraintId, Id, IdVec};
 use crate::rules::PoseSet;
@@ -105,26 +105,26 @@ impl Watching {
 
     /// What a cell holds now.
     pub(in crate::solve) fn tell<D: Domains>(&mut self, domains: &D, at: u32, dom: D::Dom) {
-        let mut turn = Turn::None;
+        let mut news = News { at, lost: 0, gained: false, must: false };
         if !D::is_real(dom) {
-            for seen in &mut self.seen {
-                turn = turn.max(seen.put(at, Standing::Cannot));
+            for (number, seen) in self.seen.iter_mut().enumerate() {
+                news.add(number, seen.put(at, Standing::Cannot));
             }
-            return self.note(at, turn);
+            return self.note(news);
         }
         let index = domains.index(dom).filter(|_| self.sets.len() <= CACHED);
         let known = index.and_then(|index| self.known.get(index).copied()).unwrap_or(0);
         if known != 0 {
             for (number, seen) in self.seen.iter_mut().enumerate() {
-                turn = turn.max(seen.put(at, unpacked(known >> (number * 2 + 1))));
+                news.add(number, seen.put(at, unpacked(known >> (number * 2 + 1))));
             }
-            return self.note(at, turn);
+            return self.note(news);
         }
         let words = domains.words(&dom);
         let mut packed = 1;
         for (number, (seen, set)) in self.seen.iter_mut().zip(&self.sets).enumerate() {
             let now = Standing::of(words, set);
-            turn = turn.max(seen.put(at, now));
+            news.add(number, seen.put(at, now));
             if number < CACHED {
                 packed |= (now as u64) << (number * 2 + 1);
             }
@@ -135,13 +135,13 @@ impl Watching {
             }
             self.known[index] = packed;
         }
-        self.note(at, turn);
+        self.note(news);
     }
 
-    /// A cell stands otherwise.
-    fn note(&mut self, at: u32, turn: Turn) {
-        if turn > Turn::None && !self.following.is_empty() {
-            self.news.push(News { at, can: turn == Turn::Can });
+    /// A cell stands otherwise, perhaps.
+    fn note(&mut self, news: News) {
+        if !self.following.is_empty() && (news.lost != 0 || news.gained || news.must) {
+            self.news.push(news);
         }
     }
 
@@ -200,7 +200,7 @@ impl Watching {
             let one = &mut self.following[number];
             let (rule, _, sets) = &self.rules[one.rule];
             let seen = &self.seen[sets.clone()];
-            let (next, heard) = one.by.follow(seen, &self.news[one.heard..]);
+            let (next, heard) = one.by.follow(seen, &self.news[one.heard..], sets.start);
             one.heard += heard;
             match next {
                 Following::Nothing => {}
