@@ -1,6 +1,8 @@
 //! What holds of the whole map: against all fills of small spaces, judged here once more, and against the verifier.
 
-use lantern_quilt_core::constraints::{Closed, Connected, Constraints, Count, Distance, Selector};
+use lantern_quilt_core::constraints::{
+    Area, Closed, Connected, Constraints, Count, Distance, Selector,
+};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::passes::layer_of;
@@ -391,4 +393,52 @@ fn the_verifier_judges_any_map(#[values(0, 1, 2, 3)] lattice: usize) {
         }
     }
     assert!(broken.iter().chain(&fine).all(|&count| count > 20), "{broken:?} {fine:?}");
+}
+
+/// A fill that spreads is one structure, which begins where something is pinned; all else is filler. So it is on both
+/// engines, and where cells run out and are opened again.
+#[rstest]
+fn one_start_gives_one_structure(
+    #[values(0, 1, 2, 3)] lattice: usize,
+    #[values(false, true)] wraps: bool,
+    #[values(0, 100)] patience: u32,
+) {
+    let size = [[16, 12, 1], [7, 7, 1], [7, 7, 1], [7, 6, 4]][lattice];
+    let layout = layout_of(lattice, size, [wraps; 3]);
+    let set = garden(layout.lattice());
+    let [moss, start] = ["moss", "fork"].map(|name| set.find(name).unwrap());
+    let path = set.sockets().pairs().find(|(_, socket)| socket.name() == "path").unwrap().0;
+    let (origin, [w, h, d]) = (layout.extent().origin(), layout.extent().size());
+    let half = |from: i32, length: u32| from + length as i32 / 2;
+    let middle = Cell { x: half(origin.x, w), y: half(origin.y, h), z: half(origin.z, d) };
+    let walk = Selector::any(Accept::Tag(set.tags().pairs().next().unwrap().0));
+    let mut joined = Connected::new(vec![walk]).over(vec![path]);
+    joined.from = Some(Area::Between { least: middle, most: middle });
+    let pins = vec![Pin::new(middle, start)];
+    let borders = layout.lattice().sides().iter();
+    let moss_socket = set.sockets().pairs().find(|(_, socket)| socket.name() == "moss").unwrap().0;
+    let borders = borders.map(|&side| BorderRule::new(side, vec![Accept::Socket(moss_socket)]));
+    let kept = Constraints { pins, borders: borders.collect(), ..Constraints::default() };
+    let mut collapse = Collapse::new("ground", set, kept.clone()).unwrap();
+    (collapse.search.order, collapse.search.patience) = (Order::Spread(moss), patience);
+    let judged = Constraints { connected: vec![joined], ..kept };
+    let mut sizes = BTreeSet::new();
+    for seed in 0..8 {
+        let job = || collapse.job(layout, &Seed::from_number(seed));
+        let mut run = job().begin().unwrap();
+        assert!(run.fill().is_filled(), "{:?}", run.outcome());
+        let layer = layer_of(&run, collapse.tileset(), "ground");
+        assert_eq!(verify(&layer, layout, |_| true, collapse.tileset(), &judged), [], "{seed}");
+        let mut twin = job().plain(true).begin().unwrap();
+        assert!(twin.fill().is_filled());
+        assert!(layer_of(&twin, collapse.tileset(), "ground") == layer, "{seed}");
+        let others = |tile: &str| {
+            let placed = layout.extent().iter().filter_map(|cell| layer.get(cell));
+            placed.filter(|placed| placed.tile != tile).count()
+        };
+        let lamps = layout.extent().cells() - others("lamp");
+        assert_eq!(lamps, 0, "what nothing spreads to is filler");
+        sizes.insert(others("moss"));
+    }
+    assert!(sizes.len() > 2 && sizes.first() > Some(&2), "{sizes:?}");
 }

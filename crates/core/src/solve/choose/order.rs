@@ -1,6 +1,7 @@
 //! The orders there are, and what each needs.
 
 use super::{Buckets, Laying, Queue, Sequence};
+use crate::id::TileId;
 use crate::lattice::{Cell, Lattice, Layout};
 use crate::solve::measure::Ranking;
 
@@ -35,13 +36,20 @@ pub enum Order {
     Outward(Cell),
     /// The same from the middle of the map, whatever its size.
     FromCentre,
+    /// As [`Order::Entropy`], but only among cells that cannot hold this tile, the *filler*, any more; when there is
+    /// none left, all others become the filler.
+    ///
+    /// So a structure spreads from what is placed, by the sides that the filler does not meet, and nothing begins
+    /// elsewhere. Where the filler does not meet itself cells may run out. Something must be placed first: a pin, a
+    /// count, a limit, or what stands there already.
+    Spread(TileId),
 }
 
 impl Order {
     /// How domains are ranked.
     pub(in crate::solve) const fn ranking(self) -> Ranking {
         match self {
-            Self::Entropy | Self::Grow => Ranking::Entropy,
+            Self::Entropy | Self::Grow | Self::Spread(_) => Ranking::Entropy,
             Self::Options => Ranking::Options,
             Self::Random | Self::Rows | Self::Outward(_) | Self::FromCentre => Ranking::Flat,
         }
@@ -56,7 +64,8 @@ impl Order {
             | Self::Random
             | Self::Rows
             | Self::Outward(_)
-            | Self::FromCentre => false,
+            | Self::FromCentre
+            | Self::Spread(_) => false,
         }
     }
 
@@ -72,7 +81,7 @@ impl Order {
     ) -> Option<Laying> {
         let cells = layout.extent().cells();
         match self {
-            Self::Entropy | Self::Options | Self::Random | Self::Grow => {
+            Self::Entropy | Self::Options | Self::Random | Self::Grow | Self::Spread(_) => {
                 if !matches!(queue, Queue::Levels(_)) {
                     *queue = Queue::Levels(Buckets::default());
                 }

@@ -42,6 +42,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 }
             }
             self.state.cells[change.at as usize] = change.before;
+            self.swept = self.swept.min(change.at);
             if dom == self.state.common {
                 self.state.queue.leave_pool();
             }

@@ -280,7 +280,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let level = if D::is_real(common) { self.domains.level(common) } else { 0 };
         self.untouched = if level > 0 { common } else { D::OUTSIDE };
         // Cells with weights of their own do not stand together, whatever they hold.
-        self.state.common = if self.mid.own.is_some() { D::OUTSIDE } else { self.untouched };
+        let alone = self.mid.own.is_some() || self.filler.is_some();
+        self.state.common = if alone { D::OUTSIDE } else { self.untouched };
         self.domains.pool(self.state.common);
         let (layout, len) = (self.state.padded.layout(), self.state.cells.len());
         self.mid.laying = self.search.order.begin(&mut self.state.queue, layout, len, level);
@@ -321,7 +322,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.state.queue.is_tidy();
         self.state.open = self.mid.entered + self.mid.pooled;
         self.mid.least_open = self.state.open;
-        self.state.telling = self.mid.own.is_none();
+        self.state.telling = self.mid.own.is_none() && self.filler.is_none();
         self.mid.choosing = true;
         self.mid.followed = self.state.trail.end();
     }

@@ -36,7 +36,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             let (was, level) = (self.domains.level(dom), self.domains.level(left));
             let news = self.domains.news(dom, left);
             self.state.change(at, left, was, level, news);
-            if self.mid.steering.is_some() || self.mid.own.is_some() {
+            if self.is_followed() {
                 self.follow();
             }
         }

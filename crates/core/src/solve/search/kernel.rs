@@ -8,6 +8,7 @@ use crate::lattice::{Cell, Layout};
 use crate::observe::Observer;
 use crate::rules::{Rules, bits};
 use crate::seed::Stream;
+use crate::solve::choose::Order;
 use crate::solve::constrain::Watching;
 use crate::solve::kernel::{Kernel, Pause, Tries};
 use crate::solve::outcome::Tally;
@@ -89,6 +90,11 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         let everything = self.rules.select(|_| true);
         self.full = self.domains.of(everything.words())?;
         self.search = search;
+        self.filler = match search.order {
+            Order::Spread(tile) => Some(self.rules.select(|pose| pose.tile == tile)),
+            _ => None,
+        };
+        self.swept = 0;
         self.state.cells.clear();
         self.state.cells.reserve_exact(self.state.padded.len());
         self.state.trail.clear();

@@ -33,7 +33,7 @@ use super::undo::{MADE, Trail};
 use crate::id::{Id, PoseId};
 use crate::lattice::Layout;
 use crate::observe::Observer;
-use crate::rules::{Rules, bits};
+use crate::rules::{PoseSet, Rules, bits};
 
 /// Changes propagated, or cells asked, in one unit at most.
 const UNIT: usize = 256;
@@ -58,9 +58,17 @@ pub(super) struct Searcher<D: Domains, const S: usize> {
     untouched: D::Dom,
     /// Decisions that the engine makes in its own way before it is asked how much it had to learn.
     pace: u64,
+    /// The poses of the filler of a fill that spreads, and where open cells that can hold it are looked for next.
+    filler: Option<PoseSet>,
+    swept: u32,
     /// Cells that are being opened again, with what each may hold.
     opened: Vec<(u32, D::Dom)>,
     mid: Midway,
+}
+
+/// Whether some of these words' poses are in a set.
+fn holds_any(words: &[u64], set: &PoseSet) -> bool {
+    words.iter().zip(set.words()).any(|(word, set)| word & set != 0)
 }
 
 /// Where a cell stands in the queue.
@@ -96,6 +104,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             full: D::OUTSIDE,
             untouched: D::OUTSIDE,
             pace: LEAST_PACE,
+            filler: None,
+            swept: 0,
             opened: Vec::new(),
             mid: Midway::idle(),
         }
@@ -113,6 +123,18 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
     }
 
+    /// Whether somebody hears of each change: the steering, and queues that are not told by the changes themselves.
+    #[inline]
+    fn is_followed(&self) -> bool {
+        self.mid.steering.is_some() || self.mid.own.is_some() || self.filler.is_some()
+    }
+
+    /// Whether a fill that spreads has come to a cell that holds this.
+    fn has_lost_filler(&self, dom: D::Dom) -> bool {
+        let filler = self.filler.as_ref();
+        filler.is_some_and(|filler| D::is_real(dom) && !holds_any(self.domains.words(&dom), filler))
+    }
+
     /// Tells the steering and the queue of own weights what changed since they last heard.
     fn follow(&mut self) {
         for position in self.mid.followed..self.state.trail.end() {
@@ -123,7 +145,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             {
                 steering.count(at, bits(self.domains.words(&dom)).next().expect("decided"));
             }
-            if self.mid.own.is_some() {
+            if self.mid.own.is_some() || self.has_lost_filler(dom) {
                 let level = self.level_at(at);
                 if level > 0 {
                     self.state.queue.enter(at, level);
@@ -206,14 +228,33 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
         let (domains, cells, common) = (&self.domains, &self.state.cells[..], self.state.common);
         let (queue, stream) = (&mut self.state.queue, &mut self.mid.stream);
-        let chosen = match &self.mid.own {
-            None => queue.choose(stream, cells.len(), |at| standing(domains, cells, common, at)),
-            Some(own) => queue.choose(stream, cells.len(), |at| own.standing(at)),
+        let filler = self.filler.as_ref();
+        // What can still be the filler is not decided yet.
+        let waits = |at: u32| {
+            filler.is_some_and(|filler| {
+                let dom = cells[at as usize];
+                D::is_real(dom) && holds_any(domains.words(&dom), filler)
+            })
         };
+        let chosen =
+            match &self.mid.own {
+                None if filler.is_none() => {
+                    queue.choose(stream, cells.len(), |at| standing(domains, cells, common, at))
+                }
+                None => queue.choose(stream, cells.len(), |at| {
+                    if waits(at) { CLOSED } else { standing(domains, cells, common, at) }
+                }),
+                Some(own) => queue.choose(stream, cells.len(), |at| {
+                    if waits(at) { CLOSED } else { own.standing(at) }
+                }),
+            };
         let (at, random) = match chosen {
             Chosen::Cell(at, random) => (at, random),
             Chosen::Later => return Ok(false),
             Chosen::None => {
+                if let Some((at, pose)) = self.left_to_fill() {
+                    return self.place(at, pose, observer, tell).map(|()| true);
+                }
                 self.last_check(observer);
                 return Ok(true);
             }
@@ -230,10 +271,28 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.place(at, pose as u32, observer, tell).map(|()| true)
     }
 
+    /// The next open cell that becomes the filler, once nothing else is to be decided.
+    fn left_to_fill(&mut self) -> Option<(u32, u32)> {
+        let filler = self.filler.as_ref()?;
+        let cells = &self.state.cells;
+        while let Some(&dom) = cells.get(self.swept as usize) {
+            if D::is_real(dom) && !self.domains.is_decided(dom) {
+                let held = bits(self.domains.words(&dom))
+                    .find(|&pose| filler.contains(PoseId::from_index(pose)));
+                return held.map(|pose| (self.swept, pose as u32));
+            }
+            self.swept += 1;
+        }
+        None
+    }
+
     /// Whether nobody needs to hear of each decision.
     #[inline]
     fn can_sprint(&self) -> bool {
-        self.mid.steering.is_none() && self.mid.own.is_none() && self.mid.watching.is_none()
+        self.filler.is_none()
+            && self.mid.steering.is_none()
+            && self.mid.own.is_none()
+            && self.mid.watching.is_none()
     }
 
     /// Lets the engine make decisions in its own way; whether it made or began any.
@@ -317,7 +376,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 if observer.wants_decisions() {
                     self.tell_closed(observer);
                 }
-                if self.mid.steering.is_some() || self.mid.own.is_some() {
+                if self.is_followed() {
                     self.follow();
                 }
                 if self.mid.watching.is_some() && !self.heed(observer)? {

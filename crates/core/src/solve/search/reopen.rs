@@ -71,6 +71,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.state.trail.forget();
         for &(at, first) in opened {
             let before = std::mem::replace(&mut self.state.cells[at as usize], first);
+            self.swept = self.swept.min(at);
             if self.domains.is_decided(before) {
                 self.state.open += 1;
                 if let Some(steering) = &mut self.mid.steering {

@@ -100,6 +100,7 @@ impl<E: Domains, const S: usize> Widening<E, S> {
         to.state.common = tell(from.state.common);
         to.untouched = tell(from.untouched);
         to.full = tell(from.full);
+        (to.filler, to.swept) = (from.filler.clone(), from.swept);
         to.opened = from.opened.iter().map(|&(at, dom)| (at, tell(dom))).collect();
         to.state.head = from.state.head;
         to.state.telling = from.state.telling;

@@ -2,6 +2,7 @@
 
 use super::parts::areas::{read_limit, read_pin, read_shade, source_at};
 use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
+use super::parts::order::read_order;
 use super::parts::whole::{one_or_more, read_closed, read_connected, read_distance};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::kinds::{read_named, take_kinds};
@@ -12,10 +13,10 @@ use lantern_quilt_core::constraints::{
 };
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TileId;
-use lantern_quilt_core::lattice::{Cell, Lattice, Side};
+use lantern_quilt_core::lattice::{Cell, Side};
 use lantern_quilt_core::limits::Climb;
 use lantern_quilt_core::passes::{Becomes, Coarse};
-use lantern_quilt_core::solve::{Order, Search};
+use lantern_quilt_core::solve::Search;
 
 pub(super) const KIND: Kind = Kind {
     name: "collapse",
@@ -65,7 +66,7 @@ fn read(
         (search.holes, fallback) = read_holes(&value, model, notes);
     }
     if let Some(value) = keys.take("order") {
-        search.order = read_order(&value, model.lattice(), notes);
+        search.order = read_order(&value, model, lists.is_empty(), notes);
     }
     let mut constraints = Constraints { pairs: lists, ..Constraints::default() };
     if let Some(keys) = keys.take("border").and_then(|v| v.table(notes)) {
@@ -200,50 +201,6 @@ fn read_holes(value: &Value<'_>, model: &Model, notes: &mut Notes) -> (bool, Opt
     });
     keys.finish(notes);
     (true, tile)
-}
-
-/// A name, or `{ from = [x, y] }`.
-fn read_order(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Order {
-    const NAMES: [(&str, Order); 5] = [
-        ("entropy", Order::Entropy),
-        ("options", Order::Options),
-        ("random", Order::Random),
-        ("grow", Order::Grow),
-        ("rows", Order::Rows),
-    ];
-    if value.is_text() {
-        let text = value.text(notes).unwrap_or_default();
-        if let Some((_, order)) = NAMES.into_iter().find(|(name, _)| *name == text) {
-            return order;
-        }
-        unknown_name("order", value, text, NAMES.map(|(name, _)| name), notes);
-        if let Some(last) = notes.findings.last_mut() {
-            last.finding.help.push_str(", or a cell to begin at: `{ from = [20, 12] }`");
-        }
-        return Order::Entropy;
-    }
-    let Some(mut keys) = value.table(notes) else { return Order::Entropy };
-    let range = i64::from(i32::MIN)..i64::from(i32::MAX);
-    let from = keys.need("from", "the cell to begin at: `{ from = [20, 12] }`", notes);
-    if let Some(value) = from.as_ref().filter(|value| value.is_text()) {
-        let text = value.text(notes).unwrap_or_default();
-        if text != "centre" {
-            unknown_name("place", value, text, ["centre"], notes);
-        }
-        keys.finish(notes);
-        return Order::FromCentre;
-    }
-    let from = from.and_then(|value| {
-        if lattice.is_solid() {
-            let [x, y, z] = value.wholes(range, Code::BadValue, notes)?;
-            Some(Cell::at(x as i32, y as i32, z as i32))
-        } else {
-            let [x, y] = value.wholes(range, Code::BadValue, notes)?;
-            Some(Cell::new(x as i32, y as i32))
-        }
-    });
-    keys.finish(notes);
-    from.map_or(Order::Entropy, Order::Outward)
 }
 
 /// `ring = { tile = "hedge" }`: nothing else stands along the border.
@@ -447,7 +404,16 @@ mod schema {
     #[derive(JsonSchema)]
     #[schemars(deny_unknown_fields)]
     struct From {
-        from: FromWhere,
+        from: Option<FromWhere>,
+        spread: Option<Spread>,
+    }
+
+    /// What stands where the structure does not come, and over what it spreads.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct Spread {
+        filler: String,
+        socket: Option<String>,
     }
 
     /// A cell, or the middle of the map.

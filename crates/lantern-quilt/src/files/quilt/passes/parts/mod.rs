@@ -8,6 +8,7 @@ pub(super) mod condition;
 pub(super) mod names;
 pub(super) mod noise;
 pub(super) mod numbers;
+pub(super) mod order;
 pub(super) mod tags;
 pub(super) mod ways;
 pub(super) mod whole;
