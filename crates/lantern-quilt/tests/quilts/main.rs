@@ -18,6 +18,7 @@ mod samples;
 mod shapes;
 mod sides;
 mod ways;
+mod whole;
 
 /// Pictures from memory.
 struct Pictures(BTreeMap<String, Vec<u8>>);
