@@ -98,6 +98,12 @@ impl Watching {
         self.heard = end;
     }
 
+    /// Whether nothing that can happen to cells concerns any rule: each cell either must or cannot hold one of what is
+    /// watched. Only taking back and opening again change that, and those are heard of.
+    pub(in crate::solve) fn is_settled(&self) -> bool {
+        self.following.is_empty() && self.seen.iter().all(|seen| seen.opens() == 0)
+    }
+
     /// Where changes begin that are not known yet.
     pub(in crate::solve) const fn heard(&self) -> usize {
         self.heard

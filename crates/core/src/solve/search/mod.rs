@@ -22,6 +22,7 @@ mod widen;
 use self::midway::Midway;
 use self::phase::Phase;
 use super::choose::{Buckets, CLOSED, Chosen, POOLED, Queue, Standing};
+use super::constrain::Watching;
 use super::kernel::Dead;
 use super::measure::Weights;
 use super::padded::Padded;
@@ -292,7 +293,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.filler.is_none()
             && self.mid.steering.is_none()
             && self.mid.own.is_none()
-            && self.mid.watching.is_none()
+            && self.mid.watching.as_ref().is_none_or(Watching::is_settled)
     }
 
     /// Lets the engine make decisions in its own way; whether it made or began any.
@@ -304,6 +305,10 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let learned = self.domains.learned();
         let Sprint { halt, decisions, open, committed } =
             self.domains.sprint(&mut self.state, &mut self.mid.stream, course);
+        if let Some(watching) = &mut self.mid.watching {
+            // It was settled: what changed meanwhile does not concern it.
+            watching.heard_up_to(self.state.trail.end());
+        }
         self.note_best(open);
         self.mid.committed |= committed;
         self.mid.tally.decisions += decisions;
