@@ -5,7 +5,7 @@
 //! cell are a contradiction. Where cells changed, searches go out from all that is left around them, step by step in
 //! turn, until they have met: their cost is that of the smaller pieces, not that of the map.
 
-use super::ground::Ground;
+use super::ground::{Ground, MOST_SIDES, NOWHERE};
 use super::seen::Seen;
 use super::steps::Marks;
 use super::{Bounds, Constraint, Follower, Following, News, Verdict};
@@ -42,21 +42,24 @@ impl Joined {
     }
 
     /// The cells that one is linked to, by what can be.
-    fn linked<'s>(
-        &self,
-        seen: &'s [Seen],
-        ground: &'s dyn Ground,
-        at: u32,
-    ) -> impl Iterator<Item = u32> + use<'s> {
+    #[inline]
+    fn linked(&self, seen: &[Seen], ground: &dyn Ground, opposites: &Opposites, at: u32) -> Few {
         let plain = self.sets.len() == 1;
-        (0..ground.sides()).filter_map(move |side| {
-            if !plain && !seen[1 + side].is_can(at) {
-                return None;
+        let mut few = Few::default();
+        for (side, beyond) in ground.around(at).into_iter().enumerate() {
+            if beyond == NOWHERE {
+                continue;
             }
-            let beyond = ground.next(at, side)?;
-            let there = if plain { OF } else { 1 + ground.opposite(side) };
-            seen[there].is_can(beyond).then_some(beyond)
-        })
+            let joined = if plain {
+                seen[OF].is_can(beyond)
+            } else {
+                seen[1 + side].is_can(at) && seen[1 + opposites[side]].is_can(beyond)
+            };
+            if joined {
+                few.push(beyond);
+            }
+        }
+        few
     }
 
     fn roots(&self, ground: &dyn Ground) -> Option<Vec<u32>> {
@@ -73,6 +76,7 @@ impl Joined {
         marks: &mut Marks,
     ) -> Vec<Piece> {
         let mut pieces = Vec::new();
+        let opposites = opposites(ground);
         marks.begin(ground.len());
         for first in seen[OF].cans() {
             if !marks.mark(first) {
@@ -81,7 +85,7 @@ impl Joined {
             let mut cells = vec![first];
             let mut at = 0;
             while at < cells.len() {
-                for beyond in self.linked(seen, ground, cells[at]) {
+                for beyond in self.linked(seen, ground, &opposites, cells[at]) {
                     if marks.mark(beyond) {
                         cells.push(beyond);
                     }
@@ -170,6 +174,7 @@ impl Constraint for Joined {
         Some(Box::new(Follows {
             rule: self.clone(),
             ground: ground.clone(),
+            opposites: opposites(&**ground),
             roots,
             whole: false,
             left: Vec::new(),
@@ -187,6 +192,7 @@ impl Constraint for Joined {
 struct Follows {
     rule: Joined,
     ground: Arc<dyn Ground>,
+    opposites: Opposites,
     roots: Option<Vec<u32>>,
     /// Whether all pieces were looked at, so that near changes are enough.
     whole: bool,
@@ -312,16 +318,24 @@ impl Follows {
         }
         let plain = self.rule.sets.len() == 1;
         for one in news {
-            for side in 0..self.ground.sides() {
-                // Which links there were, by what each end has lost and the other can, or has lost, too.
-                let (here, there) =
-                    if plain { (OF, OF) } else { (1 + side, 1 + self.ground.opposite(side)) };
-                if !one.gained && !one.lost(first + here) {
+            let any = if plain {
+                one.lost(first)
+            } else {
+                (0..self.ground.sides()).any(|side| one.lost(first + 1 + side))
+            };
+            if !one.gained && !any {
+                continue;
+            }
+            for (side, beyond) in self.ground.around(one.at).into_iter().enumerate() {
+                if beyond == NOWHERE {
                     continue;
                 }
-                let Some(beyond) = self.ground.next(one.at, side) else { continue };
-                let was_linked =
-                    one.gained || seen[there].is_can(beyond) || self.changed.is_marked(beyond);
+                // Which links there were, by what each end has lost and the other can, or has lost, too.
+                let (here, there) =
+                    if plain { (OF, OF) } else { (1 + side, 1 + self.opposites[side]) };
+                let was_linked = one.gained
+                    || one.lost(first + here)
+                        && (seen[there].is_can(beyond) || self.changed.is_marked(beyond));
                 if was_linked {
                     self.go_from(seen, one.at);
                     self.go_from(seen, beyond);
@@ -403,7 +417,7 @@ impl Follows {
             let search = &mut self.searches[number as usize];
             let Some(&at) = search.cells.get(search.next) else { return (met, true) };
             search.next += 1;
-            let beyond: smallest::Few = self.rule.linked(seen, &*self.ground, at).collect();
+            let beyond = self.rule.linked(seen, &*self.ground, &self.opposites, at);
             for beyond in beyond {
                 if self.marks.mark(beyond) {
                     self.owners[beyond as usize] = number;
@@ -454,32 +468,32 @@ impl Follows {
     }
 }
 
-/// A few numbers without memory of their own.
-mod smallest {
-    /// At most as many as a cell has sides.
-    #[derive(Clone, Copy)]
-    pub(super) struct Few {
-        all: [u32; 8],
-        len: usize,
+/// The side across from each.
+type Opposites = [usize; MOST_SIDES];
+
+fn opposites(ground: &dyn Ground) -> Opposites {
+    std::array::from_fn(|side| if side < ground.sides() { ground.opposite(side) } else { 0 })
+}
+
+/// A few cells: at most as many as one has sides.
+#[derive(Clone, Copy, Default)]
+struct Few {
+    all: [u32; MOST_SIDES],
+    len: usize,
+}
+
+impl Few {
+    fn push(&mut self, one: u32) {
+        self.all[self.len] = one;
+        self.len += 1;
     }
+}
 
-    impl FromIterator<u32> for Few {
-        fn from_iter<I: IntoIterator<Item = u32>>(some: I) -> Self {
-            let mut few = Self { all: [0; 8], len: 0 };
-            for one in some.into_iter().take(8) {
-                few.all[few.len] = one;
-                few.len += 1;
-            }
-            few
-        }
-    }
+impl IntoIterator for Few {
+    type Item = u32;
+    type IntoIter = std::iter::Take<std::array::IntoIter<u32, MOST_SIDES>>;
 
-    impl IntoIterator for Few {
-        type Item = u32;
-        type IntoIter = std::iter::Take<std::array::IntoIter<u32, 8>>;
-
-        fn into_iter(self) -> Self::IntoIter {
-            self.all.into_iter().take(self.len)
-        }
+    fn into_iter(self) -> Self::IntoIter {
+        self.all.into_iter().take(self.len)
     }
 }

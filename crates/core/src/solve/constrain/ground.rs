@@ -6,6 +6,11 @@ use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::fmt::Debug;
 
+/// Sides at most.
+pub(super) const MOST_SIDES: usize = 8;
+/// Beyond the end of the map.
+pub(super) const NOWHERE: u32 = u32::MAX;
+
 /// Cells by the numbers that rules see.
 pub(crate) trait Ground: Debug + Send + Sync {
     /// How many sides a cell has.
@@ -17,9 +22,12 @@ pub(crate) trait Ground: Debug + Send + Sync {
     /// The cell beyond a side; `None` where the map ends. One that takes no part holds nothing.
     fn beyond(&self, at: u32, side: usize) -> Option<u32>;
 
-    /// The same quicker: where the map ends it may also be a number that never holds anything.
-    fn next(&self, at: u32, side: usize) -> Option<u32> {
-        self.beyond(at, side)
+    /// The cells beyond all sides at once; where the map ends [`NOWHERE`], or a number that never holds anything.
+    fn around(&self, at: u32) -> [u32; MOST_SIDES] {
+        std::array::from_fn(|side| {
+            let beyond = (side < self.sides()).then(|| self.beyond(at, side)).flatten();
+            beyond.unwrap_or(NOWHERE)
+        })
     }
 
     /// The number of a cell, if it has one.
@@ -46,9 +54,17 @@ impl<const S: usize> Ground for Padded<S> {
         if self.wraps() { self.wrapped(at, side) } else { None }
     }
 
-    #[inline]
-    fn next(&self, at: u32, side: usize) -> Option<u32> {
-        if self.wraps() { self.beyond(at, side) } else { Some(self.neighbour(at, side)) }
+    fn around(&self, at: u32) -> [u32; MOST_SIDES] {
+        let mut all = [NOWHERE; MOST_SIDES];
+        for (beyond, step) in all.iter_mut().zip(self.steps(at)) {
+            *beyond = at.wrapping_add_signed(*step);
+        }
+        if self.wraps() {
+            for (side, beyond) in all.iter_mut().enumerate().take(S) {
+                *beyond = self.beyond(at, side).unwrap_or(NOWHERE);
+            }
+        }
+        all
     }
 
     fn number(&self, cell: Cell) -> Option<u32> {
