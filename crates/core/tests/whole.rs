@@ -8,7 +8,7 @@ use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::passes::layer_of;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_core::solve::{Order, fills};
+use lantern_quilt_core::solve::{Order, Status, fills};
 use lantern_quilt_core::verify::{Break, verify};
 use lantern_quilt_testkit::maps::layout_of;
 use lantern_quilt_testkit::sets;
@@ -441,4 +441,73 @@ fn one_start_gives_one_structure(
         sizes.insert(others("moss"));
     }
     assert!(sizes.len() > 2 && sizes.first() > Some(&2), "{sizes:?}");
+}
+
+/// A garden with all demands at once, ready to be filled.
+fn demanding(layout: Layout, lanes: u64) -> Collapse {
+    let set = garden(layout.lattice());
+    let constraints = demands(&set, lanes);
+    Collapse::new("ground", set, constraints).unwrap()
+}
+
+/// What a run decided, cell by cell.
+fn decided(run: &Run) -> Vec<Option<PoseId>> {
+    run.space().layout().extent().iter().map(|cell| run.decided(cell)).collect()
+}
+
+/// However a fill is sliced, in whatever memory and on whatever engine: it is the same.
+#[rstest]
+fn slices_memory_and_engine_change_nothing(
+    #[values(0, 1, 2, 3)] lattice: usize,
+    #[values(1, 7, 1000)] slice: u64,
+    #[values(Order::Entropy, Order::Rows)] order: Order,
+) {
+    let layout =
+        layout_of(lattice, [[14, 11, 1], [6, 6, 1], [6, 6, 1], [6, 5, 3]][lattice], [false; 3]);
+    let mut collapse = demanding(layout, 24);
+    collapse.search.order = order;
+    let mut scratch = lantern_quilt_core::solve::Scratch::default();
+    for seed in 0..3 {
+        let job = || collapse.job(layout, &Seed::from_number(seed));
+        let mut whole = job().begin().unwrap();
+        assert!(whole.fill().is_filled());
+        let mut sliced = job().begin_with(scratch).unwrap();
+        while sliced.advance(slice) == Status::Working {}
+        let mut checked = job().checked(true).begin().unwrap();
+        checked.fill();
+        let mut plain = job().plain(true).begin().unwrap();
+        plain.fill();
+        for other in [&sliced, &checked, &plain] {
+            assert_eq!(decided(&whole), decided(other), "{seed}");
+        }
+        scratch = sliced.into_scratch();
+    }
+}
+
+/// Large maps keep them as well, and so do those with holes, as far as they are filled.
+#[rstest]
+#[case::large([150, 120, 1], Order::Entropy, false)]
+#[case::rows([150, 120, 1], Order::Rows, false)]
+#[case::outward([120, 120, 1], Order::FromCentre, false)]
+#[case::holes([40, 30, 1], Order::Random, true)]
+fn large_maps_hang_together(#[case] size: [u32; 3], #[case] order: Order, #[case] holes: bool) {
+    let layout = layout_of(0, size, [false; 3]);
+    let mut collapse = demanding(layout, 400.min(u64::from(size[0] * size[1]) / 4));
+    (collapse.search.order, collapse.search.holes) = (order, holes);
+    let mut run = collapse.job(layout, &Seed::from_number(5)).begin().unwrap();
+    assert!(run.fill().is_filled(), "{:?}", run.outcome());
+    let layer = layer_of(&run, collapse.tileset(), "ground");
+    let is_hole = |cell: Cell| run.holes().contains(&cell);
+    let inside = |cell: Cell| !is_hole(cell);
+    let breaks = verify(&layer, layout, inside, collapse.tileset(), collapse.constraints());
+    // A side may end at a hole, which is reported; nothing else is broken.
+    let left = breaks.iter().filter(|one| !(holes && matches!(one, Break::End { .. }))).count();
+    assert_eq!(left, 0, "{breaks:?}");
+    let whole = lantern_quilt_core::verify::pieces(
+        &layer,
+        layout,
+        collapse.tileset(),
+        &collapse.constraints().connected[0],
+    );
+    assert_eq!(whole.len(), 1);
 }

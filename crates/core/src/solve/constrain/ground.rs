@@ -122,3 +122,59 @@ impl Ground for Listed {
         self.cells.len()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lattice::{Extent, Lattice, Wrap};
+    use rstest::rstest;
+
+    /// Both grounds say of every cell and side what the layout says, one by one and at once.
+    fn agrees<const S: usize>(layout: Layout) {
+        let sides = layout.lattice().sides();
+        let cells: Vec<Cell> = layout.extent().iter().collect();
+        let (padded, listed) =
+            (Padded::<S>::new(layout), Listed::new(layout, &cells[..cells.len() / 2]));
+        let grounds: [&dyn Ground; 2] = [&padded, &listed];
+        for ground in grounds {
+            assert_eq!(ground.sides(), sides.len());
+            for &cell in &cells {
+                let at = ground.number(cell).unwrap();
+                assert!((at as usize) < ground.len());
+                let around = ground.around(at);
+                for (number, &side) in sides.iter().enumerate() {
+                    let beyond = layout.neighbour(cell, side).and_then(|cell| ground.number(cell));
+                    assert_eq!(ground.beyond(at, number), beyond, "{cell} {side}");
+                    assert_eq!(sides[ground.opposite(number)], side.opposite());
+                    let inside =
+                        cells.iter().any(|&one| ground.number(one) == Some(around[number]));
+                    assert_eq!(inside.then_some(around[number]), beyond, "{cell} {side}");
+                }
+                assert!(around[sides.len()..].iter().all(|&beyond| beyond == NOWHERE));
+            }
+            assert_eq!(ground.number(Cell { x: 99, y: 99, z: 0 }), None);
+        }
+    }
+
+    #[rstest]
+    fn grounds_agree_with_the_layout(
+        #[values([4, 6, 1], [2, 2, 1], [6, 4, 1])] size: [u32; 3],
+        #[values([0, 0, 0], [-3, 5, -1])] origin: [i32; 3],
+        #[values(false, true)] x: bool,
+        #[values(false, true)] y: bool,
+    ) {
+        let [ox, oy, oz] = origin;
+        let of = |lattice, size, z| {
+            let extent = Extent::new(
+                Cell { x: ox, y: oy, z: if lattice == Lattice::Box { oz } else { 0 } },
+                size,
+            )
+            .unwrap();
+            Layout::new(lattice, extent, Wrap { x, y, z }).unwrap()
+        };
+        agrees::<4>(of(Lattice::Square, size, false));
+        agrees::<6>(of(Lattice::HexPointy, size, false));
+        agrees::<6>(of(Lattice::HexFlat, size, false));
+        agrees::<6>(of(Lattice::Box, [size[0], size[1], 3], x));
+    }
+}

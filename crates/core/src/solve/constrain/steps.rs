@@ -65,3 +65,58 @@ pub(super) fn within(
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::ground::Listed;
+    use super::*;
+    use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
+    use rstest::rstest;
+    use std::collections::BTreeSet;
+
+    /// On open maps steps are the distance of the lattice; each cell is met once, the nearest first.
+    #[rstest]
+    fn steps_are_the_distance(
+        #[values(Lattice::Square, Lattice::HexPointy, Lattice::HexFlat, Lattice::Box)]
+        lattice: Lattice,
+        #[values(0, 1, 2, 3, 9)] steps: u32,
+    ) {
+        let depth = if lattice == Lattice::Box { 3 } else { 1 };
+        let extent = Extent::new(Cell { x: -2, y: 3, z: 0 }, [6, 5, depth]).unwrap();
+        let layout = Layout::new(lattice, extent, Wrap::NONE).unwrap();
+        let cells: Vec<Cell> = extent.iter().collect();
+        let ground = Listed::new(layout, &cells);
+        let (mut marks, mut queue) = (Marks::default(), Vec::new());
+        for (at, &from) in cells.iter().enumerate() {
+            let mut met = Vec::new();
+            within(&ground, &mut marks, &mut queue, at as u32, steps, |other| {
+                met.push(cells[other as usize]);
+                true
+            });
+            let far = |cell: &Cell| lattice.distance(from, *cell);
+            assert!(met.is_sorted_by_key(far));
+            let all: BTreeSet<Cell> = met.iter().copied().collect();
+            assert_eq!(all.len(), met.len());
+            let near =
+                cells.iter().copied().filter(|cell| (1..=u64::from(steps)).contains(&far(cell)));
+            assert_eq!(all, near.collect());
+        }
+    }
+
+    /// It ends when it is told to, and marks are forgotten each time.
+    #[test]
+    fn it_ends_when_enough_is_seen() {
+        let layout = Layout::flat(Lattice::Square, 9, 9).unwrap();
+        let cells: Vec<Cell> = layout.extent().iter().collect();
+        let ground = Listed::new(layout, &cells);
+        let (mut marks, mut queue) = (Marks::default(), Vec::new());
+        for round in 1..5 {
+            let mut seen = 0;
+            within(&ground, &mut marks, &mut queue, 40, 8, |_| {
+                seen += 1;
+                seen < round
+            });
+            assert_eq!(seen, round);
+        }
+    }
+}
