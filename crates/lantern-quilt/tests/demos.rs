@@ -103,7 +103,7 @@ fn the_terrace_fills_by_entropy_too() {
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
 #[case("terrace", "96bd7cda6795d422")]
-#[case("comb", "d879612717bf9ad6")]
+#[case("comb", "0f888c49f035c7e8")]
 #[case("weave", "ae9371a2a1ec262d")]
 #[case("patchwork", "4af2c3e85332df55")]
 #[case("festival", "34ceb038b6778145")]
