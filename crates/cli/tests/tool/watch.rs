@@ -35,11 +35,18 @@ impl Drop for Watched {
 
 impl Watched {
     fn begin(port: u16) -> Self {
+        Self::begin_with(port, "a.quilt.toml", QUILT, &[])
+    }
+
+    /// Of a quilt at a path, with its plan in the folder above all.
+    fn begin_with(port: u16, path: &str, text: &str, args: &[&str]) -> Self {
         let folder = tempfile::tempdir().unwrap();
-        fs::write(folder.path().join("a.quilt.toml"), QUILT).unwrap();
+        fs::create_dir_all(folder.path().join(path).parent().unwrap()).unwrap();
+        fs::write(folder.path().join(path), text).unwrap();
         plan(&folder.path().join("plan.png"));
         let mut tool = Command::new(env!("CARGO_BIN_EXE_lantern-quilt"))
-            .args(["watch", "a.quilt.toml", "--no-open", "--port", &port.to_string()])
+            .args(["watch", path, "--no-open", "--port", &port.to_string()])
+            .args(args)
             .current_dir(folder.path())
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())
@@ -167,6 +174,20 @@ fn a_page_follows_its_quilt() {
     fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 60")).unwrap();
     let short = watched.until(|news| !is_clean(news));
     assert!(short["findings"][0]["message"].as_str().unwrap().contains("needs 60"), "{short}");
+}
+
+/// What lies outside of the folder of the quilt, but inside a root that is given, is followed as well.
+#[test]
+fn files_inside_the_root_are_followed() {
+    let text = QUILT.replace("plan.png", "../plan.png");
+    let watched = Watched::begin_with(17_840, "quilts/a.quilt.toml", &text, &["--root", "."]);
+    watched.until(|news| news["map"] == 1 && is_clean(news));
+    let picture = watched.folder.path().join("plan.png");
+    fs::remove_file(&picture).unwrap();
+    let gone = watched.until(|news| !is_clean(news));
+    assert_eq!(gone["findings"][0]["code"], "missing-art", "{gone}");
+    plan(&picture);
+    watched.until(is_clean);
 }
 
 /// A long fill says how far it is and ends when a page asks for that, with what it had decided; another seed, asked for

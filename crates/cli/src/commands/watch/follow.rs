@@ -47,6 +47,10 @@ pub fn follow(args: &args::Watch, board: &Board, stop: &Arc<AtomicBool>) -> Resu
     let folder = args.quilt.parent().filter(|folder| !folder.as_os_str().is_empty());
     let folder = folder.unwrap_or(Path::new("."));
     watcher.watch(folder, RecursiveMode::Recursive).map_err(Failure::job)?;
+    if let Some(root) = &args.reading.root {
+        // Art and parts may lie beside the folder.
+        watcher.watch(root, RecursiveMode::Recursive).map_err(Failure::job)?;
+    }
     let crew = Threads::new(0).map_err(Failure::job)?;
     let mut follower = Follower {
         args,
