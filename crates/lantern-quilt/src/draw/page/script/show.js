@@ -75,7 +75,8 @@ const show = (data, kept) => {
   for (const key of ['grid', 'numbers']) by(key).setAttribute('aria-pressed', state[key]);
   by('grid').hidden = by('numbers').hidden = pictured;
   const ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-  const replay = replayMap(map, view, signal, look);
+  // What a cell holds changes on the way.
+  const replay = replayMap(map, view, signal, () => { if (state.cell) tell(); look(); });
   const acts = {
     '+': () => zoom(1), '=': () => zoom(1), '-': () => zoom(-1), 0: fit, g: () => press('grid'), c: () => press('numbers'),
     Enter: () => { const box = canvas.getBoundingClientRect(); inspect(box.width / 2, box.height / 2); }, ...replay,
