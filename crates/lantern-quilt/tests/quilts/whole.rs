@@ -81,6 +81,10 @@ fn what_is_said_is_read() {
     "connected = { over = \"path\" }",
     "12:13: error[missing-key] `connected` names no tiles"
 )]
+#[case::over_nothing(
+    "connected = { tile = \"lamp\", over = \"path\" }",
+    "12:13: error[bad-value] none of these tiles shows what they hang together by"
+)]
 #[case::no_regions(
     "connected = { tag = \"walk\", regions = 0 }",
     "12:39: error[bad-value] `regions` is 0, out of its range"

@@ -48,7 +48,22 @@ pub(in crate::files::quilt::passes) fn read_connected(
         Some(None) => return None,
         from => from.flatten(),
     };
-    (!kinds.is_empty()).then_some(Connected { kinds, over, regions, from, source })
+    let rule = Connected { kinds, over, regions, from, source };
+    if rule.kinds.is_empty() {
+        return None;
+    }
+    if let Some(set) = model.set()
+        && !set.poses().any(|(tile, turned)| {
+            set.lattice().sides().iter().any(|&side| rule.reaches(&set, tile, turned, side))
+        })
+    {
+        let text = "none of these tiles shows what they hang together by";
+        let finding = Finding::new(Code::BadValue, value.subject(), text);
+        let help = "let `over` name a socket that they show, or take it out";
+        notes.add(finding.help(help), value.span.clone());
+        return None;
+    }
+    Some(rule)
 }
 
 /// `{ socket = "path", except = { tile = "gate" } }`.
