@@ -8,7 +8,7 @@
 use super::ground::{Ground, MOST_SIDES, NOWHERE};
 use super::seen::Seen;
 use super::steps::Marks;
-use super::{Bounds, Constraint, Follower, Following, News, Verdict};
+use super::{Constraint, Follower, Following, News};
 use crate::grid::BitPlane;
 use crate::lattice::Cell;
 use crate::limits::Climb;
@@ -125,18 +125,6 @@ impl Constraint for Joined {
         &self.sets
     }
 
-    fn judge(&self, _: &[Seen]) -> Verdict {
-        Verdict::Holds
-    }
-
-    fn wants(&self, _: &[Seen]) -> Option<usize> {
-        None
-    }
-
-    fn found(&self, seen: &[Seen]) -> [u64; 2] {
-        [seen[OF].must(), seen[OF].can()]
-    }
-
     fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool {
         let mut roots = self.roots(ground);
         if let Some(roots) = &mut roots {
@@ -160,10 +148,6 @@ impl Constraint for Joined {
 
     fn kept_by(&self, rung: Climb) -> bool {
         !matches!(rung, Climb::Blocks | Climb::Learn | Climb::Proof)
-    }
-
-    fn tallies(&self) -> Vec<Bounds> {
-        Vec::new()
     }
 
     fn follower(&self, ground: &Arc<dyn Ground>) -> Option<Box<dyn Follower>> {

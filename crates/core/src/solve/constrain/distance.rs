@@ -3,7 +3,7 @@
 use super::ground::Ground;
 use super::seen::Seen;
 use super::steps::{Marks, within};
-use super::{Bounds, Constraint, Follower, Following, News, Verdict};
+use super::{Constraint, Follower, Following, News};
 use crate::lattice::Cell;
 use crate::limits::Climb;
 use crate::rules::PoseSet;
@@ -43,18 +43,6 @@ impl Constraint for Distances {
         &self.sets
     }
 
-    fn judge(&self, _: &[Seen]) -> Verdict {
-        Verdict::Holds
-    }
-
-    fn wants(&self, _: &[Seen]) -> Option<usize> {
-        None
-    }
-
-    fn found(&self, seen: &[Seen]) -> [u64; 2] {
-        [seen[FROM].must(), seen[FROM].can()]
-    }
-
     fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool {
         let (mut marks, mut queue) = (Marks::default(), Vec::new());
         seen[FROM].cans().all(|at| {
@@ -83,10 +71,6 @@ impl Constraint for Distances {
 
     fn kept_by(&self, rung: Climb) -> bool {
         !matches!(rung, Climb::Blocks | Climb::Learn | Climb::Proof)
-    }
-
-    fn tallies(&self) -> Vec<Bounds> {
-        Vec::new()
     }
 
     fn follower(&self, ground: &Arc<dyn Ground>) -> Option<Box<dyn Follower>> {

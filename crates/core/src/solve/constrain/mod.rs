@@ -41,13 +41,20 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
     fn watched(&self) -> &[PoseSet];
 
     /// What follows from what it sees of each of its sets. Sound: nothing is taken that a fill could have.
-    fn judge(&self, seen: &[Seen]) -> Verdict;
+    /// Rules that follow single changes find nothing here.
+    fn judge(&self, _seen: &[Seen]) -> Verdict {
+        Verdict::Holds
+    }
 
     /// The set of which one must be placed next; none when what stands may be enough.
-    fn wants(&self, seen: &[Seen]) -> Option<usize>;
+    fn wants(&self, _seen: &[Seen]) -> Option<usize> {
+        None
+    }
 
     /// How many cells must, and how many can, hold one of what it counts.
-    fn found(&self, seen: &[Seen]) -> [u64; 2];
+    fn found(&self, seen: &[Seen]) -> [u64; 2] {
+        [seen[0].must(), seen[0].can()]
+    }
 
     /// Whether a finished fill keeps it: the last check.
     fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool;
@@ -66,7 +73,9 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
     fn kept_by(&self, rung: Climb) -> bool;
 
     /// The same as numbers of cells, for the rung that learns.
-    fn tallies(&self) -> Vec<Bounds>;
+    fn tallies(&self) -> Vec<Bounds> {
+        Vec::new()
+    }
 }
 
 /// Follows changes of cells for one rule.
