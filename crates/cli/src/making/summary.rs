@@ -196,9 +196,14 @@ impl Summary<'_> {
     /// Which rungs could not be used, and why.
     fn left_out(&self) -> String {
         let rungs = self.run.left_out().iter();
-        rungs
-            .map(|rung| format!("\nthe rung `{}` was left out: it cannot keep `counts`, `connected` and `distance`", rung.name()))
-            .collect()
+        let line = |rung: &Climb| {
+            let kept = match rung {
+                Climb::Blocks => "`counts`, `connected` or `distance`",
+                _ => "`connected` or `distance`",
+            };
+            format!("\nthe rung `{}` was left out: it cannot keep {kept}", rung.name())
+        };
+        rungs.map(line).collect()
     }
 
     /// What went wrong, where, and what to do next.

@@ -112,6 +112,16 @@ impl Watched {
         }
     }
 
+    /// Its plan is deleted, which is a finding, and restored.
+    fn lose_its_plan_and_get_it_back(&self) {
+        let picture = self.folder.path().join("plan.png");
+        fs::remove_file(&picture).unwrap();
+        let gone = self.until(|news| !is_clean(news));
+        assert_eq!(gone["findings"][0]["code"], "missing-art", "{gone}");
+        plan(&picture);
+        self.until(is_clean);
+    }
+
     fn map(&self) -> Value {
         serde_json::from_str(&self.get("/map").1).unwrap()
     }
@@ -163,12 +173,7 @@ fn a_page_follows_its_quilt() {
         fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 4")).unwrap();
         watched.until(is_clean);
     }
-    let picture = watched.folder.path().join("plan.png");
-    fs::remove_file(&picture).unwrap();
-    let gone = watched.until(|news| !is_clean(news));
-    assert_eq!(gone["findings"][0]["code"], "missing-art", "{gone}");
-    plan(&picture);
-    watched.until(is_clean);
+    watched.lose_its_plan_and_get_it_back();
     assert_eq!(watched.map()["items"].as_array().unwrap().len(), 4);
     // Demands that are not met are findings too, with the map below them.
     fs::write(watched.quilt(), QUILT.replace("exactly = 2", "exactly = 60")).unwrap();
@@ -182,12 +187,7 @@ fn files_inside_the_root_are_followed() {
     let text = QUILT.replace("plan.png", "../plan.png");
     let watched = Watched::begin_with(17_840, "quilts/a.quilt.toml", &text, &["--root", "."]);
     watched.until(|news| news["map"] == 1 && is_clean(news));
-    let picture = watched.folder.path().join("plan.png");
-    fs::remove_file(&picture).unwrap();
-    let gone = watched.until(|news| !is_clean(news));
-    assert_eq!(gone["findings"][0]["code"], "missing-art", "{gone}");
-    plan(&picture);
-    watched.until(is_clean);
+    watched.lose_its_plan_and_get_it_back();
 }
 
 /// A long fill says how far it is and ends when a page asks for that, with what it had decided; another seed, asked for

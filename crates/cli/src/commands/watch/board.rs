@@ -86,7 +86,7 @@ impl Board {
         Arc::clone(&self.shown().sheet(part).data)
     }
 
-    /// Waits for what comes after the state of a number, for a while, and says how things stand.
+    /// Waits for what comes after the state of a number, for a while, and returns the state.
     pub fn next(&self, after: u64, most: Duration) -> Value {
         let waits = |shown: &mut Shown| shown.version <= after && !shown.ended;
         let waited = self.changed.wait_timeout_while(self.shown(), most, waits);

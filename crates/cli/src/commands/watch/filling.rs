@@ -1,4 +1,4 @@
-//! A map on its way: sliced, so that pages hear how far a long fill is and can stop it.
+//! Makes a map in slices, so that pages see the progress of a long fill and can stop it.
 
 use super::board::{Board, Part};
 use crate::making::asked::now;
@@ -16,7 +16,7 @@ use serde_json::{Value, json};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
-/// How often a page is told how far a fill is.
+/// How often the progress of a fill is reported to pages.
 const BEAT: Duration = Duration::from_millis(250);
 /// Steps between two looks at the clock.
 const STEPS: u64 = 1 << 14;
@@ -65,7 +65,7 @@ pub fn follow(
     times
 }
 
-/// Tells pages how far a map is.
+/// Reports progress to pages.
 fn tell(maker: &Maker, board: &Board, started: Instant) {
     let seconds = started.elapsed().as_secs_f64();
     let progress = maker.progress();

@@ -117,7 +117,7 @@ impl Follower<'_> {
         }
     }
 
-    /// Takes what pages asked for; says whether another map is asked for.
+    /// Takes what pages asked for; returns whether another map is asked for.
     fn take_asked(&mut self) -> bool {
         let mut other = false;
         for one in self.board.asked() {

@@ -223,7 +223,7 @@ impl Follower for Follows {
         let rooted = |one: &News| {
             self.roots.as_ref().is_some_and(|roots| roots.binary_search(&one.at).is_ok())
         };
-        // Several pieces are told from each other only over the whole map.
+        // Several pieces can only be counted over the whole map.
         if self.whole && self.rule.regions == 1 && !news.iter().any(rooted) {
             if let Some(broken) = self.near(seen, news, first) {
                 return (broken, news.len());
@@ -329,7 +329,7 @@ impl Follows {
         let mut going = self.used;
         let mut apart = Vec::new();
         while going + apart.len() > 1 && going > 0 {
-            // The last that goes on need not: those that ended are apart from it.
+            // The last one need not continue: those that ended are apart from it.
             if going == 1 && !apart.is_empty() {
                 break;
             }

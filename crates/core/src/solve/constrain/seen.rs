@@ -107,7 +107,7 @@ impl Seen {
         })
     }
 
-    /// A cell stands so now; says how that is another way than before.
+    /// Sets how a cell stands now; returns how that differs from before.
     pub(super) fn put(&mut self, at: u32, now: Standing) -> Turn {
         let (word, bit) = (at as usize / 64, 1 << (at % 64));
         let (open, must) = (now == Standing::Open, now == Standing::Must);

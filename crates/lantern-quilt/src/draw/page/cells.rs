@@ -198,7 +198,7 @@ fn words_of(layer: &Layer, placed: &Placed) -> String {
     words.join(", ")
 }
 
-/// What a page says of an item, wherever it is drawn.
+/// An item as a page lists it, wherever it is drawn.
 pub(super) fn thing(item: &Item) -> Value {
     let mut words = vec![item.name.to_string()];
     words.extend(item.side.map(|side| format!("on the {side} side")));

@@ -131,7 +131,7 @@ impl Models {
 
     fn source(&mut self, mut told: Value, is_item: bool) -> u32 {
         if is_item && let Some(told) = told.as_object_mut() {
-            // The cell is told with each thing that stands.
+            // The cell is given with each thing that stands.
             told.remove("cell");
         }
         let next = self.sources.len() as u32;

@@ -339,7 +339,7 @@ const flatView = (map, state, look) => {
     },
     ...moved(state),
     end: () => {},
-    // Draws a frame; says whether there is more to draw.
+    // Draws a frame; returns whether there is more to draw.
     paint: (paper, ratio, w, h, changed) => {
       paper.fillStyle = '#14162e';
       paper.fillRect(0, 0, w, h);

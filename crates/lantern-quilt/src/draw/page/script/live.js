@@ -55,7 +55,7 @@ const live = async () => {
       if (!answer.ok) throw new Error(answer.status);
       news = await answer.json();
     } catch {
-      say('the program has ended; start it again to go on');
+      say('the program has ended; start it again to continue');
       await new Promise((done) => setTimeout(done, 1500));
       continue;
     }
