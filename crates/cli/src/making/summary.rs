@@ -199,7 +199,7 @@ impl Summary<'_> {
         let line = |rung: &Climb| {
             let kept = match rung {
                 Climb::Blocks => "`counts`, `connected` or `distance`",
-                _ => "`connected` or `distance`",
+                _ => "`connected` or `distance` on more than 4096 cells",
             };
             format!("\nthe rung `{}` was left out: it cannot keep {kept}", rung.name())
         };
@@ -223,6 +223,9 @@ impl Summary<'_> {
                     }
                     Climb::Learn => {
                         "`--climb proof` searches until a fill is found or proved not to exist"
+                    }
+                    _ if self.run.left_out().contains(&Climb::Learn) => {
+                        "maps of up to 4096 cells can be proved: try a smaller --size"
                     }
                     _ => "raise --limit-memory, or make the map smaller",
                 };

@@ -70,7 +70,7 @@ impl Constraint for Counts {
         [seen[0].must() + self.elsewhere, seen[0].can() + self.elsewhere]
     }
 
-    fn kept_by(&self, rung: Climb) -> bool {
+    fn kept_by(&self, rung: Climb, _: usize) -> bool {
         rung != Climb::Blocks
     }
 

@@ -3,7 +3,7 @@
 use super::ground::Ground;
 use super::seen::Seen;
 use super::steps::{Marks, within};
-use super::{Constraint, Follower, Following, News};
+use super::{Constraint, Follower, Following, Held, MOST_LEARNED, News};
 use crate::lattice::Cell;
 use crate::limits::Climb;
 use crate::rules::PoseSet;
@@ -69,8 +69,30 @@ impl Constraint for Distances {
         }
     }
 
-    fn kept_by(&self, rung: Climb) -> bool {
-        !matches!(rung, Climb::Blocks | Climb::Learn | Climb::Proof)
+    fn kept_by(&self, rung: Climb, cells: usize) -> bool {
+        rung < Climb::Blocks || rung != Climb::Blocks && cells <= MOST_LEARNED
+    }
+
+    fn clauses(&self, ground: &dyn Ground, at: u32, each: &mut dyn FnMut(&[Held])) {
+        let (mut marks, mut queue) = (Marks::default(), Vec::new());
+        let here = Held { at, set: FROM, held: false };
+        within(ground, &mut marks, &mut queue, at, self.least.saturating_sub(1), |other| {
+            each(&[here, Held { at: other, set: TO, held: false }]);
+            true
+        });
+        if let Some(most) = self.most {
+            let mut one = vec![here];
+            within(ground, &mut marks, &mut queue, at, most, |other| {
+                one.push(Held { at: other, set: TO, held: true });
+                true
+            });
+            each(&one);
+        }
+    }
+
+    fn clause_words(&self, sides: usize, cells: u64) -> u64 {
+        let around = |steps: u32| most_within(sides, u64::from(steps)).min(cells);
+        around(self.least.saturating_sub(1)) * 2 + self.most.map_or(0, |most| around(most) + 1)
     }
 
     fn follower(&self, ground: &Arc<dyn Ground>) -> Option<Box<dyn Follower>> {
@@ -82,6 +104,17 @@ impl Constraint for Distances {
             queue: Vec::new(),
             around: Vec::new(),
         }))
+    }
+}
+
+/// How many cells lie within so many steps of one, at most. Of the lattices of six sides `box` has more.
+fn most_within(sides: usize, steps: u64) -> u64 {
+    // A map has fewer cells than this is, and the numbers stay small.
+    let steps = steps.min(1 << 16);
+    if sides == 4 {
+        2 * steps * (steps + 1)
+    } else {
+        (4 * steps.pow(3) + 6 * steps.pow(2) + 8 * steps) / 3
     }
 }
 

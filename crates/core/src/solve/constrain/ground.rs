@@ -1,6 +1,6 @@
 //! How the cells of a search lie: which number lies beyond which side.
 
-use crate::lattice::{Cell, Layout};
+use crate::lattice::{Cell, Layout, Side};
 use crate::solve::padded::Padded;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
@@ -79,12 +79,13 @@ impl<const S: usize> Ground for Padded<S> {
 /// Cells in the order of a list, and behind them all others of the map.
 #[derive(Debug)]
 pub(crate) struct Listed {
-    layout: Layout,
-    cells: Vec<Cell>,
+    opposites: Vec<usize>,
     numbers: HashMap<Cell, u32, FxBuildHasher>,
+    around: Vec<[u32; MOST_SIDES]>,
 }
 
 impl Listed {
+    /// O(cells x sides).
     pub(crate) fn new(layout: Layout, cells: &[Cell]) -> Self {
         let mut numbers: HashMap<Cell, u32, FxBuildHasher> =
             cells.iter().copied().zip(0..).collect();
@@ -95,23 +96,37 @@ impl Listed {
                 cells.push(cell);
             }
         }
-        Self { layout, cells, numbers }
+        let sides = layout.lattice().sides();
+        let opposite = |side: &Side| layout.lattice().side_index(side.opposite());
+        let around = |&cell: &Cell| {
+            let mut all = [NOWHERE; MOST_SIDES];
+            for (beyond, &side) in all.iter_mut().zip(sides) {
+                let cell = layout.neighbour(cell, side);
+                *beyond = cell.map_or(NOWHERE, |cell| numbers[&cell]);
+            }
+            all
+        };
+        let around = cells.iter().map(around).collect();
+        let opposites = sides.iter().map(|side| opposite(side).expect("in pairs")).collect();
+        Self { opposites, numbers, around }
     }
 }
 
 impl Ground for Listed {
     fn sides(&self) -> usize {
-        self.layout.lattice().sides().len()
+        self.opposites.len()
     }
 
     fn opposite(&self, side: usize) -> usize {
-        let lattice = self.layout.lattice();
-        lattice.side_index(lattice.sides()[side].opposite()).expect("sides come in pairs")
+        self.opposites[side]
     }
 
     fn beyond(&self, at: u32, side: usize) -> Option<u32> {
-        let side = self.layout.lattice().sides()[side];
-        self.number(self.layout.neighbour(self.cells[at as usize], side)?)
+        Some(self.around[at as usize][side]).filter(|&beyond| beyond != NOWHERE)
+    }
+
+    fn around(&self, at: u32) -> [u32; MOST_SIDES] {
+        self.around[at as usize]
     }
 
     fn number(&self, cell: Cell) -> Option<u32> {
@@ -119,7 +134,7 @@ impl Ground for Listed {
     }
 
     fn len(&self) -> usize {
-        self.cells.len()
+        self.around.len()
     }
 }
 

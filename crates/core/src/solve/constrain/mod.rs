@@ -69,13 +69,44 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
         format!("{must} must stand by now and {can} can")
     }
 
-    /// Whether a rung of recovery keeps it. One that does not is left out.
-    fn kept_by(&self, rung: Climb) -> bool;
+    /// Whether a rung of recovery keeps it over so many cells. One that does not is left out.
+    fn kept_by(&self, rung: Climb, cells: usize) -> bool;
 
     /// The same as numbers of cells, for the rung that learns.
     fn tallies(&self) -> Vec<Bounds> {
         Vec::new()
     }
+
+    /// What it says of one cell and those around it, for the rung that learns: of each list one is true.
+    fn clauses(&self, _ground: &dyn Ground, _at: u32, _each: &mut dyn FnMut(&[Held])) {}
+
+    /// How long those lists of one cell are together, at most.
+    fn clause_words(&self, _sides: usize, _cells: u64) -> u64 {
+        0
+    }
+
+    /// A list of what is false now and of which one must be true, when what is seen cannot be; always one when it is
+    /// not kept and no cell is open. `never` says where none of a set can stand from the start. For the rung that
+    /// learns, and only what neither `tallies` nor `clauses` say.
+    fn refute(
+        &self,
+        _seen: &[Seen],
+        _ground: &dyn Ground,
+        _never: &dyn Fn(u32, usize) -> bool,
+    ) -> Option<Vec<Held>> {
+        None
+    }
+}
+
+/// Cells at most over which rules that know how cells lie are learned from.
+const MOST_LEARNED: usize = 4096;
+
+/// That a cell holds one of a set that a rule watches, or that it does not.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) struct Held {
+    pub(crate) at: u32,
+    pub(crate) set: usize,
+    pub(crate) held: bool,
 }
 
 /// Follows changes of cells for one rule.
@@ -194,6 +225,6 @@ pub(super) fn keeps(
 pub(super) fn most_bytes(all: &IdVec<ConstraintId, Kept>, len: u64) -> u64 {
     let sets: usize = all.iter().map(|kept| kept.rule.watched().len()).sum();
     // Marks, owners and searches of rules that know how cells lie.
-    let following = all.iter().filter(|kept| !kept.rule.kept_by(Climb::Learn)).count() as u64;
+    let following = all.iter().filter(|kept| kept.rule.tallies().is_empty()).count() as u64;
     sets as u64 * Seen::bytes(len) + following * len * 16
 }

@@ -59,7 +59,7 @@ pub(crate) struct Seen {
 
 impl Seen {
     /// Of cells numbered below `len`, none of which can.
-    pub(super) fn new(len: usize) -> Self {
+    pub(in crate::solve) fn new(len: usize) -> Self {
         let words = len.div_ceil(64);
         Self {
             open: vec![0; words],
@@ -86,7 +86,7 @@ impl Seen {
     }
 
     /// Whether a cell can hold one.
-    pub(super) fn is_can(&self, at: u32) -> bool {
+    pub(in crate::solve) fn is_can(&self, at: u32) -> bool {
         let word = at as usize / 64;
         (self.open[word] | self.must[word]) >> (at % 64) & 1 == 1
     }
@@ -108,7 +108,7 @@ impl Seen {
     }
 
     /// Sets how a cell stands now; returns how that differs from before.
-    pub(super) fn put(&mut self, at: u32, now: Standing) -> Turn {
+    pub(in crate::solve) fn put(&mut self, at: u32, now: Standing) -> Turn {
         let (word, bit) = (at as usize / 64, 1 << (at % 64));
         let (open, must) = (now == Standing::Open, now == Standing::Must);
         let before = (self.open[word] & bit, self.must[word] & bit);
@@ -170,7 +170,7 @@ impl Seen {
     }
 
     /// How many are open.
-    pub(super) const fn opens(&self) -> u64 {
+    pub(in crate::solve) const fn opens(&self) -> u64 {
         self.opens
     }
 }

@@ -12,7 +12,7 @@ use super::tallies::{Tallies, Tally};
 use crate::id::{CauseId, Id, RowId};
 use crate::lattice::{Cell, Side};
 use crate::rules::{PoseSet, Rules};
-use crate::solve::constrain::Bounds;
+use crate::solve::constrain::{Bounds, Held, Kept, Listed};
 use crate::solve::space::Space;
 use std::collections::BTreeMap;
 
@@ -37,22 +37,24 @@ pub(super) struct Code {
     starts: Vec<u32>,
     /// The kind that each of those variables represents.
     kind_of: Vec<u32>,
-    /// For each set that is counted the variables of cells that hold one of it, by the cell.
-    counted: Vec<(PoseSet, BTreeMap<usize, u32>)>,
+    /// For each set that is watched the variables of cells that hold one of it, by the cell.
+    watched: Vec<(PoseSet, BTreeMap<usize, u32>)>,
 }
 
-/// The sets of poses that rules of the whole map count, and how many of each there may be.
-fn counted(space: &Space) -> Vec<(PoseSet, Bounds)> {
+/// The sets of poses that rules of the whole map watch, and how many of each there may be where that is said.
+fn watched(space: &Space) -> Vec<(PoseSet, Option<Bounds>)> {
     let kept = space.constraints().iter();
-    let tallies = kept.flat_map(|kept| {
-        let all = kept.rule.tallies().into_iter();
-        all.map(|bounds| (kept.rule.watched()[bounds.set].clone(), bounds))
+    let sets = kept.flat_map(|kept| {
+        let tallies = kept.rule.tallies();
+        let bounds = move |set| tallies.iter().find(|bounds| bounds.set == set).copied();
+        let all = kept.rule.watched().iter().enumerate();
+        all.map(move |(set, poses)| (poses.clone(), bounds(set)))
     });
-    tallies.collect()
+    sets.collect()
 }
 
 /// Poses by what they show on all sides, and by which sets they are in.
-fn kinds(rules: &Rules, sets: &[(PoseSet, Bounds)]) -> Vec<Kind> {
+fn kinds(rules: &Rules, sets: &[(PoseSet, Option<Bounds>)]) -> Vec<Kind> {
     let sides = rules.lattice().sides().len();
     let mut known: BTreeMap<(Vec<u32>, Vec<bool>), usize> = BTreeMap::new();
     let mut kinds: Vec<Kind> = Vec::new();
@@ -86,7 +88,7 @@ fn partners(rules: &Rules, side: usize, opposite: usize) -> Vec<Vec<u32>> {
 
 /// Bytes that the code of a space takes at most.
 pub(super) fn most_bytes(rules: &Rules, space: &Space) -> u64 {
-    let sets = counted(space);
+    let sets = watched(space);
     let kinds = kinds(rules, &sets).len() as u64;
     let sides = rules.lattice().sides().len();
     let rows: u64 = (0..sides).map(|side| rules.rows(side).len() as u64).sum();
@@ -100,7 +102,11 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space) -> u64 {
     // watches.
     let vars = kinds + rows + 2 * sets.len() as u64;
     let lits = kinds * (1 + 3 * sides as u64) + pairs + rows;
-    space.cells() as u64 * (vars * 80 + lits * 24 + rules.poses().len() as u64 / 8 + 64)
+    let cells = space.cells() as u64;
+    let said = space.constraints().iter().map(|kept| kept.rule.clause_words(sides, cells));
+    let lits = said.fold(lits, u64::saturating_add);
+    let each = lits.saturating_mul(24).saturating_add(vars * 80);
+    cells.saturating_mul(each.saturating_add(rules.poses().len() as u64 / 8 + 64))
 }
 
 /// What is gathered while a space is put into variables.
@@ -153,8 +159,10 @@ enum Stage {
     Restrict(CauseId, usize),
     /// Variables of cells.
     Vars(usize),
-    /// Variables of cells that say whether they hold one of a counted set.
-    Count(usize, usize),
+    /// Variables of cells that say whether they hold one of a watched set.
+    Watch(usize, usize),
+    /// What a rule says of cells and those around them.
+    Say(usize, usize),
     /// The borders of cells at a side.
     Borders(usize, usize),
     Follow(Sorting),
@@ -178,7 +186,9 @@ const MANY: usize = 512;
 pub(super) struct Encoder {
     stage: Stage,
     code: Code,
-    sets: Vec<(PoseSet, Bounds)>,
+    sets: Vec<(PoseSet, Option<Bounds>)>,
+    /// How cells lie, for rules that say something of each.
+    ground: Option<Listed>,
     all: Gathered,
     problem: Problem,
     engine: Engine,
@@ -186,7 +196,7 @@ pub(super) struct Encoder {
 
 impl Encoder {
     pub(super) fn new(rules: &Rules, space: &Space) -> Self {
-        let sets = counted(space);
+        let sets = watched(space);
         let code = Code {
             first: Vec::new(),
             cells: Vec::new(),
@@ -194,12 +204,13 @@ impl Encoder {
             kinds: kinds(rules, &sets),
             starts: vec![0],
             kind_of: Vec::new(),
-            counted: Vec::new(),
+            watched: Vec::new(),
         };
         Self {
             stage: Stage::Cells(0),
             code,
             sets,
+            ground: None,
             all: Gathered::default(),
             problem: Problem::default(),
             engine: Engine::new(),
@@ -212,6 +223,7 @@ impl Encoder {
             stage: Stage::Done,
             code: Code::default(),
             sets: Vec::new(),
+            ground: None,
             all: Gathered::default(),
             problem: Problem::default(),
             engine: Engine::new(),
@@ -220,12 +232,12 @@ impl Encoder {
 
     /// One unit of work; whether all is done. O(cells x poses x sides) together.
     pub(super) fn work(&mut self, rules: &Rules, space: &Space) -> bool {
-        let Self { code, sets, all, problem, engine, .. } = self;
+        let Self { code, sets, ground, all, problem, engine, .. } = self;
         let cells = code.cells.len();
         let next = |at: usize, step: usize, all: usize| Some(at + step).filter(|&at| at < all);
         let sides = rules.lattice().sides().len();
-        let all_counted =
-            |sets: &[_]| if sets.is_empty() { Stage::Borders(0, 0) } else { Stage::Count(0, 0) };
+        let all_watched =
+            |sets: &[_]| if sets.is_empty() { Stage::Borders(0, 0) } else { Stage::Watch(0, 0) };
         self.stage = match &mut self.stage {
             Stage::Cells(from) => {
                 let extent = space.layout().extent();
@@ -260,28 +272,45 @@ impl Encoder {
                 }
                 match next(*from, HARD, cells) {
                     Some(from) => Stage::Vars(from),
-                    None => all_counted(sets),
+                    None => all_watched(sets),
                 }
             }
-            Stage::Count(set, from) => {
+            Stage::Watch(set, from) => {
                 let (poses, bounds) = &sets[*set];
                 if *from == 0 {
-                    code.counted.push((poses.clone(), BTreeMap::new()));
-                    all.tallies.push(Tally {
-                        vars: Vec::new(),
-                        least: bounds.least,
-                        most: bounds.most.unwrap_or(u64::MAX),
-                    });
+                    code.watched.push((poses.clone(), BTreeMap::new()));
+                    let of = |bounds: &Bounds| (bounds.least, bounds.most.unwrap_or(u64::MAX));
+                    let (least, most) = bounds.as_ref().map_or((0, u64::MAX), of);
+                    all.tallies.push(Tally { vars: Vec::new(), least, most });
                 }
                 for at in *from..cells.min(*from + HARD) {
-                    code.count(*set, at, all);
+                    code.watch(*set, at, bounds.is_some(), all);
                 }
                 match next(*from, HARD, cells) {
-                    Some(from) => Stage::Count(*set, from),
-                    None if *set + 1 < sets.len() => Stage::Count(*set + 1, 0),
-                    None => Stage::Borders(0, 0),
+                    Some(from) => Stage::Watch(*set, from),
+                    None if *set + 1 < sets.len() => Stage::Watch(*set + 1, 0),
+                    None => Stage::Say(0, 0),
                 }
             }
+            Stage::Say(rule, from) => match space.constraints().get(Id::from_index(*rule)) {
+                None => Stage::Borders(0, 0),
+                Some(kept) if !kept.rule.tallies().is_empty() => Stage::Say(*rule + 1, 0),
+                Some(Kept { rule: said, .. }) => {
+                    let before = space.constraints().iter().take(*rule);
+                    let first = before.map(|kept| kept.rule.watched().len()).sum();
+                    let ground =
+                        ground.get_or_insert_with(|| Listed::new(space.layout(), &code.cells));
+                    for at in *from..cells.min(*from + HARD) {
+                        said.clauses(ground, at as u32, &mut |any| {
+                            if let Some(clause) = code.clause(first, any) {
+                                all.clause(clause);
+                            }
+                        });
+                    }
+                    next(*from, HARD, cells)
+                        .map_or(Stage::Say(*rule + 1, 0), |from| Stage::Say(*rule, from))
+                }
+            },
             Stage::Borders(side, from) => {
                 let end = match space_side(rules, *side) {
                     Some(border) => {
@@ -399,10 +428,10 @@ impl Code {
         self.starts.push(all.vars);
     }
 
-    /// The variable that says whether a cell holds one of a set, and what that is to the set's tally. A
-    /// cell for which it is settled has none.
-    fn count(&mut self, set: usize, at: usize, all: &mut Gathered) {
-        let (poses, vars) = &mut self.counted[set];
+    /// The variable that says whether a cell holds one of a set, and what that is to the set's tally, if it is
+    /// counted. A cell for which it is settled has none.
+    fn watch(&mut self, set: usize, at: usize, counts: bool, all: &mut Gathered) {
+        let (poses, vars) = &mut self.watched[set];
         let kinds = self.starts[at]..self.starts[at + 1];
         let within = |&var: &u32| {
             let kind = &self.kinds[self.kind_of[var as usize] as usize];
@@ -411,7 +440,7 @@ impl Code {
         let (inside, outside): (Vec<u32>, Vec<u32>) = kinds.partition(within);
         if inside.is_empty() || outside.is_empty() {
             let tally = &mut all.tallies[set];
-            if !inside.is_empty() {
+            if counts && !inside.is_empty() {
                 // One of the set stands here: more than may, or one less that is wanted.
                 let too_many = tally.most == 0;
                 tally.least = if too_many { u64::MAX } else { tally.least.saturating_sub(1) };
@@ -422,8 +451,10 @@ impl Code {
         }
         let var = all.fresh();
         vars.insert(at, var);
-        all.tallies[set].vars.push(var);
-        all.tallies_of.push((var, set as u32));
+        if counts {
+            all.tallies[set].vars.push(var);
+            all.tallies_of.push((var, set as u32));
+        }
         for kind in inside {
             all.implies(Lit::of(kind, true), Lit::of(var, true));
         }
@@ -432,12 +463,42 @@ impl Code {
         }
     }
 
-    /// The variables that say whether a cell holds one of a set, each with the set.
-    pub(super) fn counted(&self, at: usize) -> impl Iterator<Item = (u32, PoseSet)> + '_ {
+    /// The variables that say whether a cell holds one of a watched set, each with the set.
+    pub(super) fn watched_at(&self, at: usize) -> impl Iterator<Item = (u32, PoseSet)> + '_ {
         let of = move |(set, vars): &(PoseSet, BTreeMap<usize, u32>)| {
             vars.get(&at).map(|&var| (var, set.clone()))
         };
-        self.counted.iter().filter_map(of)
+        self.watched.iter().filter_map(of)
+    }
+
+    /// The poses of a watched set.
+    pub(super) fn watched(&self, set: usize) -> &PoseSet {
+        &self.watched[set].0
+    }
+
+    /// The cells of which it is not settled whether they hold one of a set, each with the variable that says so.
+    pub(super) fn watching(&self, set: usize) -> impl Iterator<Item = (usize, u32)> + '_ {
+        self.watched[set].1.iter().map(|(&at, &var)| (at, var))
+    }
+
+    /// What rules say of sets and cells as a clause; `None` when it always holds. The sets are numbered from `first` on.
+    pub(super) fn clause(&self, first: usize, any: &[Held]) -> Option<Vec<Lit>> {
+        let mut clause = Vec::new();
+        for &Held { at, set, held } in any {
+            let (poses, vars) = &self.watched[first + set];
+            if let Some(&var) = vars.get(&(at as usize)) {
+                clause.push(Lit::of(var, held));
+            } else {
+                let domain = self.first.get(at as usize);
+                if domain.is_some_and(|domain| domain.meets(poses)) == held {
+                    return None;
+                }
+            }
+        }
+        clause.sort_unstable();
+        clause.dedup();
+        let is_both = |pair: &[Lit]| pair[0].var() == pair[1].var();
+        (!clause.windows(2).any(is_both)).then_some(clause)
     }
 
     /// Variables and clauses of the border between a cell and the one beyond a side.

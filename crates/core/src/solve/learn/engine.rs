@@ -8,6 +8,7 @@ use super::clauses::{ClauseRef, Clauses, Forgetting, Lit};
 use super::lists::Lists;
 use super::order::Trouble;
 use super::tallies::{Follows, Tallies, Tally};
+use std::collections::BTreeSet;
 
 /// Conflicts before the first restart.
 const RESTART: u64 = 400;
@@ -65,6 +66,8 @@ enum Waved {
 pub(super) enum Found {
     /// There is more to do.
     Working,
+    /// Nothing follows any more without another decision; told only when that is [asked for](Engine::stop_before_decisions).
+    Still,
     /// All variables have values, and everything holds.
     Values,
     /// No values make everything hold.
@@ -183,6 +186,11 @@ pub(super) struct Engine {
     /// Clauses that are being forgotten.
     forgetting: Option<Forgetting>,
     refuted: bool,
+    /// Whether it stops before decisions, and whether it has.
+    stops: bool,
+    stopped: bool,
+    /// The trail up to here is as it was when last asked what changed.
+    unchanged: usize,
 }
 
 /// Literals that are propagated in one step at most.
@@ -286,6 +294,11 @@ impl Engine {
             Waved::Conflict(conflict) => return self.mend(conflict),
             Waved::Done => {}
         }
+        if self.stops && !self.stopped {
+            self.stopped = true;
+            return Found::Still;
+        }
+        self.stopped = false;
         if self.conflicts >= self.restart_at {
             self.restarts += 1;
             self.restart_at = self.conflicts + RESTART + RESTART_MORE * self.restarts;
@@ -308,8 +321,45 @@ impl Engine {
         Found::Values
     }
 
+    /// From now on it stops before each decision, so that others may see what is known.
+    pub(super) const fn stop_before_decisions(&mut self) {
+        self.stops = true;
+    }
+
+    /// All literals that are true, and how many of the first are as they were when this was asked last.
+    pub(super) fn changed(&mut self) -> (&[Lit], usize) {
+        let unchanged = std::mem::replace(&mut self.unchanged, self.now.trail.len());
+        (&self.now.trail, unchanged)
+    }
+
+    /// Adds a clause all of whose literals are false now, and learns from it.
+    pub(super) fn refute(&mut self, mut clause: Vec<Lit>) -> Found {
+        self.stopped = false;
+        let level = |this: &Self, lit: &Lit| this.now.level[lit.var() as usize];
+        clause.sort_by_key(|lit| std::cmp::Reverse(level(self, lit)));
+        let Some(first) = clause.first() else {
+            self.refuted = true;
+            return Found::None;
+        };
+        self.back_to(level(self, first) as usize);
+        if let &[lit] = &clause[..] {
+            // It is known without any decision, once it is.
+            self.refuted |= self.now.levels.is_empty();
+            self.back_to(0);
+            if !self.refuted {
+                self.now.assign(lit, Reason::None);
+                return Found::Working;
+            }
+            return Found::None;
+        }
+        let joined = clause.iter().map(|lit| level(self, lit)).collect::<BTreeSet<u32>>().len();
+        let added = self.clauses.add(&clause, joined as u32);
+        self.mend(Conflict::Clause(added))
+    }
+
     fn mend(&mut self, conflict: Conflict) -> Found {
         self.conflicts += 1;
+        self.stopped = false;
         if self.now.levels.is_empty() {
             self.refuted = true;
             return Found::None;
@@ -570,6 +620,7 @@ impl Engine {
             self.trouble.offer(var);
         }
         self.best.kept = self.best.kept.min(start);
+        self.unchanged = self.unchanged.min(start);
         self.now.levels.truncate(level);
         self.tallies.back_to(start as u32);
         self.head = start;

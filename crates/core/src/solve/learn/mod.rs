@@ -5,7 +5,8 @@
 //! not to exist. It knows nothing of the engines' tables.
 //!
 //! From the ground up: `lists`, `clauses`, `tallies` (how many of some variables are true), `order`,
-//! `engine` (variables that are true or false), `encode` (cells as such variables).
+//! `engine` (variables that are true or false), `encode` (cells as such variables), `whole` (rules of the whole map
+//! that watch them).
 
 mod clauses;
 mod encode;
@@ -13,9 +14,11 @@ mod engine;
 mod lists;
 mod order;
 mod tallies;
+mod whole;
 
 use self::encode::{Code, Encoder};
 use self::engine::{Engine, Found};
+use self::whole::Whole;
 use super::kernel::{Dead, Kernel, Pause};
 use super::measure::{Ranking, Weights};
 use super::outcome::Tally;
@@ -89,7 +92,11 @@ impl Learning {
             let weighed = self.own.as_mut().is_none_or(|own| own.work(rules, space, OWN, number));
             if weighed && self.encoder.work(rules, space) {
                 let encoder = std::mem::replace(&mut self.encoder, Encoder::idle());
-                let (code, engine) = encoder.done();
+                let (code, mut engine) = encoder.done();
+                let whole = Whole::new(space, &code).map(Box::new);
+                if whole.is_some() {
+                    engine.stop_before_decisions();
+                }
                 let picks = match self.own.take() {
                     Some(own) => Picks::Own(own),
                     None => {
@@ -105,6 +112,7 @@ impl Learning {
                     Learner {
                         code,
                         engine,
+                        whole,
                         budget: self.budget,
                         most_words,
                         dead: self.dead,
@@ -134,6 +142,7 @@ impl Learning {
 pub(super) struct Learner {
     code: Code,
     engine: Engine,
+    whole: Option<Box<Whole>>,
     /// Words of clauses at most.
     most_words: usize,
     /// Conflicts before it gives up.
@@ -183,7 +192,7 @@ impl Learner {
         let index = extent.index(code.cells[at]).expect("inside");
         let wanted = picks.pick(index, first, stream.bits());
         let wanted = before(code.cells[at]).map_or(wanted, Id::index);
-        for (var, poses) in code.vars(at).chain(code.counted(at)) {
+        for (var, poses) in code.vars(at).chain(code.watched_at(at)) {
             engine.lean(var, poses.words()[wanted / 64] >> (wanted % 64) & 1 == 1);
         }
     }
@@ -231,6 +240,12 @@ impl Learner {
                 Some(Pause::Failed(self.dead))
             }
             Found::Working => None,
+            Found::Still => {
+                let Self { whole, engine, code, .. } = self;
+                let clause = whole.as_mut().and_then(|whole| whole.refute(engine, code))?;
+                let refuted = engine.refute(clause) == Found::None;
+                refuted.then_some(Pause::Impossible(self.dead))
+            }
             Found::Values => {
                 self.found = true;
                 None

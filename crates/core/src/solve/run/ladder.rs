@@ -146,8 +146,9 @@ impl Run {
 
     /// Whether a rung keeps all rules of the whole map; one that does not is left out, which is noted.
     fn keeps_all(&mut self, rung: Climb) -> bool {
-        let mut constraints = self.job.space.constraints().iter();
-        let keeps = constraints.all(|kept| kept.rule.kept_by(rung));
+        let (mut constraints, cells) =
+            (self.job.space.constraints().iter(), self.job.space.cells());
+        let keeps = constraints.all(|kept| kept.rule.kept_by(rung, cells));
         if !keeps && !self.left_out.contains(&rung) {
             self.left_out.push(rung);
         }
