@@ -3,7 +3,7 @@
 use super::ground::Ground;
 use super::seen::Seen;
 use super::steps::{Marks, within};
-use super::{Constraint, Follower, Following, Held, MOST_LEARNED, News};
+use super::{Constraint, Follower, Following, Held, MOST_LEARNED, News, View};
 use crate::lattice::Cell;
 use crate::limits::Climb;
 use crate::rules::PoseSet;
@@ -130,9 +130,9 @@ struct Follows {
 }
 
 impl Follower for Follows {
-    fn follow(&mut self, seen: &[Seen], news: &[News], _: usize) -> (Following, usize) {
+    fn follow(&mut self, view: &View<'_>, news: &[News]) -> (Following, usize) {
         for (number, &News { at, .. }) in news.iter().enumerate() {
-            let next = self.too_near(seen, at).or_else(|| self.too_far(seen, at));
+            let next = self.too_near(view, at).or_else(|| self.too_far(view, at));
             if let Some(next) = next {
                 return (next, number);
             }
@@ -140,7 +140,7 @@ impl Follower for Follows {
         (Following::Nothing, news.len())
     }
 
-    fn taken_back(&mut self, _: &[Seen], _: bool) {}
+    fn taken_back(&mut self, _: &View<'_>, _: bool) {}
 
     fn copied(&self) -> Box<dyn Follower> {
         Box::new(self.clone())
@@ -149,20 +149,20 @@ impl Follower for Follows {
 
 impl Follows {
     /// What a cell that must hold one of a pair asks of those around it.
-    fn too_near(&mut self, seen: &[Seen], at: u32) -> Option<Following> {
+    fn too_near(&mut self, view: &View<'_>, at: u32) -> Option<Following> {
         let steps = self.rule.least.saturating_sub(1);
         if steps == 0 {
             return None;
         }
         for (here, there) in [(FROM, TO), (TO, FROM)] {
-            if !seen[here].is_must(at) {
+            if !view.is_must(at, here) {
                 continue;
             }
             let mut next = None;
             within(&*self.ground, &mut self.marks, &mut self.queue, at, steps, |other| {
-                if seen[there].is_must(other) {
+                if view.is_must(other, there) {
                     next = Some(Following::Broken(at));
-                } else if seen[there].is_can(other) {
+                } else if view.is_can(other, there) {
                     next = Some(Following::Take { at: other, set: there, keep: false });
                 }
                 next.is_none()
@@ -175,40 +175,40 @@ impl Follows {
     }
 
     /// What the cells around one ask that may have lost what they need.
-    fn too_far(&mut self, seen: &[Seen], at: u32) -> Option<Following> {
+    fn too_far(&mut self, view: &View<'_>, at: u32) -> Option<Following> {
         let most = self.rule.most?;
         let mut around = std::mem::take(&mut self.around);
         around.clear();
         around.push(at);
-        if !seen[TO].is_must(at) {
+        if !view.is_must(at, TO) {
             within(&*self.ground, &mut self.marks, &mut self.queue, at, most, |other| {
                 around.push(other);
                 true
             });
         }
-        let next = around.iter().find_map(|&from| self.needs(seen, from, most));
+        let next = around.iter().find_map(|&from| self.needs(view, from, most));
         self.around = around;
         next
     }
 
     /// What follows for one cell from those within reach.
-    fn needs(&mut self, seen: &[Seen], from: u32, most: u32) -> Option<Following> {
-        if !seen[FROM].is_can(from) {
+    fn needs(&mut self, view: &View<'_>, from: u32, most: u32) -> Option<Following> {
+        if !view.is_can(from, FROM) {
             return None;
         }
         let (mut count, mut only) = (0, from);
         within(&*self.ground, &mut self.inner, &mut self.queue, from, most, |other| {
-            if seen[TO].is_can(other) {
+            if view.is_can(other, TO) {
                 // One that stands is enough.
-                count += if seen[TO].is_must(other) { 2 } else { 1 };
+                count += if view.is_must(other, TO) { 2 } else { 1 };
                 only = other;
             }
             count < 2
         });
         match count {
-            0 if seen[FROM].is_must(from) => Some(Following::Broken(from)),
+            0 if view.is_must(from, FROM) => Some(Following::Broken(from)),
             0 => Some(Following::Take { at: from, set: FROM, keep: false }),
-            1 if seen[FROM].is_must(from) => {
+            1 if view.is_must(from, FROM) => {
                 Some(Following::Take { at: only, set: TO, keep: true })
             }
             _ => None,

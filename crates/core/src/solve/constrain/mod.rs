@@ -16,6 +16,7 @@ mod counts;
 mod distance;
 mod ground;
 mod seen;
+mod stands;
 mod steps;
 mod watching;
 
@@ -23,7 +24,7 @@ pub(crate) use connected::Joined;
 pub(crate) use counts::Counts;
 pub(crate) use distance::Distances;
 pub(crate) use ground::{Ground, Listed};
-use seen::Turn;
+use stands::Stands;
 pub(super) use seen::{Seen, Standing};
 pub(super) use watching::{Heed, Watching};
 
@@ -113,42 +114,53 @@ pub(crate) struct Held {
 ///
 /// What it remembers only saves work: all that follows can be found again from what cells can and must.
 pub(crate) trait Follower: Debug + Send + Sync {
-    /// What follows next from changed cells, and how many of them need not be asked about again; the sets of the rule
-    /// are numbered from `first` on. Sound: nothing is taken that a fill could have.
-    fn follow(&mut self, seen: &[Seen], news: &[News], first: usize) -> (Following, usize);
+    /// What follows next from changed cells, and how many of them need not be asked about again. Sound: nothing is
+    /// taken that a fill could have.
+    fn follow(&mut self, view: &View<'_>, news: &[News]) -> (Following, usize);
 
     /// Changes were taken back; `reopened` when cells were opened again instead, around which others stay.
-    fn taken_back(&mut self, seen: &[Seen], reopened: bool);
+    fn taken_back(&mut self, view: &View<'_>, reopened: bool);
 
     fn copied(&self) -> Box<dyn Follower>;
+}
+
+/// How cells stand to the sets of a rule.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct View<'a> {
+    pub(crate) seen: &'a [Seen],
+    stands: &'a Stands,
+    /// The number of the first set of the rule.
+    first: usize,
+}
+
+impl View<'_> {
+    /// Whether a cell can hold one of a set.
+    #[inline]
+    pub(crate) fn is_can(&self, at: u32, set: usize) -> bool {
+        self.stands.is_can(at, self.first + set)
+    }
+
+    /// Whether a cell must hold one of a set.
+    #[inline]
+    pub(crate) fn is_must(&self, at: u32, set: usize) -> bool {
+        self.stands.is_must(at, self.first + set)
+    }
+
+    /// Whether a cell lost what it could hold of a set.
+    #[inline]
+    pub(crate) const fn lost(&self, news: &News, set: usize) -> bool {
+        self.first + set < 32 && news.lost >> ((self.first + set) * 2) & 1 == 1
+    }
 }
 
 /// A cell that stands otherwise than before.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct News {
     pub(crate) at: u32,
-    /// The sets of which it could hold one and cannot any more, a bit each.
+    /// The sets of which it could hold one and cannot any more: the lower of two bits each.
     lost: u64,
     /// Whether there is a set of which it can hold one and could not before, or more sets than bits.
     pub(crate) gained: bool,
-    /// Whether there is a set of which it must hold one and need not before, or the other way round.
-    must: bool,
-}
-
-impl News {
-    fn add(&mut self, set: usize, turn: Turn) {
-        match turn {
-            Turn::None => {}
-            Turn::Must => self.must = true,
-            Turn::Lost if set < 64 => self.lost |= 1 << set,
-            Turn::Lost | Turn::Gained => self.gained = true,
-        }
-    }
-
-    /// Whether it lost what it could hold of a set.
-    pub(crate) const fn lost(&self, set: usize) -> bool {
-        set < 64 && self.lost >> set & 1 == 1
-    }
 }
 
 /// What follows from a change.
@@ -226,5 +238,5 @@ pub(super) fn most_bytes(all: &IdVec<ConstraintId, Kept>, len: u64) -> u64 {
     let sets: usize = all.iter().map(|kept| kept.rule.watched().len()).sum();
     // Marks, owners and searches of rules that know how cells lie.
     let following = all.iter().filter(|kept| kept.rule.tallies().is_empty()).count() as u64;
-    sets as u64 * Seen::bytes(len) + following * len * 16
+    sets as u64 * Seen::bytes(len) + Stands::bytes(len, sets as u64) + following * len * 16
 }

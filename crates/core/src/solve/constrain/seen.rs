@@ -32,19 +32,6 @@ impl Standing {
     }
 }
 
-/// How a cell came to stand otherwise.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::solve) enum Turn {
-    /// Not at all.
-    None,
-    /// It can hold one of the set as before, but must, or need not, now.
-    Must,
-    /// It could hold one and cannot any more.
-    Lost,
-    /// It can and could not before.
-    Gained,
-}
-
 /// How all cells stand to one set of poses.
 #[derive(Clone, Debug)]
 pub(crate) struct Seen {
@@ -107,11 +94,10 @@ impl Seen {
         })
     }
 
-    /// Sets how a cell stands now; returns how that differs from before.
-    pub(in crate::solve) fn put(&mut self, at: u32, now: Standing) -> Turn {
+    /// Sets how a cell stands now.
+    pub(in crate::solve) fn put(&mut self, at: u32, now: Standing) {
         let (word, bit) = (at as usize / 64, 1 << (at % 64));
         let (open, must) = (now == Standing::Open, now == Standing::Must);
-        let before = (self.open[word] & bit, self.must[word] & bit);
         if (self.open[word] & bit != 0) != open {
             self.open[word] ^= bit;
             let block = &mut self.blocks[at as usize / BLOCK];
@@ -124,13 +110,6 @@ impl Seen {
         if (self.must[word] & bit != 0) != must {
             self.must[word] ^= bit;
             self.musts = if must { self.musts + 1 } else { self.musts - 1 };
-        }
-        let now = (self.open[word] & bit, self.must[word] & bit);
-        match (before, now) {
-            _ if before == now => Turn::None,
-            ((0, 0), _) => Turn::Gained,
-            (_, (0, 0)) => Turn::Lost,
-            _ => Turn::Must,
         }
     }
 

@@ -2,7 +2,8 @@
 
 use super::ground::Ground;
 use super::seen::{Seen, Standing};
-use super::{Broken, Constraint, Follower, Following, Kept, News, Verdict};
+use super::stands::{self, Packed, Stands};
+use super::{Broken, Constraint, Follower, Following, Kept, News, Verdict, View};
 use crate::id::{ConstraintId, Id, IdVec};
 use crate::rules::PoseSet;
 use crate::seed::Stream;
@@ -17,7 +18,8 @@ pub(in crate::solve) enum Heed {
     Done,
     /// This rule is broken; near this cell, where that is known.
     Broken(Broken, Option<u32>),
-    /// This cell may hold poses of this set alone, or all but those.
+    /// This cell may hold poses of this set alone, or all but those; and none of what is [taken besides](Watching::besides),
+    /// where anything is left then.
     Take { at: u32, set: usize, keep: bool },
 }
 
@@ -47,16 +49,26 @@ pub(in crate::solve) struct Watching {
     rules: Vec<(ConstraintId, Arc<dyn Constraint>, Range<usize>)>,
     sets: Vec<PoseSet>,
     seen: Vec<Seen>,
+    stands: Stands,
     /// Changes before this are known.
     heard: usize,
-    /// How each domain of an engine stands to all sets, two bits a set; 0 where it is not known.
-    known: Vec<u64>,
+    /// How each domain of an engine stands to all sets; 0 where it is not known.
+    known: Vec<Packed>,
+    /// How one cell stands to all sets.
+    packed: Vec<Packed>,
     /// What cells must do of which not all have heard, and from where on they have not.
-    order: Option<(Verdict, Range<usize>, u32)>,
+    order: Option<Order>,
 }
 
-/// Sets whose standings fit a word beside the bit that says that they are known.
-const CACHED: usize = 31;
+/// What cells that can and need not hold one of a set must do.
+#[derive(Clone, Debug)]
+struct Order {
+    set: usize,
+    keep: bool,
+    from: u32,
+    /// All that may not be held any more, where that is more than one set.
+    besides: Option<PoseSet>,
+}
 
 impl Watching {
     /// `None` when there is no rule.
@@ -72,8 +84,10 @@ impl Watching {
             rules: Vec::new(),
             sets: Vec::new(),
             seen: Vec::new(),
+            stands: Stands::new(0, 0),
             heard: 0,
             known: Vec::new(),
+            packed: Vec::new(),
             order: None,
         };
         for (id, Kept { rule, .. }) in kept.pairs() {
@@ -85,6 +99,7 @@ impl Watching {
             all.rules.push((id, rule.clone(), first..all.sets.len()));
         }
         all.seen = all.sets.iter().map(|_| Seen::new(len)).collect();
+        all.stands = Stands::new(len, all.sets.len());
         (!all.rules.is_empty()).then_some(all)
     }
 
@@ -111,43 +126,55 @@ impl Watching {
 
     /// What a cell holds now.
     pub(in crate::solve) fn tell<D: Domains>(&mut self, domains: &D, at: u32, dom: D::Dom) {
-        let mut news = News { at, lost: 0, gained: false, must: false };
-        if !D::is_real(dom) {
-            for (number, seen) in self.seen.iter_mut().enumerate() {
-                news.add(number, seen.put(at, Standing::Cannot));
+        let each = self.stands.each();
+        let index = domains.index(dom).filter(|_| D::is_real(dom));
+        let known = index.and_then(|index| self.known.get(index * each..(index + 1) * each));
+        if let Some(known) = known.filter(|known| known[0] != 0) {
+            if let &[now] = known {
+                // One word is the rule.
+                let before = self.stands.put(at, 0, now);
+                if before != now {
+                    self.note(at, 0, before, now);
+                }
+                return;
             }
-            return self.note(news);
-        }
-        let index = domains.index(dom).filter(|_| self.sets.len() <= CACHED);
-        let known = index.and_then(|index| self.known.get(index).copied()).unwrap_or(0);
-        if known != 0 {
-            for (number, seen) in self.seen.iter_mut().enumerate() {
-                news.add(number, seen.put(at, unpacked(known >> (number * 2 + 1))));
+            self.packed.clear();
+            self.packed.extend_from_slice(known);
+        } else if D::is_real(dom) {
+            let words = domains.words(&dom);
+            let standings = self.sets.iter().map(|set| Standing::of(words, set));
+            stands::pack(standings, &mut self.packed, each);
+            if let Some(index) = index {
+                if (index + 1) * each > self.known.len() {
+                    self.known.resize((index + 1) * each, 0);
+                }
+                self.known[index * each..(index + 1) * each].copy_from_slice(&self.packed);
             }
-            return self.note(news);
+        } else {
+            stands::pack(std::iter::empty(), &mut self.packed, each);
         }
-        let words = domains.words(&dom);
-        let mut packed = 1;
-        for (number, (seen, set)) in self.seen.iter_mut().zip(&self.sets).enumerate() {
-            let now = Standing::of(words, set);
-            news.add(number, seen.put(at, now));
-            if number < CACHED {
-                packed |= (now as u64) << (number * 2 + 1);
+        for word in 0..each {
+            let now = self.packed[word];
+            let before = self.stands.put(at, word, now);
+            if before != now {
+                self.note(at, word, before, now);
             }
         }
-        if let Some(index) = index {
-            if index >= self.known.len() {
-                self.known.resize(index + 1, 0);
-            }
-            self.known[index] = packed;
-        }
-        self.note(news);
     }
 
-    /// A cell stands otherwise, perhaps.
-    fn note(&mut self, news: News) {
-        if !self.following.is_empty() && (news.lost != 0 || news.gained || news.must) {
-            self.news.push(news);
+    /// A cell stands otherwise than before to sets of one word.
+    fn note(&mut self, at: u32, word: usize, before: Packed, now: Packed) {
+        let mut differing = stands::differing(before, now);
+        while differing != 0 {
+            let set = differing.trailing_zeros() as usize / 2;
+            differing &= differing - 1;
+            self.seen[word * 32 + set].put(at, stands::unpacked(now, set));
+        }
+        if !self.following.is_empty() {
+            let lost = stands::lost(before, now);
+            // Sets of other words than the first have no bits.
+            let gained = stands::lost(now, before) != 0 || word > 0;
+            self.news.push(News { at, lost, gained });
         }
     }
 
@@ -162,7 +189,9 @@ impl Watching {
         for one in &mut self.following {
             one.heard = one.heard.min(self.news.len());
             let sets = self.rules[one.rule].2.clone();
-            one.by.taken_back(&self.seen[sets], reopened);
+            let first = sets.start;
+            let view = View { seen: &self.seen[sets], stands: &self.stands, first };
+            one.by.taken_back(&view, reopened);
         }
     }
 
@@ -170,34 +199,44 @@ impl Watching {
     /// until its change is known.
     pub(in crate::solve) fn heed(&mut self) -> Heed {
         loop {
-            if let Some((verdict, sets, from)) = &mut self.order {
-                let (Verdict::Must(set) | Verdict::MustNot(set)) = *verdict else {
-                    return Heed::Done;
-                };
-                let number = sets.start + set;
-                if let Some(at) = self.seen[number].next_open(*from) {
-                    *from = at;
-                    let keep = matches!(verdict, Verdict::Must(_));
-                    return Heed::Take { at, set: number, keep };
+            if let Some(order) = &mut self.order {
+                if let Some(at) = self.seen[order.set].next_open(order.from) {
+                    order.from = at;
+                    return Heed::Take { at, set: order.set, keep: order.keep };
                 }
                 self.order = None;
             }
-            let mut rules = self.rules.iter();
-            let found = rules.find_map(|(id, rule, sets)| {
+            let mut wants = None;
+            let mut taken: Vec<usize> = Vec::new();
+            let mut must = None;
+            for (id, rule, sets) in &self.rules {
                 let seen = &self.seen[sets.clone()];
                 match rule.judge(seen) {
-                    Verdict::Holds => None,
-                    verdict => Some((*id, verdict, sets.clone())),
+                    Verdict::Holds => {}
+                    Verdict::Broken => return Heed::Broken(self.broken_by(*id, sets.clone()), None),
+                    Verdict::Must(set) => must = must.or(Some(sets.start + set)),
+                    Verdict::MustNot(set) => taken.push(sets.start + set),
                 }
-            });
-            match found {
-                None => return self.follow(),
-                Some((rule, Verdict::Broken, sets)) => {
-                    return Heed::Broken(self.broken_by(rule, sets), None);
-                }
-                Some((_, verdict, sets)) => self.order = Some((verdict, sets, 0)),
+                wants = wants.or_else(|| rule.wants(seen));
             }
+            // What is not to stand anywhere else is taken from all cells at once, when all that is wanted stands.
+            let (set, keep) = match (must, &taken[..]) {
+                (Some(set), _) => (set, true),
+                (None, &[set, ..]) if wants.is_none() => (set, false),
+                _ => return self.follow(),
+            };
+            let besides = (!keep && taken.len() > 1).then(|| {
+                let mut all = self.sets[set].clone();
+                taken.iter().for_each(|&set| all.unite(&self.sets[set]));
+                all
+            });
+            self.order = Some(Order { set, keep, from: 0, besides });
         }
+    }
+
+    /// What a cell that is told not to hold any of a set may not hold either, if anything is left then.
+    pub(in crate::solve) fn besides(&self) -> Option<&PoseSet> {
+        self.order.as_ref()?.besides.as_ref()
     }
 
     /// What is to be done by rules that hear of single changes.
@@ -205,8 +244,9 @@ impl Watching {
         for number in 0..self.following.len() {
             let one = &mut self.following[number];
             let (rule, _, sets) = &self.rules[one.rule];
-            let seen = &self.seen[sets.clone()];
-            let (next, heard) = one.by.follow(seen, &self.news[one.heard..], sets.start);
+            let view =
+                View { seen: &self.seen[sets.clone()], stands: &self.stands, first: sets.start };
+            let (next, heard) = one.by.follow(&view, &self.news[one.heard..]);
             one.heard += heard;
             match next {
                 Following::Nothing => {}
@@ -251,13 +291,5 @@ impl Watching {
         let (_, of, _) = &self.rules[rule.index()];
         let [must, can] = of.found(&self.seen[sets]);
         Broken { rule, must, can }
-    }
-}
-
-fn unpacked(bits: u64) -> Standing {
-    match bits & 3 {
-        0 => Standing::Cannot,
-        1 => Standing::Open,
-        _ => Standing::Must,
     }
 }

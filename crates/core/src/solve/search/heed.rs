@@ -3,6 +3,7 @@
 use super::phase::Phase;
 use super::{Searcher, UNIT};
 use crate::observe::Observer;
+use crate::rules::PoseSet;
 use crate::solve::constrain::{Heed, Watching};
 use crate::solve::kernel::Pause;
 use crate::solve::propagate::{Domains, TablesFull};
@@ -10,10 +11,12 @@ use crate::solve::propagate::{Domains, TablesFull};
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Asks the rules what follows; whether they are content. Otherwise the phase says what is next.
     pub(super) fn heed(&mut self, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
+        // Most cells hold the same and are told the same.
+        let mut last: Option<((D::Dom, usize, bool), D::Dom)> = None;
         for _ in 0..UNIT {
             self.tell_watching();
             let Some(watching) = &mut self.mid.watching else { return Ok(true) };
-            let (at, words) = match watching.heed() {
+            let (at, told) = match watching.heed() {
                 // What rules took is to be propagated before they are asked again.
                 Heed::Done => return Ok(self.state.head == self.state.trail.end()),
                 Heed::Broken(broken, near) => {
@@ -24,15 +27,14 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                     self.mid.phase = Phase::Mend(at);
                     return Ok(false);
                 }
-                Heed::Take { at, set, keep } => {
-                    let (dom, set) = (self.state.cells[at as usize], watching.set(set).words());
-                    let held = self.domains.words(&dom).iter().zip(set);
-                    let left = held.map(|(&word, &set)| word & if keep { set } else { !set });
-                    (at, left.collect::<Vec<u64>>())
-                }
+                Heed::Take { at, set, keep } => (at, (self.state.cells[at as usize], set, keep)),
             };
-            // What is left is never nothing: only cells that can do either are named.
-            let (dom, left) = (self.state.cells[at as usize], self.domains.of(&words)?);
+            let dom = told.0;
+            let left = match last {
+                Some((before, left)) if before == told => left,
+                _ => self.domains.of(&self.left_of(told))?,
+            };
+            last = Some((told, left));
             let (was, level) = (self.domains.level(dom), self.domains.level(left));
             let news = self.domains.news(dom, left);
             self.state.change(at, left, was, level, news);
@@ -41,6 +43,20 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         }
         Ok(false)
+    }
+
+    /// What is left of a domain that may hold poses of a set of the rules alone, or all but those. Never nothing: only
+    /// cells that can do either are named.
+    fn left_of(&self, (dom, set, keep): (D::Dom, usize, bool)) -> Vec<u64> {
+        let held = self.domains.words(&dom);
+        let but = |set: &PoseSet, keep: bool| -> Vec<u64> {
+            let words = held.iter().zip(set.words());
+            words.map(|(&word, &set)| word & if keep { set } else { !set }).collect()
+        };
+        let Some(watching) = &self.mid.watching else { return held.to_vec() };
+        let more = watching.besides().map(|set| but(set, false));
+        let more = more.filter(|words| words.iter().any(|&word| word != 0));
+        more.unwrap_or_else(|| but(watching.set(set), keep))
     }
 
     /// Tells the rules what changed since they last heard.

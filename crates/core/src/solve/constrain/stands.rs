@@ -1,0 +1,93 @@
+//! How each cell stands to all sets at once: two bits a set.
+
+use super::seen::Standing;
+
+/// Sets in one word.
+const IN_WORD: usize = 32;
+/// The lower bit of each set, which alone means that a cell cannot hold one of it.
+const LOWER: u64 = 0x5555_5555_5555_5555;
+
+/// How one cell stands to all sets; never 0.
+pub(super) type Packed = u64;
+
+/// How all cells stand to all sets.
+#[derive(Clone, Debug)]
+pub(super) struct Stands {
+    /// Words of a cell.
+    each: usize,
+    words: Vec<Packed>,
+}
+
+impl Stands {
+    /// Of cells numbered below `len`, none of which can hold anything.
+    pub(super) fn new(len: usize, sets: usize) -> Self {
+        let each = sets.div_ceil(IN_WORD).max(1);
+        Self { each, words: vec![LOWER; len * each] }
+    }
+
+    /// Bytes over so many cells.
+    pub(super) fn bytes(len: u64, sets: u64) -> u64 {
+        len * 8 * sets.div_ceil(IN_WORD as u64).max(1)
+    }
+
+    /// Words of a cell.
+    pub(super) const fn each(&self) -> usize {
+        self.each
+    }
+
+    /// Whether a cell can hold one of a set.
+    #[inline]
+    pub(super) fn is_can(&self, at: u32, set: usize) -> bool {
+        self.words[at as usize * self.each + set / IN_WORD] >> (set % IN_WORD * 2 + 1) & 1 == 1
+    }
+
+    /// Whether a cell must hold one of a set.
+    #[inline]
+    pub(super) fn is_must(&self, at: u32, set: usize) -> bool {
+        self.words[at as usize * self.each + set / IN_WORD] >> (set % IN_WORD * 2) & 3 == 3
+    }
+
+    /// Sets a word of a cell; returns what it was.
+    #[inline]
+    pub(super) fn put(&mut self, at: u32, word: usize, now: Packed) -> Packed {
+        std::mem::replace(&mut self.words[at as usize * self.each + word], now)
+    }
+}
+
+/// Standings to sets, packed into words.
+pub(super) fn pack(standings: impl Iterator<Item = Standing>, words: &mut Vec<Packed>, each: usize) {
+    words.clear();
+    words.resize(each, LOWER);
+    for (set, standing) in standings.enumerate() {
+        let bits = match standing {
+            Standing::Cannot => 1,
+            Standing::Open => 2,
+            Standing::Must => 3,
+        };
+        let (word, shift) = (set / IN_WORD, set % IN_WORD * 2);
+        words[word] = words[word] & !(3 << shift) | bits << shift;
+    }
+}
+
+/// How a word says that a cell stands to one of its sets.
+#[inline]
+pub(super) const fn unpacked(word: Packed, set: usize) -> Standing {
+    match word >> (set * 2) & 3 {
+        2 => Standing::Open,
+        3 => Standing::Must,
+        _ => Standing::Cannot,
+    }
+}
+
+/// The sets of a word whose standing differs: the lower bit of each.
+#[inline]
+pub(super) const fn differing(before: Packed, now: Packed) -> u64 {
+    let differ = before ^ now;
+    (differ | differ >> 1) & LOWER
+}
+
+/// The sets of a word that a cell could hold one of and cannot any more: the lower bit of each.
+#[inline]
+pub(super) const fn lost(before: Packed, now: Packed) -> u64 {
+    (before & !now) >> 1 & LOWER
+}
