@@ -15,7 +15,7 @@ const MOST_SIDES: usize = 8;
 
 /// Steps to neighbours, for a loop that has no time for bounds.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Ways {
+pub(crate) struct Ways {
     steps: [i32; 2 * MOST_SIDES],
     others: [u32; MOST_SIDES],
     /// Steps to where cells around lie: the next rows and levels, or the next two rows.
@@ -30,6 +30,13 @@ impl Ways {
     #[inline]
     pub(super) fn around(&self, at: u32) -> [u32; 4] {
         self.far.map(|step| at.wrapping_add_signed(step))
+    }
+
+    /// The steps beyond all sides.
+    #[inline]
+    pub(super) fn steps(&self, at: u32) -> &[i32] {
+        let parity = (at & self.parity_mask ^ self.parity_flip) as usize;
+        &self.steps[parity * MOST_SIDES..][..MOST_SIDES]
     }
 
     /// The step beyond a side, and the bits of all sides but that across.

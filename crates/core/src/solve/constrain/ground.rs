@@ -1,7 +1,7 @@
 //! How the cells of a search lie: which number lies beyond which side.
 
 use crate::lattice::{Cell, Layout, Side};
-use crate::solve::padded::Padded;
+use crate::solve::padded::{Padded, Ways};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 use std::fmt::Debug;
@@ -28,6 +28,12 @@ pub(crate) trait Ground: Debug + Send + Sync {
             let beyond = (side < self.sides()).then(|| self.beyond(at, side)).flatten();
             beyond.unwrap_or(NOWHERE)
         })
+    }
+
+    /// Steps to the cells beyond sides, where none leads around; from a cell inside they lead to a number below
+    /// [`len`](Self::len).
+    fn ways(&self) -> Option<Ways> {
+        None
     }
 
     /// The number of a cell, if it has one.
@@ -65,6 +71,10 @@ impl<const S: usize> Ground for Padded<S> {
             }
         }
         all
+    }
+
+    fn ways(&self) -> Option<Ways> {
+        (!self.wraps()).then(|| Padded::ways(self))
     }
 
     fn number(&self, cell: Cell) -> Option<u32> {

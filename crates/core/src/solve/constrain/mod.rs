@@ -24,8 +24,8 @@ pub(crate) use connected::Joined;
 pub(crate) use counts::Counts;
 pub(crate) use distance::Distances;
 pub(crate) use ground::{Ground, Listed};
-use stands::Stands;
 pub(super) use seen::{Seen, Standing};
+use stands::Stands;
 pub(super) use watching::{Heed, Watching};
 
 use crate::constraints::Source;
@@ -144,6 +144,25 @@ impl View<'_> {
     #[inline]
     pub(crate) fn is_must(&self, at: u32, set: usize) -> bool {
         self.stands.is_must(at, self.first + set)
+    }
+
+    /// How a cell stands to the first sets of the rule, as many as a word has: see [`can`](Self::can).
+    #[inline]
+    pub(crate) fn word(&self, at: u32) -> u64 {
+        self.stands.word(at, self.first)
+    }
+
+    /// Whether a cell that stands so can hold one of a set.
+    #[inline]
+    pub(crate) const fn can(word: u64, set: usize) -> bool {
+        word >> (set * 2 + 1) & 1 == 1
+    }
+
+    /// Whether a cell lost what it could hold of one of some sets: the first, and how many.
+    #[inline]
+    pub(crate) const fn lost_any(&self, news: &News, (set, many): (usize, usize)) -> bool {
+        let sets = !(u64::MAX << (many * 2));
+        self.first + set < 32 && news.lost >> ((self.first + set) * 2) & sets != 0
     }
 
     /// Whether a cell lost what it could hold of a set.

@@ -213,7 +213,9 @@ impl Watching {
                 let seen = &self.seen[sets.clone()];
                 match rule.judge(seen) {
                     Verdict::Holds => {}
-                    Verdict::Broken => return Heed::Broken(self.broken_by(*id, sets.clone()), None),
+                    Verdict::Broken => {
+                        return Heed::Broken(self.broken_by(*id, sets.clone()), None);
+                    }
                     Verdict::Must(set) => must = must.or(Some(sets.start + set)),
                     Verdict::MustNot(set) => taken.push(sets.start + set),
                 }

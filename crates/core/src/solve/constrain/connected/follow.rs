@@ -1,6 +1,7 @@
 //! What follows from single changes, found by searches from near them.
 
-use super::{Few, Joined, OF, Opposites, Piece, opposites};
+use super::searches::{Found, Searches};
+use super::{Joined, OF, Piece};
 use crate::solve::constrain::ground::{Ground, NOWHERE};
 use crate::solve::constrain::steps::Marks;
 use crate::solve::constrain::{Follower, Following, News, View};
@@ -11,7 +12,6 @@ use std::sync::Arc;
 pub(super) struct Follows {
     rule: Joined,
     ground: Arc<dyn Ground>,
-    opposites: Opposites,
     roots: Option<Vec<u32>>,
     /// Whether all pieces were looked at, so that near changes are enough.
     whole: bool,
@@ -20,30 +20,7 @@ pub(super) struct Follows {
     marks: Marks,
     /// Cells that the news are about.
     changed: Marks,
-    /// Which search met each marked cell.
-    owners: Vec<u32>,
-    searches: Vec<Search>,
-    /// How many of the searches are used now; the others keep their memory.
-    used: usize,
-}
-
-/// A search that goes out from a cell.
-#[derive(Clone, Debug, Default)]
-struct Search {
-    cells: Vec<u32>,
-    next: usize,
-    /// The search that it has met and became one with.
-    into: Option<u32>,
-    ended: bool,
-}
-
-impl Search {
-    /// Goes out from a cell, in memory of an earlier search.
-    fn begin(&mut self, at: u32) {
-        self.cells.clear();
-        self.cells.push(at);
-        (self.next, self.into, self.ended) = (0, None, false);
-    }
+    searches: Searches,
 }
 
 impl Follower for Follows {
@@ -92,37 +69,13 @@ impl Follows {
         Self {
             rule: rule.clone(),
             ground: ground.clone(),
-            opposites: opposites(&**ground),
             roots: rule.roots(&**ground),
             whole: false,
             left: Vec::new(),
             marks: Marks::default(),
             changed: Marks::default(),
-            owners: Vec::new(),
-            searches: Vec::new(),
-            used: 0,
+            searches: Searches::new(ground, rule.sets.len() == 1),
         }
-    }
-
-    /// The cells that one is linked to, by what can be.
-    #[inline]
-    fn linked(&self, view: &View<'_>, at: u32) -> Few {
-        let plain = self.rule.sets.len() == 1;
-        let mut few = Few::default();
-        for (side, beyond) in self.ground.around(at).into_iter().enumerate() {
-            if beyond == NOWHERE {
-                continue;
-            }
-            let joined = if plain {
-                view.is_can(beyond, OF)
-            } else {
-                view.is_can(at, 1 + side) && view.is_can(beyond, 1 + self.opposites[side])
-            };
-            if joined {
-                few.push(beyond);
-            }
-        }
-        few
     }
 
     /// The next cell that belongs to nothing.
@@ -165,79 +118,35 @@ impl Follows {
 
     /// Looks from cells near changes until all searches have met, or some have ended apart.
     fn near(&mut self, view: &View<'_>, news: &[News]) -> Option<Following> {
-        self.marks.begin(self.ground.len());
-        self.changed.begin(self.ground.len());
-        self.owners.resize(self.ground.len(), 0);
-        self.used = 0;
-        for one in news {
-            self.changed.mark(one.at);
-        }
-        let plain = self.rule.sets.len() == 1;
-        for one in news {
-            let any = if plain {
-                view.lost(one, OF)
-            } else {
-                (0..self.rule.sets.len() - 1).any(|side| view.lost(one, 1 + side))
-            };
-            if !one.gained && !any {
-                continue;
+        self.searches.begin();
+        let reaches = self.searches.reaches();
+        let any = |one: &&News| one.gained || view.lost_any(one, reaches);
+        let several = news.iter().filter(any).nth(1).is_some();
+        if several {
+            self.changed.begin(self.ground.len());
+            for one in news.iter().filter(any) {
+                self.changed.mark(one.at);
             }
-            for (side, beyond) in self.ground.around(one.at).into_iter().enumerate() {
+        }
+        for one in news.iter().filter(any) {
+            for (side, beyond) in self.searches.around(one.at).into_iter().enumerate() {
                 if beyond == NOWHERE {
                     continue;
                 }
                 // Which links there were, by what each end has lost and the other can, or has lost, too.
-                let (here, there) =
-                    if plain { (OF, OF) } else { (1 + side, 1 + self.opposites[side]) };
+                let [here, there] = self.searches.ends(side);
                 let was_linked = one.gained
                     || view.lost(one, here)
-                        && (view.is_can(beyond, there) || self.changed.is_marked(beyond));
+                        && (view.is_can(beyond, there)
+                            || several && self.changed.is_marked(beyond));
                 if was_linked {
-                    self.go_from(view, one.at);
-                    self.go_from(view, beyond);
+                    self.searches.go_from(view, one.at);
+                    self.searches.go_from(view, beyond);
                 }
             }
         }
-        let mut going = self.used;
-        let mut apart = Vec::new();
-        while going + apart.len() > 1 && going > 0 {
-            // The last one need not continue: those that ended are apart from it.
-            if going == 1 && !apart.is_empty() {
-                break;
-            }
-            for number in 0..self.used {
-                if self.searches[number].into.is_some() || self.searches[number].ended {
-                    continue;
-                }
-                let (met, ended) = self.step(view, number as u32);
-                going -= met;
-                if ended {
-                    self.searches[number].ended = true;
-                    apart.push(number);
-                    going -= 1;
-                }
-                if going + apart.len() <= 1 {
-                    break;
-                }
-            }
-        }
-        if apart.is_empty() || (apart.len() == 1 && going == 0) {
-            return None;
-        }
-        self.judge_apart(view, &apart, going == 0)
-    }
-
-    /// A search goes out from a cell, if it can belong.
-    fn go_from(&mut self, view: &View<'_>, start: u32) {
-        if !view.is_can(start, OF) || !self.marks.mark(start) {
-            return;
-        }
-        self.owners[start as usize] = self.used as u32;
-        if self.used == self.searches.len() {
-            self.searches.push(Search::default());
-        }
-        self.searches[self.used].begin(start);
-        self.used += 1;
+        let Found { apart, all } = self.searches.search(view)?;
+        self.judge_apart(view, &apart, all)
     }
 
     /// What follows from searches that ended apart from others; `all` of them may have.
@@ -248,7 +157,7 @@ impl Follows {
         }
         let musts = view.seen[OF].must();
         for &number in apart {
-            let cells = &self.searches[number].cells;
+            let cells = self.searches.cells(number);
             let own = cells.iter().filter(|&&at| view.is_must(at, OF)).count() as u64;
             if own == 0 {
                 self.left.extend_from_slice(cells);
@@ -263,63 +172,5 @@ impl Follows {
             }
         }
         None
-    }
-
-    /// One step of a search; how many others it has met, and whether it has ended.
-    fn step(&mut self, view: &View<'_>, number: u32) -> (usize, bool) {
-        const AT_ONCE: usize = 2;
-        let mut met = 0;
-        for _ in 0..AT_ONCE {
-            let search = &mut self.searches[number as usize];
-            let Some(&at) = search.cells.get(search.next) else { return (met, true) };
-            search.next += 1;
-            let beyond = self.linked(view, at);
-            for beyond in beyond {
-                if self.marks.mark(beyond) {
-                    self.owners[beyond as usize] = number;
-                    self.searches[number as usize].cells.push(beyond);
-                    continue;
-                }
-                let owner = self.owner(beyond);
-                if owner == number {
-                    continue;
-                }
-                met += 1;
-                let size = |search: u32| self.searches[search as usize].cells.len();
-                if size(owner) > size(number) {
-                    // The rest of this cell is left to the larger one.
-                    self.searches[number as usize].next -= 1;
-                    self.join(owner, number);
-                    return (met, false);
-                }
-                self.join(number, owner);
-            }
-        }
-        (met, false)
-    }
-
-    /// The search that a met cell belongs to by now.
-    fn owner(&self, at: u32) -> u32 {
-        let mut owner = self.owners[at as usize];
-        while let Some(into) = self.searches[owner as usize].into {
-            owner = into;
-        }
-        owner
-    }
-
-    /// One search takes up another.
-    fn join(&mut self, number: u32, other: u32) {
-        let taken = &mut self.searches[other as usize];
-        taken.into = Some(number);
-        let (cells, gone) = (std::mem::take(&mut taken.cells), taken.next);
-        let own = &mut self.searches[number as usize];
-        // What was gone through lies in front; what was not changes places with it.
-        let first = own.cells.len();
-        own.cells.extend_from_slice(&cells);
-        for at in 0..gone {
-            own.cells.swap(own.next, first + at);
-            own.next += 1;
-        }
-        self.searches[other as usize].cells = cells;
     }
 }

@@ -7,6 +7,7 @@
 
 mod cut;
 mod follow;
+mod searches;
 
 use self::follow::Follows;
 use super::ground::{Ground, MOST_SIDES, NOWHERE};
