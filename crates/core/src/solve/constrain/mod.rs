@@ -118,6 +118,9 @@ pub(crate) trait Follower: Debug + Send + Sync {
     /// taken that a fill could have.
     fn follow(&mut self, view: &View<'_>, news: &[News]) -> (Following, usize);
 
+    /// Sees how a cell stands that stands otherwise than before, whether news follow or it was taken back.
+    fn see(&mut self, _at: u32, _view: &View<'_>) {}
+
     /// Changes were taken back; `reopened` when cells were opened again instead, around which others stay.
     fn taken_back(&mut self, view: &View<'_>, reopened: bool);
 
@@ -144,18 +147,6 @@ impl View<'_> {
     #[inline]
     pub(crate) fn is_must(&self, at: u32, set: usize) -> bool {
         self.stands.is_must(at, self.first + set)
-    }
-
-    /// How a cell stands to the first sets of the rule, as many as a word has: see [`can`](Self::can).
-    #[inline]
-    pub(crate) fn word(&self, at: u32) -> u64 {
-        self.stands.word(at, self.first)
-    }
-
-    /// Whether a cell that stands so can hold one of a set.
-    #[inline]
-    pub(crate) const fn can(word: u64, set: usize) -> bool {
-        word >> (set * 2 + 1) & 1 == 1
     }
 
     /// Whether a cell lost what it could hold of one of some sets: the first, and how many.

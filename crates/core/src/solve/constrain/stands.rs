@@ -47,18 +47,6 @@ impl Stands {
         self.words[at as usize * self.each + set / IN_WORD] >> (set % IN_WORD * 2) & 3 == 3
     }
 
-    /// How a cell stands to the sets from one on, as many as a word has.
-    #[inline]
-    pub(super) fn word(&self, at: u32, set: usize) -> Packed {
-        let (word, shift) = (at as usize * self.each + set / IN_WORD, set % IN_WORD * 2);
-        let first = self.words[word] >> shift;
-        if shift == 0 || self.each == 1 {
-            return first;
-        }
-        // Behind the last set of a cell comes that of another, of which nobody asks.
-        first | self.words.get(word + 1).map_or(0, |next| next << (64 - shift))
-    }
-
     /// Sets a word of a cell; returns what it was.
     #[inline]
     pub(super) fn put(&mut self, at: u32, word: usize, now: Packed) -> Packed {

@@ -175,6 +175,12 @@ impl Watching {
             // Sets of other words than the first have no bits.
             let gained = stands::lost(now, before) != 0 || word > 0;
             self.news.push(News { at, lost, gained });
+            for one in &mut self.following {
+                let sets = self.rules[one.rule].2.clone();
+                let first = sets.start;
+                let view = View { seen: &self.seen[sets], stands: &self.stands, first };
+                one.by.see(at, &view);
+            }
         }
     }
 

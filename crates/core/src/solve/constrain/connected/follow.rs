@@ -52,6 +52,10 @@ impl Follower for Follows {
         (self.tell_left(view).unwrap_or(Following::Nothing), news.len())
     }
 
+    fn see(&mut self, at: u32, view: &View<'_>) {
+        self.searches.see(at, view);
+    }
+
     fn taken_back(&mut self, view: &View<'_>, reopened: bool) {
         self.left.clear();
         if reopened || view.seen[OF].must() == 0 {
@@ -140,12 +144,12 @@ impl Follows {
                         && (view.is_can(beyond, there)
                             || several && self.changed.is_marked(beyond));
                 if was_linked {
-                    self.searches.go_from(view, one.at);
-                    self.searches.go_from(view, beyond);
+                    self.searches.go_from(one.at);
+                    self.searches.go_from(beyond);
                 }
             }
         }
-        let Found { apart, all } = self.searches.search(view)?;
+        let Found { apart, all } = self.searches.search()?;
         self.judge_apart(view, &apart, all)
     }
 

@@ -13,6 +13,9 @@ use std::sync::Arc;
 const TURN: usize = 2;
 const MORE: usize = 16;
 
+/// The bit of a cell that can belong, above those of its sides.
+const BELONGS: u8 = 1 << 7;
+
 /// Searches that go out from cells.
 #[derive(Clone, Debug)]
 pub(super) struct Searches {
@@ -23,6 +26,8 @@ pub(super) struct Searches {
     opposites: Opposites,
     /// Whether all that touches is linked.
     plain: bool,
+    /// Of each cell over which sides it can reach, a bit each, and whether it can belong.
+    reach: Vec<u8>,
     /// Of each cell which search met it, on top of `base`; below where none has.
     met: Vec<u32>,
     base: u32,
@@ -65,11 +70,24 @@ impl Searches {
             sides: ground.sides(),
             opposites: opposites(&**ground),
             plain,
+            reach: vec![0; ground.len()],
             met: Vec::new(),
             base: 1,
             all: Vec::new(),
             used: 0,
         }
+    }
+
+    /// Sees how a cell stands now.
+    pub(super) fn see(&mut self, at: u32, view: &View<'_>) {
+        let mut now = 0;
+        if view.is_can(at, OF) {
+            now = BELONGS;
+            for side in 0..self.sides {
+                now |= u8::from(view.is_can(at, self.ends(side)[0])) << side;
+            }
+        }
+        self.reach[at as usize] = now;
     }
 
     /// Begins anew.
@@ -115,8 +133,8 @@ impl Searches {
     }
 
     /// A search goes out from a cell, if it can belong.
-    pub(super) fn go_from(&mut self, view: &View<'_>, start: u32) {
-        if !view.is_can(start, OF) || self.met[start as usize] >= self.base {
+    pub(super) fn go_from(&mut self, start: u32) {
+        if self.reach[start as usize] & BELONGS == 0 || self.met[start as usize] >= self.base {
             return;
         }
         self.met[start as usize] = self.base + self.used as u32;
@@ -128,7 +146,7 @@ impl Searches {
     }
 
     /// Searches until all have met, or all but one have ended; none where they have met.
-    pub(super) fn search(&mut self, view: &View<'_>) -> Option<Found> {
+    pub(super) fn search(&mut self) -> Option<Found> {
         let mut going = self.used;
         let mut apart = Vec::new();
         // The last one need not continue: those that ended are apart from it.
@@ -137,7 +155,7 @@ impl Searches {
                 if self.all[number].into.is_some() || self.all[number].ended {
                     continue;
                 }
-                let (met, ended) = self.turn(view, number as u32, going + apart.len());
+                let (met, ended) = self.turn(number as u32, going + apart.len());
                 going -= met;
                 if ended {
                     self.all[number].ended = true;
@@ -155,20 +173,21 @@ impl Searches {
 
     /// One turn of a search, one of so many; how many others it has met, and whether it has ended.
     #[inline]
-    fn turn(&mut self, view: &View<'_>, number: u32, searches: usize) -> (usize, bool) {
+    fn turn(&mut self, number: u32, searches: usize) -> (usize, bool) {
         let mut met = 0;
         let turns = TURN + self.all[number as usize].next / MORE;
         for _ in 0..turns {
             let search = &mut self.all[number as usize];
             let Some(&at) = search.cells.get(search.next) else { return (met, true) };
             search.next += 1;
-            let (around, own) = (self.around(at), view.word(at));
-            for side in 0..self.sides {
-                let ([here, there], beyond) = (self.ends(side), around[side]);
-                if !View::can(own, here)
-                    || beyond == NOWHERE
-                    || !View::can(view.word(beyond), there)
-                {
+            let around = self.around(at);
+            let mut over = self.reach[at as usize] & !BELONGS;
+            while over != 0 {
+                let side = over.trailing_zeros() as usize;
+                over &= over - 1;
+                let beyond = around[side];
+                let back = self.opposites[side];
+                if beyond == NOWHERE || self.reach[beyond as usize] >> back & 1 == 0 {
                     continue;
                 }
                 let slot = &mut self.met[beyond as usize];
