@@ -167,6 +167,10 @@ codes! {
     BorderUnmet = "border-unmet", Error;
     /// A count that no map of this size can meet.
     CountUnmet = "count-unmet", Error;
+    /// A tile that is to hang together with others and cannot.
+    CutOff = "cut-off", Warning;
+    /// Nothing can stand where a piece is to begin, or there is nothing to spread from.
+    NoStart = "no-start", Error;
     /// A map that no fill can begin: its size, borders, pins and limits leave a cell nothing.
     NoRoom = "no-room", Error;
     /// A colour or letter of a plan or guide that means nothing.

@@ -153,7 +153,9 @@ fn judge(path: &Path, args: &args::Check, quilt: &Quilt) -> Result<Vec<Break>, F
             format!("a {} map cannot be judged by a {} quilt", layout.lattice(), set.lattice());
         return Err(usage(&text));
     }
-    let breaks = verify(layer, layout, |_| true, set, collapse.constraints());
+    // Conditions are read from the map itself: what stood there before the fill stands there still.
+    let judged = collapse.worked_out(&map, &quilt.seed);
+    let breaks = verify(layer, layout, |_| true, set, judged.constraints());
     if let Some(path) = &args.marked {
         let mut options = quilt.look();
         options.failed = breaks.iter().filter_map(Break::cell).collect();

@@ -160,7 +160,7 @@ fn fill_again(
     let seed = seed_of(args, kept.seed());
     let started = now();
     let collapse = asked_of(args, quilt.collapse().expect("a recipe that fills"));
-    let collapse = &collapse.shaded_by(&kept.map, &seed);
+    let collapse = &collapse.worked_out(&kept.map, &seed);
     let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
     let job = kept.refill().job(collapse, &seed).crew(Arc::new(crew));
     let mut run = job.begin().map_err(Failure::job)?;

@@ -4,7 +4,7 @@
 //! [`trial`] fills whole maps to count how many succeed, [`missing`] finds the pieces they lack, [`unseen`]
 //! the tiles that none of them has. [`labels`], [`listed`] and [`shapes`] compare pictures with labels, lists
 //! and neighbourhoods, [`seams`] finds the roughest seams, [`turns`] tiles that do not turn. [`room`] looks at
-//! one map, and [`origins`] lists where each pair comes from.
+//! one map, [`whole`] at what holds of all of it, and [`origins`] lists where each pair comes from.
 
 pub mod company;
 pub mod labels;
@@ -19,6 +19,7 @@ pub mod shapes;
 pub mod trial;
 pub mod turns;
 pub mod unseen;
+pub mod whole;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};

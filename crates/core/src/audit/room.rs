@@ -38,7 +38,7 @@ pub fn audit_counts(
             continue;
         }
         let area = poses.iter().map(|pose| area(tileset, rules, pose)).min().unwrap_or(1);
-        let room = room(space, poses);
+        let room = room(space, poses, space.layout().extent().iter());
         if count.least > room || count.least * area > cells {
             let text = format!(
                 "{} of {what} are wanted, but {} may stand in this map",
@@ -88,6 +88,18 @@ pub fn audit_counts(
         let text = format!("the counts together want {sum} cells, the map has {cells}");
         wrong(0, text, "ask for fewer, or make the map larger");
     }
+    // All tiles are counted, and too few of each may stand.
+    let most = counts.iter().map(|count| count.most);
+    let most = most.sum::<Option<u64>>().filter(|_| {
+        let mut all = PoseSet::empty(rules.poses().len());
+        counted.iter().for_each(|poses| all.unite(poses));
+        !counts.is_empty() && all.len() == rules.poses().len()
+    });
+    if let Some(most) = most.filter(|&most| most < cells) {
+        let text =
+            format!("all tiles are counted and fill {most} cells at most, the map has {cells}");
+        wrong(0, text, "allow more of one of them, or make the map smaller");
+    }
     findings
 }
 
@@ -97,9 +109,8 @@ fn area(tileset: &Tileset, rules: &Rules, pose: PoseId) -> u64 {
     part.map_or(1, |part| part.span.into_iter().map(u64::from).product())
 }
 
-/// How many cells may hold one of some poses, by the restrictions of each cell.
-fn room(space: &Space, poses: &PoseSet) -> u64 {
-    let extent = space.layout().extent();
+/// How many of some cells may hold one of some poses, by the restrictions of each cell.
+pub(super) fn room(space: &Space, poses: &PoseSet, cells: impl IntoIterator<Item = Cell>) -> u64 {
     let restrictions = space.restrictions();
     let may = |cell: Cell| {
         let mut left = poses.clone();
@@ -108,11 +119,11 @@ fn room(space: &Space, poses: &PoseSet) -> u64 {
         }
         !left.is_empty()
     };
-    extent.iter().filter(|&cell| space.contains(cell) && may(cell)).count() as u64
+    cells.into_iter().filter(|&cell| space.contains(cell) && may(cell)).count() as u64
 }
 
 /// `tile pagoda`, `tag water or tile tea`.
-fn words(count: &Count, tileset: &Tileset) -> String {
+pub(super) fn words(count: &Count, tileset: &Tileset) -> String {
     let mut words: Vec<String> = Vec::new();
     for kind in &count.kinds {
         let word = match kind.what {

@@ -275,7 +275,7 @@ impl Space {
     }
 
     /// What `cell` may hold by restrictions alone, of so many poses. O(restrictions).
-    pub(super) fn first_domain(&self, poses: usize, cell: Cell) -> PoseSet {
+    pub(crate) fn first_domain(&self, poses: usize, cell: Cell) -> PoseSet {
         let mut set = PoseSet::full(poses);
         for restriction in &self.restrictions {
             if self.covers(&restriction.place, cell) {

@@ -241,7 +241,7 @@ fn refills_keep_their_shades(#[case] by: &str, #[case] never: fn(Cell) -> bool) 
     let (mut off, mut on) = ([0, 0], [0, 0]);
     for seed in 0..12 {
         let seed = Seed::from_number(seed);
-        let pass = quilt.collapse().unwrap().shaded_by(&map, &seed);
+        let pass = quilt.collapse().unwrap().worked_out(&map, &seed);
         let refill = pass.refill_beside(map.layout(), layer, region, |_| true, |_| false).unwrap();
         let mut run = refill.job(&pass, &seed).begin().unwrap();
         assert!(run.fill().is_filled());

@@ -55,6 +55,9 @@ impl Step for FillStep {
                 access.reads.unite(&what.reads());
             }
         }
+        for (_, place) in &self.collapse.begins {
+            access.reads.unite(&place.reads());
+        }
         access
     }
 
@@ -64,16 +67,18 @@ impl Step for FillStep {
 
     /// Limits are not in it: they never change a map. Nor is what was compiled.
     fn fingerprint(&self) -> u64 {
-        let Collapse { name, tileset, constraints, shades, search, fallback, .. } = &*self.collapse;
-        digest(&(name, tileset, constraints, shades, search, fallback, &self.coarse))
+        let Collapse { name, tileset, constraints, shades, begins, search, fallback, .. } =
+            &*self.collapse;
+        digest(&(name, tileset, constraints, (shades, begins), search, fallback, &self.coarse))
     }
 
     /// O(cells).
     fn apply(&self, map: &mut Tilemap, scene: &Scene<'_>) -> Result<Work, StepError> {
         let layout = map.layout();
-        let shaded = !self.collapse.shades.is_empty() && self.coarse.is_none();
-        let shaded = shaded.then(|| self.collapse.shaded_by(map, scene.seed));
-        let collapse = shaded.as_ref().unwrap_or(&self.collapse);
+        let by_map = !self.collapse.shades.is_empty() || !self.collapse.begins.is_empty();
+        let by_map = by_map && self.coarse.is_none();
+        let worked_out = by_map.then(|| self.collapse.worked_out(map, scene.seed));
+        let collapse = worked_out.as_ref().unwrap_or(&self.collapse);
         let mut laying = Laying { step: self.clone(), place: None, refill: None };
         let job = if let Some(coarse) = &self.coarse {
             laying.place = Some(scene.cells(map)?);

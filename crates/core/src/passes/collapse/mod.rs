@@ -13,7 +13,7 @@ pub use fill::FillStep;
 pub use refill::{Refill, RefillError, mark_holes};
 pub use tile_fill::{CellTile, TileFill};
 
-use crate::constraints::{Constraints, Selector};
+use crate::constraints::{Area, Constraints, Selector};
 use crate::domains::FirstDomains;
 use crate::grid::Plane;
 use crate::id::{Id, PoseId, TileId};
@@ -63,6 +63,9 @@ pub struct Collapse {
     constraints: Arc<Constraints>,
     /// Weights that vary from cell to cell.
     pub shades: Vec<Shade>,
+    /// Where pieces of a `connected` rule, by its number, begin: each has a cell where the condition holds. Until
+    /// [`worked_out`](Self::worked_out) what the rule says itself holds.
+    pub begins: Vec<(usize, Condition)>,
     /// How it searches.
     pub search: Search,
     /// What stands in cells that are left as holes, whatever the rules say; see [`Search::holes`].
@@ -141,6 +144,7 @@ impl Collapse {
             rules,
             constraints: Arc::new(constraints),
             shades: Vec::new(),
+            begins: Vec::new(),
             search: Search::default(),
             fallback: None,
             limits: Limits::default(),
@@ -172,20 +176,26 @@ impl Collapse {
         FirstDomains { tileset, rules, constraints }
     }
 
-    /// The same with shades worked out for a map: noises and conditions become planes. O(cells), and as
-    /// the conditions.
+    /// The same with all worked out that depends on the map before it: noises and conditions of shades become planes,
+    /// and conditions where pieces begin become areas. O(cells), and as the conditions.
     #[must_use]
-    pub fn shaded_by(&self, map: &Tilemap, seed: &Seed) -> Self {
-        let mut shaded = self.clone();
-        for shade in &mut shaded.shades {
+    pub fn worked_out(&self, map: &Tilemap, seed: &Seed) -> Self {
+        let mut other = self.clone();
+        for shade in &mut other.shades {
             shade.by = ShadeBy::Plane(shade.plane(map, seed, &self.name));
         }
-        shaded
+        let constraints = Arc::make_mut(&mut other.constraints);
+        for (number, place) in other.begins.drain(..) {
+            if let Some(rule) = constraints.connected.get_mut(number) {
+                rule.from = Some(Area::Cells(place.cells(map, seed, &self.name)));
+            }
+        }
+        other
     }
 
     /// The space of a layout under the constraints: borders, pins and limits as first domains, counts,
     /// and shades. Noise is that of the seed 0 and conditions see an empty map, unless
-    /// [`shaded_by`](Self::shaded_by) has worked them out.
+    /// they are [`worked_out`](Self::worked_out).
     pub fn space(&self, layout: Layout) -> Space {
         let first = self.first_domains();
         let mut space = Space::new(layout);

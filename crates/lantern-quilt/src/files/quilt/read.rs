@@ -31,11 +31,13 @@ use crate::files::report::{Located, Report, Source};
 use crate::models::ModelArt;
 use lantern_quilt_core::audit::audit;
 use lantern_quilt_core::audit::room::audit_counts;
+use lantern_quilt_core::audit::whole::audit_whole;
 use lantern_quilt_core::constraints::Sample;
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Lattice, Layout};
 use lantern_quilt_core::passes::{Collapse, FillStep, Step};
 use lantern_quilt_core::recipe::{Pass, Recipe};
+use lantern_quilt_core::solve::Order;
 use lantern_quilt_core::tileset::Tileset;
 use std::collections::BTreeMap;
 use std::path::Path;
@@ -351,7 +353,15 @@ fn compile(
             (Read::Step(step), _) => step,
             (Read::Fill(mut fill), Some(tileset)) => {
                 fill.constraints.samples = samples.to_vec();
-                let step = compile_fill(&name, *fill, tileset.clone(), layout, &path, notes)?;
+                let step = compile_fill(
+                    &name,
+                    *fill,
+                    tileset.clone(),
+                    layout,
+                    &path,
+                    into.is_some(),
+                    notes,
+                )?;
                 Arc::new(step)
             }
             (Read::Fill(_), None) => continue,
@@ -374,6 +384,7 @@ fn compile_fill(
     tileset: Arc<Tileset>,
     layout: Layout,
     path: &str,
+    begun: bool,
     notes: &mut Notes,
 ) -> Option<FillStep> {
     let mut collapse = match Collapse::new(name, tileset, fill.constraints) {
@@ -386,10 +397,16 @@ fn compile_fill(
     };
     (collapse.search, collapse.shades, collapse.fallback) =
         (fill.search, fill.shades, fill.fallback);
-    if !collapse.constraints().counts.is_empty() {
+    collapse.begins = fill.begins;
+    let constraints = collapse.constraints();
+    let spreads = matches!(collapse.search.order, Order::Spread(_));
+    if !constraints.counts.is_empty() || !constraints.connected.is_empty() || spreads {
         let space = collapse.space(layout);
         let (set, rules) = (collapse.tileset(), collapse.rules());
-        for finding in audit_counts(set, rules, collapse.constraints(), &space) {
+        let order = collapse.search.order;
+        let counts = audit_counts(set, rules, constraints, &space);
+        let whole = audit_whole(set, rules, constraints, &space, order, begun);
+        for finding in counts.into_iter().chain(whole) {
             notes.add_of_model(finding, path);
         }
     }

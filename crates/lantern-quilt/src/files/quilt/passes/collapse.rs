@@ -84,8 +84,11 @@ fn read(
     for value in each(keys.take("counts"), notes) {
         constraints.counts.extend(read_count(&value, model, notes));
     }
+    let mut begins = Vec::new();
     for value in one_or_more(keys.take("connected"), notes) {
-        constraints.connected.extend(read_connected(&value, grounds, notes));
+        let Some((rule, begin)) = read_connected(&value, names, grounds, notes) else { continue };
+        begins.extend(begin.map(|begin| (constraints.connected.len(), begin)));
+        constraints.connected.push(rule);
     }
     for value in one_or_more(keys.take("closed"), notes) {
         constraints.closed.extend(read_closed(&value, model, notes));
@@ -123,7 +126,7 @@ fn read(
             names.standing.extend(model.tiles.keys().cloned());
         }
     }
-    Some(Read::Fill(Box::new(FillSpec { constraints, shades, search, fallback, coarse })))
+    Some(Read::Fill(Box::new(FillSpec { constraints, shades, begins, search, fallback, coarse })))
 }
 
 /// `coarse = 8` and `becomes = { meadow = { terrain = "moss" }, court = { tag = "court" } }`.
@@ -460,7 +463,7 @@ mod schema {
         x: Option<[i64; 2]>,
         y: Option<[i64; 2]>,
         z: Option<Levels>,
-        /// The north-west (and lowest) cell of a box of cells; with `size`.
+        /// The north-west (and lowest) cell of a box of cells; with `size`, or where pieces begin alone.
         at: Option<Vec<i64>>,
         size: Option<Vec<u32>>,
         border: Option<[u32; 2]>,
@@ -493,8 +496,23 @@ mod schema {
         over: Option<OneOrMore<String>>,
         /// How many pieces there are. Default 1.
         regions: Option<u32>,
-        /// Each piece has a cell in this area.
-        from: Option<Area>,
+        /// Each piece has a cell here.
+        from: Option<Begin>,
+    }
+
+    /// Where a condition holds, or an area, or a cell.
+    #[derive(JsonSchema)]
+    #[schemars(untagged)]
+    enum Begin {
+        Where(BeginWhere),
+        Area(Area),
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct BeginWhere {
+        #[schemars(rename = "where")]
+        place: Where,
     }
 
     #[derive(JsonSchema)]

@@ -10,7 +10,7 @@ use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::constraints::{Area, AreaRule, Keep, Level, Pin, Source, SourceKind};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::grid::{BitPlane, Plane};
-use lantern_quilt_core::lattice::{Cell, Layout};
+use lantern_quilt_core::lattice::{Cell, Extent, Layout};
 use lantern_quilt_core::passes::{Shade, ShadeBy};
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -45,11 +45,7 @@ pub(in crate::files::quilt::passes) fn read_pin(
     let ((cell, level), tile) = (place?, tile?);
     let extent = grounds.layout?.extent();
     if !extent.contains(cell) {
-        let text = format!("{cell} lies outside the map");
-        let finding = Finding::new(Code::OutsideMap, value.subject(), text);
-        let last = extent.cell(extent.cells() - 1);
-        let help = format!("cells go from {} to {last}", extent.origin());
-        notes.add(finding.help(help), value.span.clone());
+        outside(value, cell, extent, notes);
         return None;
     }
     let (tile, orientation) = grounds.model.at_corner(tile, orientation);
@@ -57,8 +53,17 @@ pub(in crate::files::quilt::passes) fn read_pin(
     Some(Pin { cell, level, tile, orientation, source })
 }
 
+/// Notes that a cell lies outside the map.
+pub(super) fn outside(value: &Value<'_>, cell: Cell, extent: Extent, notes: &mut Notes) {
+    let text = format!("{cell} lies outside the map");
+    let finding = Finding::new(Code::OutsideMap, value.subject(), text);
+    let last = extent.cell(extent.cells() - 1);
+    let help = format!("cells go from {} to {last}", extent.origin());
+    notes.add(finding.help(help), value.span.clone());
+}
+
 /// A cell, and its level where that is counted from the top: `[3, 4]`, `[3, 4, 0]`, `[3, 4, "top"]`.
-fn read_cell(
+pub(super) fn read_cell(
     value: &Value<'_>,
     grounds: &Grounds<'_>,
     notes: &mut Notes,

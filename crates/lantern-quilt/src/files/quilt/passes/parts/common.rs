@@ -66,6 +66,8 @@ pub(in crate::files::quilt) enum Read {
 pub(in crate::files::quilt) struct FillSpec {
     pub(in crate::files::quilt) constraints: Constraints,
     pub(in crate::files::quilt) shades: Vec<Shade>,
+    /// Where pieces of which of the `connected` rules begin.
+    pub(in crate::files::quilt) begins: Vec<(usize, Condition)>,
     pub(in crate::files::quilt) search: Search,
     pub(in crate::files::quilt) fallback: Option<TileId>,
     /// What becomes of its tiles, when they represent blocks of cells.

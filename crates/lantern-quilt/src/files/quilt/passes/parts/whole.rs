@@ -1,14 +1,16 @@
 //! `connected`, `closed` and `distance` of a fill: what holds of the map as a whole.
 
-use super::areas::{read_area, source_at};
+use super::areas::{outside, read_area, read_cell, source_at};
+use super::names::Names;
 use crate::files::quilt::cursor::{Notes, Value, unknown_name};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::kinds::take_kinds;
 use crate::files::quilt::model::Model;
-use lantern_quilt_core::constraints::{Accept, Closed, Connected, Distance, SourceKind};
+use lantern_quilt_core::constraints::{Accept, Area, Closed, Connected, Distance, SourceKind};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::SocketId;
-use lantern_quilt_core::lattice::Layout;
+use lantern_quilt_core::lattice::{Cell, Layout};
+use lantern_quilt_core::passes::Condition;
 
 /// One table, or a list of them.
 pub(in crate::files::quilt::passes) fn one_or_more<'a>(
@@ -21,9 +23,10 @@ pub(in crate::files::quilt::passes) fn one_or_more<'a>(
 /// `{ tag = "walk", over = "path", regions = 2, from = { border = [0, 0] } }`.
 pub(in crate::files::quilt::passes) fn read_connected(
     value: &Value<'_>,
+    names: &Names<'_>,
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
-) -> Option<Connected> {
+) -> Option<(Connected, Option<Condition>)> {
     let mut keys = value.table(notes)?;
     let model = grounds.model;
     let kinds = take_kinds(&mut keys, value, model, notes);
@@ -40,13 +43,16 @@ pub(in crate::files::quilt::passes) fn read_connected(
             from.span.clone(),
         );
     }
-    let from = from.map(|from| read_area(&from, grounds, notes));
+    let from = from.map(|from| read_begin(&from, names, grounds, notes));
     keys.finish(notes);
     let source = source_at(SourceKind::Connected, &value.span);
     let regions = count.unwrap_or(1) as u32;
-    let from = match from {
+    let (from, begin) = match from {
         Some(None) => return None,
-        from => from.flatten(),
+        Some(Some(Begin::In(area))) => (Some(area), None),
+        // Until it is known where that is, pieces may begin anywhere.
+        Some(Some(Begin::Where(place))) => (Some(Area::All(Vec::new())), Some(place)),
+        None => (None, None),
     };
     let rule = Connected { kinds, over, regions, from, source };
     if rule.kinds.is_empty() {
@@ -63,7 +69,46 @@ pub(in crate::files::quilt::passes) fn read_connected(
         notes.add(finding.help(help), value.span.clone());
         return None;
     }
-    Some(rule)
+    Some((rule, begin))
+}
+
+/// Where pieces begin.
+enum Begin {
+    In(Area),
+    Where(Condition),
+}
+
+/// `{ where = { tag = "gate" } }`, `{ at = [3, 4] }` or an area.
+fn read_begin(
+    value: &Value<'_>,
+    names: &Names<'_>,
+    grounds: &mut Grounds<'_>,
+    notes: &mut Notes,
+) -> Option<Begin> {
+    let mut keys = value.table(notes)?;
+    if let Some(place) = keys.take("where") {
+        keys.finish(notes);
+        return Some(Begin::Where(names.read(&place, grounds, notes)));
+    }
+    if let (Some(at), false) = (keys.take("at"), keys.has("size")) {
+        keys.finish(notes);
+        let (cell, level) = read_cell(&at, grounds, notes)?;
+        let extent = grounds.layout?.extent();
+        if !extent.contains(cell) {
+            outside(&at, cell, extent, notes);
+            return None;
+        }
+        let only = Area::Between { least: cell, most: cell };
+        let Some(level) = level else { return Some(Begin::In(only)) };
+        // Its level follows the height of the map.
+        let column = Area::Between {
+            least: Cell::at(cell.x, cell.y, i32::MIN),
+            most: Cell::at(cell.x, cell.y, i32::MAX),
+        };
+        let levels = Area::Levels { least: level, most: level };
+        return Some(Begin::In(Area::All(vec![column, levels])));
+    }
+    read_area(value, grounds, notes).map(Begin::In)
 }
 
 /// `{ socket = "path", except = { tile = "gate" } }`.
