@@ -8,7 +8,7 @@ use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::passes::layer_of;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_core::solve::{Order, Region, Status, fills};
+use lantern_quilt_core::solve::{About, Order, Region, Status, fills};
 use lantern_quilt_core::verify::{Break, verify};
 use lantern_quilt_testkit::maps::layout_of;
 use lantern_quilt_testkit::sets;
@@ -244,9 +244,12 @@ fn demands_are_met_or_cannot_be(
                 assert!(wanted.contains(&fill), "{number}: {demands:?} {fill:?}");
                 found += 1;
             }
-            Outcome::Impossible(_) => {
+            Outcome::Impossible(at) => {
                 assert!(wanted.is_empty(), "{number}: {demands:?} {} fills", wanted.len());
                 none += 1;
+                if let Some(broken) = at.broken {
+                    drawn(&run.about(broken.rule), &demands[broken.rule.index()]);
+                }
             }
             other => panic!("{number}: {demands:?} {other:?}"),
         }
@@ -256,6 +259,20 @@ fn demands_are_met_or_cannot_be(
     }
     assert!(found > 40, "{none} without, {found} with");
     assert!(learned > 0);
+}
+
+/// What is drawn of a broken rule: pieces that share no cell, and around them what belongs to none.
+fn drawn(about: &About, demand: &Demand) {
+    let mut all: Vec<Cell> = about.parts.iter().flat_map(BitPlane::iter).collect();
+    assert!(all.iter().all(|&cell| !about.open.get(cell)));
+    if let Demand::Joined { .. } = demand {
+        let cells = all.len() + about.cut.count();
+        all.extend(about.cut.iter());
+        all.sort_unstable();
+        all.dedup();
+        assert_eq!(all.len(), cells);
+        assert!(about.parts.is_sorted_by_key(|part| std::cmp::Reverse(part.count())));
+    }
 }
 
 /// Finds by proofs alone, one cell after the other, that just the `wanted` fills begin with these poses; returns how

@@ -18,11 +18,10 @@ use crate::written::{Files, drawn_so};
 use lantern_quilt::draw::DrawOptions;
 use lantern_quilt::files::{Blame, Output, Quilt};
 use lantern_quilt::grid::BitPlane;
-use lantern_quilt::passes::{Collapse, FillStep, layer_of};
+use lantern_quilt::passes::{Collapse, FillStep};
 use lantern_quilt::picture::Rgba;
-use lantern_quilt::solve::{Outcome, Run};
+use lantern_quilt::solve::{About, Outcome, Run};
 use lantern_quilt::threads::Threads;
-use lantern_quilt::verify::pieces;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -82,7 +81,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     }
     mark_wrong(&course, &mut options);
     if !filled {
-        tint_pieces(&collapse, run, &mut options);
+        tint_broken(run, &mut options);
     }
     let blame = blame(&quilt, &collapse, run);
     let mut files = Files::default();
@@ -112,9 +111,10 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     written.end(ended)
 }
 
-/// The pieces of what a failed fill could not join, each in a colour of its own.
-fn tint_pieces(collapse: &Collapse, run: &Run, options: &mut DrawOptions) {
-    const COLOURS: [Rgba; 6] = [
+/// What a failed fill could not keep: pieces each in a colour of their own and what cuts them apart, or what is counted
+/// and where more of it could stand.
+fn tint_broken(run: &Run, options: &mut DrawOptions) {
+    const PARTS: [Rgba; 6] = [
         [246, 178, 74, 150],
         [90, 190, 235, 150],
         [235, 120, 110, 150],
@@ -122,20 +122,21 @@ fn tint_pieces(collapse: &Collapse, run: &Run, options: &mut DrawOptions) {
         [200, 170, 245, 150],
         [245, 235, 160, 150],
     ];
+    const CUT: Rgba = [255, 255, 255, 150];
+    const OPEN: Rgba = [90, 190, 235, 70];
+    const FAINT: u8 = 50;
     let broken = run.outcome().and_then(Outcome::contradiction).and_then(|at| at.broken);
     let Some(broken) = broken else { return };
-    let source = run.space().demand(broken.rule).0;
-    let rule = collapse.constraints().connected.iter().find(|rule| rule.source == source);
-    let Some(rule) = rule else { return };
-    let (layout, layer) = (run.space().layout(), layer_of(run, collapse.tileset(), run.name()));
-    let pieces = pieces(&layer, layout, collapse.tileset(), rule);
-    for (piece, colour) in pieces.iter().zip(COLOURS) {
-        let mut cells = BitPlane::new(layout.extent());
-        for &cell in piece {
-            cells.set(cell, true);
+    let About { parts, cut, open, .. } = run.about(broken.rule);
+    for (part, [r, g, b, strong]) in parts.into_iter().zip(PARTS.into_iter().cycle()) {
+        // What only could belong to it is hinted at.
+        let is_decided = |cell| run.decided(cell).is_some();
+        for (decided, alpha) in [(true, strong), (false, FAINT)] {
+            let some = |cell| part.get(cell) && is_decided(cell) == decided;
+            options.tinted.push((BitPlane::from_fn(part.extent(), some), [r, g, b, alpha]));
         }
-        options.tinted.push((cells, colour));
     }
+    options.tinted.extend([(cut, CUT), (open, OPEN)]);
 }
 
 /// A fill with what the arguments ask of it.
@@ -170,6 +171,7 @@ fn fill_again(
     let map = kept.with(collapse, &run);
     let done = run.outcome().is_some_and(Outcome::is_filled);
     let mut options = drawn(args, &quilt);
+    tint_broken(&run, &mut options);
     options.failed.extend(run.outcome().and_then(Outcome::contradiction).map(|at| at.cell));
     if collapse.fallback.is_none() {
         options.failed.extend(run.holes());

@@ -8,6 +8,7 @@ use super::words::{
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, cell_json, counted};
+use lantern_quilt::constraints::SourceKind;
 use lantern_quilt::explain::{Explanation, Taker, explain};
 use lantern_quilt::files::{Blame, Quilt, Said};
 use lantern_quilt::limits::Climb;
@@ -206,6 +207,29 @@ impl Summary<'_> {
         rungs.map(line).collect()
     }
 
+    /// What the colours of a failed map mean, where one was drawn.
+    fn legend(&self) -> &'static str {
+        let drawn = self
+            .written
+            .iter()
+            .any(|path| path.extension().is_some_and(|ending| ending == "png" || ending == "svg"));
+        let at = self.run.outcome().and_then(Outcome::contradiction);
+        let Some(broken) = at.and_then(|at| at.broken).filter(|_| drawn) else { return "" };
+        match self.run.space().demand(broken.rule).0.kind {
+            SourceKind::Connected => {
+                "\nin the picture each piece has a colour of its own, faint where it could still go; \
+                 white cells cut the smallest off"
+            }
+            SourceKind::Count => {
+                "\nin the picture cells that count are amber; blue ones could still hold more"
+            }
+            SourceKind::Distance => {
+                "\nin the picture what keeps its distance is amber, and what it keeps it from blue"
+            }
+            _ => "",
+        }
+    }
+
     /// What went wrong, where, and what to do next.
     pub fn failure(&self, args: &args::Fill) -> String {
         let tally = self.run.tally();
@@ -290,6 +314,7 @@ impl Summary<'_> {
             }
         };
         text.push_str(&format!(" (seed \"{}\")", self.seed));
+        text.push_str(self.legend());
         if !self.written.is_empty() && !args.quiet {
             text.push_str("\npartial map written to:");
             for path in self.written {

@@ -44,7 +44,7 @@ pub(crate) use beside::beside;
 pub use blocks::BLOCK_REACH;
 pub use cause::{Cause, smallest_cause};
 pub use choose::Order;
-pub use constrain::Broken;
+pub use constrain::{About, Broken};
 pub(crate) use constrain::{Counts, Distances, Joined};
 pub use count::{CountError, Fills, count, fills};
 pub use outcome::{Contradiction, Outcome, StopReason, Tally};

@@ -3,7 +3,7 @@
 use super::ground::Ground;
 use super::seen::Seen;
 use super::steps::{Marks, within};
-use super::{Constraint, Follower, Following, Held, MOST_LEARNED, News, View};
+use super::{Constraint, Follower, Following, Held, MOST_LEARNED, News, Parts, View};
 use crate::lattice::Cell;
 use crate::limits::Climb;
 use crate::rules::PoseSet;
@@ -67,6 +67,10 @@ impl Constraint for Distances {
             None => format!("what stands at {near} is too near to another"),
             Some(_) => format!("what stands at {near} is too near to another, or too far from all"),
         }
+    }
+
+    fn parts(&self, seen: &[Seen], _: &dyn Ground) -> Parts {
+        Parts { open: Vec::new(), ..Parts::of(seen) }
     }
 
     fn kept_by(&self, rung: Climb, cells: usize) -> bool {

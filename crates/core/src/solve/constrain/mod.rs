@@ -16,6 +16,7 @@ mod counts;
 mod distance;
 mod ground;
 mod seen;
+mod shown;
 mod stands;
 mod steps;
 mod watching;
@@ -25,6 +26,9 @@ pub(crate) use counts::Counts;
 pub(crate) use distance::Distances;
 pub(crate) use ground::{Ground, Listed};
 pub(super) use seen::{Seen, Standing};
+pub use shown::About;
+use shown::Parts;
+pub(super) use shown::about;
 use stands::Stands;
 pub(super) use watching::{Heed, Watching};
 
@@ -68,6 +72,11 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
     /// Why it cannot be kept, in words; `near` a cell where that is about a place.
     fn fails(&self, [must, can]: [u64; 2], _near: Cell) -> String {
         format!("{must} must stand by now and {can} can")
+    }
+
+    /// What a picture shows of it where it is broken.
+    fn parts(&self, seen: &[Seen], _ground: &dyn Ground) -> Parts {
+        Parts::of(seen)
     }
 
     /// Whether a rung of recovery keeps it over so many cells. One that does not is left out.

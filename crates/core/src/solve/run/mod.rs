@@ -12,12 +12,13 @@ use self::moments::{Keeping, Moments};
 use self::rungs::{Ladder, Rung};
 use self::seen::Seen;
 
-use crate::id::PoseId;
+use crate::id::{ConstraintId, PoseId};
 use crate::lattice::{Cell, Lattice};
 use crate::limits::{Alone, Climb, Crew, Limits, Never, Stop};
 use crate::observe::{Flow, Observer, Progress, Silent};
 use crate::rules::{PoseSet, Rules};
 use crate::seed::Seed;
+use crate::solve::constrain::{About, about};
 use crate::solve::engines::{kernel, most_bytes, plain_kernel};
 use crate::solve::kernel::{Dead, Kernel, Pause, Tries};
 use crate::solve::outcome::{Contradiction, Outcome, StopReason, Tally};
@@ -480,6 +481,37 @@ impl Run {
     /// Rungs of recovery that were left out because they do not keep a rule of the whole map.
     pub fn left_out(&self) -> &[Climb] {
         &self.left_out
+    }
+
+    /// What a rule of the whole map is about, by what cells may hold now: such as the pieces that do not hang together
+    /// when it was broken. O(cells).
+    ///
+    /// ```
+    /// use lantern_quilt_core::grid::BitPlane;
+    /// use lantern_quilt_core::prelude::*;
+    /// use lantern_quilt_core::solve::Region;
+    ///
+    /// // Two walks with moss between them, which are to be one piece.
+    /// let rules = Rules::from_pairs(Lattice::Square, &[1, 1], |_, _, _| true)?;
+    /// let [moss, walk] = [0, 1].map(|tile| rules.select(|pose| pose.tile.index() == tile));
+    /// let mut space = Space::new(Layout::flat(Lattice::Square, 5, 1)?);
+    /// for (x, held) in [(0, &walk), (2, &moss), (4, &walk)] {
+    ///     space.restrict(Region::Cell(Cell::new(x, 0)), held.clone());
+    /// }
+    /// let rule = space.connect(walk, Vec::new(), 1, None);
+    /// let mut run = Job::new(&rules, space).begin()?;
+    /// assert!(matches!(run.fill(), Outcome::Impossible(_)));
+    /// let about = run.about(rule);
+    /// assert_eq!(about.parts.iter().map(BitPlane::count).collect::<Vec<_>>(), [2, 2]);
+    /// assert!(about.cut.get(Cell::new(2, 0)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Panics
+    /// When the space has no such rule.
+    pub fn about(&self, rule: ConstraintId) -> About {
+        let space = &self.job.space;
+        about(&space.constraints()[rule], space.layout(), |cell| self.domain(cell))
     }
 
     /// The cell that was chosen last and still stands.

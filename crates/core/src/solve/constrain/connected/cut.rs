@@ -1,10 +1,10 @@
 //! Why what stands cannot hang together, as something of which one must be otherwise.
 
 use super::{Joined, OF, Piece, opposites};
-use crate::solve::constrain::Held;
 use crate::solve::constrain::ground::{Ground, NOWHERE};
 use crate::solve::constrain::seen::Seen;
 use crate::solve::constrain::steps::Marks;
+use crate::solve::constrain::{Held, Parts};
 
 impl Joined {
     /// A list of what is false now and of which one must be true, when pieces are cut off from each other. O(cells).
@@ -37,6 +37,29 @@ impl Joined {
         cut.sort_unstable();
         cut.dedup();
         Some(cut)
+    }
+
+    /// The pieces that must belong, the largest first, and what cuts off the smallest. O(cells).
+    pub(super) fn parted(&self, seen: &[Seen], ground: &dyn Ground) -> Parts {
+        let roots = self.roots(ground);
+        let pieces = self.pieces(seen, ground, roots.as_deref(), &mut Marks::default());
+        let mut fixed: Vec<&Piece> = pieces.iter().filter(|piece| piece.must).collect();
+        fixed.sort_by_key(|piece| std::cmp::Reverse(piece.cells.len()));
+        let lost = fixed.iter().rev().find(|piece| roots.is_none() || !piece.rooted);
+        let mut met = Marks::default();
+        met.begin(ground.len());
+        for &at in fixed.iter().flat_map(|piece| &piece.cells) {
+            met.mark(at);
+        }
+        // All that lies around it and belongs to no piece.
+        let around = lost.into_iter().flat_map(|piece| &piece.cells);
+        let around = around.flat_map(|&at| ground.around(at)).filter(|&at| at != NOWHERE);
+        let cut = around.filter(|&at| met.mark(at)).collect();
+        Parts {
+            parts: fixed.iter().map(|piece| piece.cells.clone()).collect(),
+            cut,
+            open: Vec::new(),
+        }
     }
 
     /// What would have to be for a piece to be more than what it is, or nothing. O(cells of it).

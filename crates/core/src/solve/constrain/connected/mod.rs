@@ -13,7 +13,7 @@ use self::follow::Follows;
 use super::ground::{Ground, MOST_SIDES, NOWHERE};
 use super::seen::Seen;
 use super::steps::Marks;
-use super::{Constraint, Follower, Held, MOST_LEARNED};
+use super::{Constraint, Follower, Held, MOST_LEARNED, Parts};
 use crate::grid::BitPlane;
 use crate::lattice::Cell;
 use crate::limits::Climb;
@@ -149,6 +149,10 @@ impl Constraint for Joined {
         } else {
             format!("what stands near {near} cannot be reached from the rest")
         }
+    }
+
+    fn parts(&self, seen: &[Seen], ground: &dyn Ground) -> Parts {
+        self.parted(seen, ground)
     }
 
     fn kept_by(&self, rung: Climb, cells: usize) -> bool {
