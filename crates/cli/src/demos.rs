@@ -54,6 +54,11 @@ pub const ALL: &[Demo] = &[
         ["lane.quilt.toml", "lane-modules.glb"]
     ),
     demo!(
+        "wall",
+        "a garden wall that grows from its gate, with lantern towers: a box map with models",
+        ["wall.quilt.toml", "wall-modules.glb"]
+    ),
+    demo!(
         "rootway",
         "roots, a brook and paths that surely reach: walks, routes and stamps on hexagons",
         ["rootway.quilt.toml", "rootway-tiles.png"]

@@ -14,6 +14,7 @@ mod weave;
 mod patchwork;
 mod rootway;
 mod terrace;
+mod wall;
 
 use lantern_quilt::picture::Picture;
 use lantern_quilt::scene::write_models;
@@ -60,7 +61,8 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("rootway", "rootway-tiles.png", &rootway::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))?;
-    let modules = [("pagoda", pagoda::modules()), ("lane", lane::modules())];
+    let modules =
+        [("pagoda", pagoda::modules()), ("lane", lane::modules()), ("wall", wall::modules())];
     for (demo, modules) in modules {
         let path = folder.join(demo).join(format!("{demo}-modules.glb"));
         println!("{}", path.display());

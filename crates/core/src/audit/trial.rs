@@ -5,7 +5,7 @@ use crate::domains::FirstDomains;
 use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
 use crate::rules::Rules;
 use crate::seed::Seed;
-use crate::solve::{Climb, Job, Order, Outcome, Run, Scratch, Search, Space};
+use crate::solve::{Climb, Job, Order, Outcome, Region, Run, Scratch, Search, Space};
 use crate::tileset::Tileset;
 
 /// How trial fills are made.
@@ -40,8 +40,8 @@ pub fn trial_extent(lattice: Lattice, size: u32) -> [u32; 3] {
 
 /// How many trial fills succeed on the first try.
 ///
-/// Of the constraints, lists and borders hold, and limits of whole levels; pins and other limits play no part. Takes `seeds` fills of
-/// `size` x `size` cells.
+/// Of the constraints, lists and borders hold, and limits of whole levels; pins and other limits play no part, but a
+/// fill that spreads begins in the middle. Takes `seeds` fills of `size` x `size` cells.
 ///
 /// ```
 /// use lantern_quilt_core::audit::trial::{Trials, first_goes};
@@ -89,14 +89,17 @@ impl Trial {
             first.restrict_levels(&mut space);
         }
         // The cell that a quilt begins at may lie beyond a trial map.
+        let middle = |z: u32| Cell { x: size[0] as i32 / 2, y: size[1] as i32 / 2, z: z as i32 };
         let order = match order {
-            Order::Outward(_) => Order::Outward(Cell {
-                x: size[0] as i32 / 2,
-                y: size[1] as i32 / 2,
-                z: size[2] as i32 / 2,
-            }),
+            Order::Outward(_) => Order::Outward(middle(size[2] / 2)),
             other => other,
         };
+        if let Order::Spread(filler) = order {
+            // So may the pins; a fill that spreads needs something to spread from, at their level.
+            let level = constraints.pins.first().map_or(0, |pin| pin.cell.z.unsigned_abs());
+            let others = rules.select(|pose| pose.tile != filler);
+            space.restrict(Region::Cell(middle(level.min(size[2] - 1))), others);
+        }
         Some(Self { rules, space, order })
     }
 

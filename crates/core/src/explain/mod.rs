@@ -1,4 +1,8 @@
-//! Numbers of a failure back to tiles, sides and rules.
+//! Numbers of a failure back to tiles, sides and rules; in `lost` those of a fill on its way.
+
+mod lost;
+
+pub use lost::lost;
 
 use crate::constraints::Source;
 use crate::finding::allowed;
@@ -178,13 +182,10 @@ fn taker(
     if let Some(cause) = space.cause(contradiction.cell, pose) {
         return Some(Taker::Restriction(cause));
     }
+    let around = contradiction.around.iter();
+    let around = around.map(|(side, beyond)| (*side, beyond.as_ref().map(|(_, set)| set.clone())));
     let by_neighbour =
-        contradiction.around.iter().enumerate().find_map(|(number, (side, beyond))| {
-            let (_, set) = beyond.as_ref()?;
-            let mut common = set.clone();
-            common.intersect(rules.support(number, pose));
-            common.is_empty().then_some(Taker::Neighbour(*side))
-        });
+        lost::by_neighbour(rules, &around.collect::<Vec<_>>(), pose).map(Taker::Neighbour);
     let by_rule = || {
         let mut rules = space.constraints().pairs();
         let rule = rules.find(|(_, kept)| kept.rule.watched().iter().any(|set| set.contains(pose)));

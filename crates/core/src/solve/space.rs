@@ -215,6 +215,11 @@ impl Space {
         &self.constraints
     }
 
+    /// Whether there is any rule of the whole map.
+    pub fn has_rules(&self) -> bool {
+        !self.constraints.is_empty()
+    }
+
     /// Where a rule of the whole map was said, and what it demands, in words.
     ///
     /// # Panics

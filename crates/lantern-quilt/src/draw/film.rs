@@ -3,7 +3,7 @@
 //! A map is a pure function of its recipe and seed, so a film is made by following it again, a part of
 //! the steps for each frame. Frames hold only what changed since the one before.
 
-use super::openness::tint;
+use super::openness::{loses_to_rule, tint};
 use super::place::Placement;
 use super::{DrawError, DrawOptions, draw, mark, shaded};
 use crate::art::TileArt;
@@ -188,8 +188,8 @@ impl FilmOptions {
 
 /// Films a recipe from its beginning; its fills take `steps` steps each. Says how many frames there are.
 ///
-/// Of a fill of cells, undecided cells are tinted by how open they are, the newest decision has a light
-/// rim, and a cell that ran out is marked. Of other passes the film shows what they leave; it ends where
+/// Of a fill of cells, undecided cells are tinted by how open they are and have a dot where a rule of the whole map
+/// took poses that neighbours would allow, the newest decision has a light rim, and a cell that ran out is marked. Of other passes the film shows what they leave; it ends where
 /// the last of `steps` does. `shot` hears how many of how many frames are done.
 /// O(frames x pixels), besides the recipe.
 ///
@@ -342,6 +342,9 @@ pub fn frame(
         let open = run.options(cell);
         if open > 1 {
             mark::filled(&mut picture, place, cell, tint(open, poses));
+            if loses_to_rule(run, cell) {
+                mark::dotted(&mut picture, place, cell);
+            }
         }
     }
     if run.outcome().is_none()

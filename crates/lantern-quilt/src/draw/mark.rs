@@ -29,6 +29,25 @@ pub(super) fn hatching([width, height]: [u32; 2]) -> Picture {
     picture
 }
 
+/// A light dot with a dark rim in the middle of a cell.
+pub(super) fn dotted(picture: &mut Picture, place: Placement, cell: Cell) {
+    let (left, top) = place.corner(cell);
+    let [width, height] = place.cell();
+    dot(picture, [left + width / 2, top + height / 2], (width.min(height) / 6).max(1));
+}
+
+/// A light dot with a dark rim around a point.
+pub(super) fn dot(picture: &mut Picture, [x, y]: [i64; 2], radius: i64) {
+    let reach = -radius - 1..=radius + 1;
+    for (dx, dy) in reach.clone().flat_map(|dy| reach.clone().map(move |dx| (dx, dy))) {
+        let away = dx * dx + dy * dy;
+        if away <= (radius + 1) * (radius + 1) {
+            let colour = if away <= radius * radius { WHITE } else { DARK };
+            picture.blend(x + dx, y + dy, colour);
+        }
+    }
+}
+
 /// Stripes with a cross: a failed cell in three dimensions.
 pub(super) fn crossed(size: [u32; 2]) -> Picture {
     let mut picture = hatching(size);

@@ -5,12 +5,16 @@ use super::text::{label, label_width};
 use super::{DrawError, DrawOptions, INK, NIGHT, ViewStyle, mark, shaded};
 use crate::art::TileArt;
 use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::explain::{Taker, lost};
+use lantern_quilt_core::lattice::Cell;
 use lantern_quilt_core::map::Tilemap;
 use lantern_quilt_core::solve::Run;
 
 /// From nearly decided to wide open.
 const RAMP: [[u8; 3]; 6] =
     [[255, 214, 120], [226, 140, 52], [150, 82, 66], [86, 66, 104], [52, 62, 120], [38, 48, 92]];
+/// What a dot means.
+const BY_RULE: &str = "less by a whole-map rule";
 /// A decided cell.
 const DECIDED: Rgba = [58, 92, 74, 255];
 
@@ -31,7 +35,13 @@ pub(super) fn tint(options: usize, poses: usize) -> Rgba {
     [mix(0), mix(1), mix(2), 255]
 }
 
-/// Draws how many poses each cell of a run may still hold, with a legend; `cell` pixels a cell.
+/// Whether a rule of the whole map took poses from an undecided cell that its neighbours would allow.
+pub(super) fn loses_to_rule(run: &Run, cell: Cell) -> bool {
+    run.space().has_rules() && lost(run, cell).iter().any(|(by, _)| matches!(by, Taker::Rule(_)))
+}
+
+/// Draws how many poses each cell of a run may still hold, with a legend; `cell` pixels a cell. Flat cells from which a
+/// rule of the whole map took poses that neighbours would allow have a dot.
 ///
 /// # Errors
 /// When the picture would be too large.
@@ -50,8 +60,10 @@ pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
         std::iter::successors(Some(2), |n| Some(n * 2)).take_while(|&n| n < poses).collect();
     counts.push(poses);
     let heading = "poses left";
-    let legend = label_width(heading, SIZE).max(label_width("decided", SIZE) + 30.0) as u32 + 32;
-    let high = size(height)?.max((counts.len() as u32 + 3) * LINE as u32);
+    let ruled = run.space().has_rules() && !solid;
+    let widest = if ruled { BY_RULE } else { "decided" };
+    let legend = label_width(heading, SIZE).max(label_width(widest, SIZE) + 30.0) as u32 + 32;
+    let high = size(height)?.max((counts.len() as u32 + 3 + u32::from(ruled)) * LINE as u32);
     let mut picture = Picture::new(size(width)? + legend, high, NIGHT)?;
     let level = layout.extent().origin().z;
     if solid {
@@ -71,6 +83,9 @@ pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
         let options = run.options(cell);
         if options > 0 {
             mark::filled(&mut picture, place, cell, tint(options, poses));
+            if loses_to_rule(run, cell) {
+                mark::dotted(&mut picture, place, cell);
+            }
         }
     }
     let left = width as i64 + 16;
@@ -88,6 +103,11 @@ pub fn openness(run: &Run, cell: [u32; 2]) -> Result<Picture, DrawError> {
             }
         }
         label(&mut picture, left + 28, top, SIZE, INK, &text);
+    }
+    if ruled {
+        let top = 8 + (counts.len() as i64 + 2) * LINE;
+        mark::dot(&mut picture, [left + 10, top + 8], 3);
+        label(&mut picture, left + 28, top, SIZE, INK, BY_RULE);
     }
     Ok(picture)
 }

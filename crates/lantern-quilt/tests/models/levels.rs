@@ -1,10 +1,11 @@
 //! Worlds of levels: where, limits, pins, masks, shades and plans by level; one set for all lattices.
 
 use super::*;
+use lantern_quilt::constraints::{Connected, Selector};
 use lantern_quilt::files::{QuiltOptions, read_json, write_json};
 use lantern_quilt::picture::Picture;
 use lantern_quilt::prelude::*;
-use lantern_quilt::verify::verify;
+use lantern_quilt::verify::{pieces, verify};
 use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::path::Path;
@@ -286,6 +287,7 @@ pass = "collapse"
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
 #[case::pagoda("pagoda", None, "159389e3f981c12c")]
+#[case::wall("wall", None, "8a08e25287b6f144")]
 #[case::lane("lane", None, "b8b4f917a2c28d91")]
 #[case::drift("drift", None, "ab97b80c0a20b24e")]
 #[case::drift_hexagons("drift", Some("hexagons"), "f8a61dd0d4f4a6b2")]
@@ -305,4 +307,36 @@ fn maps_of_the_demos_are_pinned(
     assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), want);
     // Heights at which things stand are a part of the map, and are read back.
     assert_eq!(read_json(&data[..]).unwrap(), map);
+}
+
+/// The garden wall is one structure that begins at its gate, on every seed and at any size: towers keep apart, nothing
+/// floats, and there is nothing to complain of.
+#[rstest]
+#[case::own(None)]
+#[case::wide(Some([31, 22, 7]))]
+#[case::narrow(Some([12, 14, 3]))]
+fn a_wall_grows_from_its_gate(#[case] size: Option<[u32; 3]>) {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demos/wall/wall.quilt.toml");
+    let quilt = Quilt::open(Path::new(path)).unwrap();
+    assert_eq!(quilt.check(None).report.findings, []);
+    let extent = size.map(|size| Extent::new(Cell::default(), size).unwrap());
+    let layout = extent
+        .map_or(quilt.layout, |extent| Layout::new(Lattice::Box, extent, Wrap::NONE).unwrap());
+    let pass = quilt.collapse().unwrap();
+    let set = pass.tileset();
+    let wall = set.tags().pairs().find(|(_, name)| *name == "wall").unwrap().0;
+    let socket = set.sockets().pairs().find(|(_, socket)| socket.name() == "wall").unwrap().0;
+    let one = Connected::new(vec![Selector::any(Accept::Tag(wall))]).over(vec![socket]);
+    let mut lengths = Vec::new();
+    for seed in 0..20 {
+        let map = made(quilt.maker(layout, &Seed::from_number(seed))).map;
+        let layer = map.layers().next().unwrap();
+        assert_eq!(verify(layer, layout, |_| true, set, pass.constraints()), [], "{seed}");
+        let walls = pieces(layer, layout, set, &one);
+        assert_eq!(walls.len(), 1, "{seed}");
+        assert!(walls[0].contains(&Cell::at(9, 12, 0)));
+        lengths.push(walls[0].len());
+    }
+    lengths.sort_unstable();
+    assert!(lengths[0] > 2 && lengths[10] > 20, "{lengths:?}");
 }

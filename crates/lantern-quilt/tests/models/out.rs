@@ -74,7 +74,7 @@ fn scene_of(map: &Tilemap, art: &TileArt) -> Placed3 {
 
 #[rstest]
 fn every_thing_is_a_node(
-    #[values("pagoda", "lane", "drift")] name: &str,
+    #[values("pagoda", "lane", "drift", "wall")] name: &str,
     #[values(3, 4)] seed: u64,
 ) {
     let quilt = demo(name);
@@ -273,11 +273,15 @@ fn corners_drawn(map: &Tilemap, art: &TileArt) -> Points {
 /// Each corner of each triangle lies where the picture has it, to a millimetre or two.
 #[rstest]
 fn geometry_is_what_is_drawn(
-    #[values("pagoda", "lane", "drift")] name: &str,
+    #[values("pagoda", "lane", "drift", "wall")] name: &str,
     #[values(false, true)] instances: bool,
 ) {
     let quilt = demo(name);
-    let size = if name == "pagoda" { [12, 9, 8] } else { [16, 12, 1] };
+    let size = match name {
+        "pagoda" => [12, 9, 8],
+        "wall" => [12, 14, 4],
+        _ => [16, 12, 1],
+    };
     let extent = Extent::new(Cell::default(), size).unwrap();
     let layout = Layout::new(quilt.layout.lattice(), extent, Wrap::NONE).unwrap();
     let map = made(quilt.maker(layout, &Seed::from_number(11))).map;
