@@ -127,6 +127,11 @@ pub(crate) trait Follower: Debug + Send + Sync {
     /// taken that a fill could have.
     fn follow(&mut self, view: &View<'_>, news: &[News]) -> (Following, usize);
 
+    /// Of how many of its first sets it asks how many cells can and must; of all others [`View::seen`] knows nothing.
+    fn counts(&self) -> usize {
+        0
+    }
+
     /// Sees how a cell stands that stands otherwise than before, whether news follow or it was taken back.
     fn see(&mut self, _at: u32, _view: &View<'_>) {}
 

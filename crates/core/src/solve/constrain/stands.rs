@@ -1,6 +1,6 @@
 //! How each cell stands to all sets at once: two bits a set.
 
-use super::seen::Standing;
+use super::seen::{Seen, Standing};
 
 /// Sets in one word.
 const IN_WORD: usize = 32;
@@ -47,6 +47,19 @@ impl Stands {
         self.words[at as usize * self.each + set / IN_WORD] >> (set % IN_WORD * 2) & 3 == 3
     }
 
+    /// How all cells stand to one set. O(cells).
+    pub(super) fn seen(&self, set: usize) -> Seen {
+        let len = self.words.len() / self.each;
+        let mut seen = Seen::new(len);
+        for at in 0..len {
+            let now = unpacked(self.words[at * self.each + set / IN_WORD], set % IN_WORD);
+            if now != Standing::Cannot {
+                seen.put(at as u32, now);
+            }
+        }
+        seen
+    }
+
     /// Sets a word of a cell; returns what it was.
     #[inline]
     pub(super) fn put(&mut self, at: u32, word: usize, now: Packed) -> Packed {
@@ -71,6 +84,14 @@ pub(super) fn pack(
         let (word, shift) = (set / IN_WORD, set % IN_WORD * 2);
         words[word] = words[word] & !(3 << shift) | bits << shift;
     }
+}
+
+/// Marks a set among others, by the lower bit of each.
+pub(super) fn mark(words: &mut Vec<u64>, set: usize) {
+    if words.len() <= set / IN_WORD {
+        words.resize(set / IN_WORD + 1, 0);
+    }
+    words[set / IN_WORD] |= 1 << (set % IN_WORD * 2);
 }
 
 /// How a word says that a cell stands to one of its sets.

@@ -49,6 +49,8 @@ pub(in crate::solve) struct Watching {
     rules: Vec<(ConstraintId, Arc<dyn Constraint>, Range<usize>)>,
     sets: Vec<PoseSet>,
     seen: Vec<Seen>,
+    /// Sets of which `seen` follows each change, by words of the lower bit of each: those that are counted.
+    counted: Vec<Packed>,
     stands: Stands,
     /// Changes before this are known.
     heard: usize,
@@ -84,6 +86,7 @@ impl Watching {
             rules: Vec::new(),
             sets: Vec::new(),
             seen: Vec::new(),
+            counted: Vec::new(),
             stands: Stands::new(0, 0),
             heard: 0,
             known: Vec::new(),
@@ -93,13 +96,17 @@ impl Watching {
         for (id, Kept { rule, .. }) in kept.pairs() {
             let first = all.sets.len();
             all.sets.extend(rule.watched().iter().cloned());
+            let mut counted = first..all.sets.len();
             if let Some(by) = rule.follower(&all.ground) {
+                counted.end = first + by.counts();
                 all.following.push(Follows { rule: all.rules.len(), by, heard: 0 });
             }
+            counted.for_each(|set| stands::mark(&mut all.counted, set));
             all.rules.push((id, rule.clone(), first..all.sets.len()));
         }
         all.seen = all.sets.iter().map(|_| Seen::new(len)).collect();
         all.stands = Stands::new(len, all.sets.len());
+        all.counted.resize(all.stands.each(), 0);
         (!all.rules.is_empty()).then_some(all)
     }
 
@@ -164,7 +171,7 @@ impl Watching {
 
     /// A cell stands otherwise than before to sets of one word.
     fn note(&mut self, at: u32, word: usize, before: Packed, now: Packed) {
-        let mut differing = stands::differing(before, now);
+        let mut differing = stands::differing(before, now) & self.counted[word];
         while differing != 0 {
             let set = differing.trailing_zeros() as usize / 2;
             differing &= differing - 1;
@@ -288,11 +295,15 @@ impl Watching {
 
     /// The first rule that a finished fill breaks.
     pub(in crate::solve) fn broken(&self) -> Option<Broken> {
-        let holds = |rule: &dyn Constraint, sets: &Range<usize>| {
-            rule.holds(&self.seen[sets.clone()], &*self.ground)
-        };
-        let broken = self.rules.iter().find(|(_, rule, sets)| !holds(&**rule, sets));
-        broken.map(|(rule, _, sets)| self.broken_by(*rule, sets.clone()))
+        let mut rules = self.rules.iter().enumerate();
+        let broken = rules.find(|(number, (_, rule, sets))| {
+            if self.following.iter().any(|one| one.rule == *number) {
+                let all = sets.clone().map(|set| self.stands.seen(set));
+                return !rule.holds(&all.collect::<Vec<_>>(), &*self.ground);
+            }
+            !rule.holds(&self.seen[sets.clone()], &*self.ground)
+        });
+        broken.map(|(_, (rule, _, sets))| self.broken_by(*rule, sets.clone()))
     }
 
     fn broken_by(&self, rule: ConstraintId, sets: Range<usize>) -> Broken {

@@ -1,7 +1,7 @@
 //! What follows from single changes, found by searches from near them.
 
 use super::searches::{Found, Searches};
-use super::{Joined, OF, Piece};
+use super::{Joined, OF, Piece, pieces};
 use crate::solve::constrain::ground::{Ground, NOWHERE};
 use crate::solve::constrain::steps::Marks;
 use crate::solve::constrain::{Follower, Following, News, View};
@@ -20,6 +20,8 @@ pub(super) struct Follows {
     marks: Marks,
     /// Cells that the news are about.
     changed: Marks,
+    /// News that may have cut something apart.
+    relevant: Vec<News>,
     searches: Searches,
 }
 
@@ -52,6 +54,10 @@ impl Follower for Follows {
         (self.tell_left(view).unwrap_or(Following::Nothing), news.len())
     }
 
+    fn counts(&self) -> usize {
+        1
+    }
+
     fn see(&mut self, at: u32, view: &View<'_>) {
         self.searches.see(at, view);
     }
@@ -78,6 +84,7 @@ impl Follows {
             left: Vec::new(),
             marks: Marks::default(),
             changed: Marks::default(),
+            relevant: Vec::new(),
             searches: Searches::new(ground, rule.sets.len() == 1),
         }
     }
@@ -100,7 +107,11 @@ impl Follows {
     /// Looks at all pieces. O(cells).
     fn all(&mut self, view: &View<'_>) -> Option<Following> {
         let roots = self.roots.as_deref();
-        let pieces = self.rule.pieces(view.seen, &*self.ground, roots, &mut self.marks);
+        self.marks.begin(self.ground.len());
+        let searches = &self.searches;
+        let linked = |at| searches.linked(at);
+        let is_must = |at| view.is_must(at, OF);
+        let pieces = pieces(searches.cells_that_can(), linked, is_must, roots, &mut self.marks);
         let fixed = |piece: &&Piece| piece.must;
         let many = pieces.iter().filter(fixed).count();
         let useless = |piece: &&Piece| match roots {
@@ -122,17 +133,27 @@ impl Follows {
 
     /// Looks from cells near changes until all searches have met, or some have ended apart.
     fn near(&mut self, view: &View<'_>, news: &[News]) -> Option<Following> {
-        self.searches.begin();
         let reaches = self.searches.reaches();
-        let any = |one: &&News| one.gained || view.lost_any(one, reaches);
-        let several = news.iter().filter(any).nth(1).is_some();
+        let mut relevant = std::mem::take(&mut self.relevant);
+        relevant.clear();
+        relevant.extend(news.iter().filter(|one| one.gained || view.lost_any(one, reaches)));
+        let found = if relevant.is_empty() { None } else { self.searched(view, &relevant) };
+        self.relevant = relevant;
+        let Found { apart, all } = found?;
+        self.judge_apart(view, &apart, all)
+    }
+
+    /// What searches find that go out from all that is left around changes.
+    fn searched(&mut self, view: &View<'_>, news: &[News]) -> Option<Found> {
+        self.searches.begin();
+        let several = news.len() > 1;
         if several {
             self.changed.begin(self.ground.len());
-            for one in news.iter().filter(any) {
+            for one in news {
                 self.changed.mark(one.at);
             }
         }
-        for one in news.iter().filter(any) {
+        for one in news {
             for (side, beyond) in self.searches.around(one.at).into_iter().enumerate() {
                 if beyond == NOWHERE {
                     continue;
@@ -149,8 +170,7 @@ impl Follows {
                 }
             }
         }
-        let Found { apart, all } = self.searches.search()?;
-        self.judge_apart(view, &apart, all)
+        self.searches.search()
     }
 
     /// What follows from searches that ended apart from others; `all` of them may have.

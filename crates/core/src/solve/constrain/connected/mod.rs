@@ -83,30 +83,42 @@ impl Joined {
         roots: Option<&[u32]>,
         marks: &mut Marks,
     ) -> Vec<Piece> {
-        let mut pieces = Vec::new();
         let opposites = opposites(ground);
         marks.begin(ground.len());
-        for first in seen[OF].cans() {
-            if !marks.mark(first) {
-                continue;
-            }
-            let mut cells = vec![first];
-            let mut at = 0;
-            while at < cells.len() {
-                for beyond in self.linked(seen, ground, &opposites, cells[at]) {
-                    if marks.mark(beyond) {
-                        cells.push(beyond);
-                    }
-                }
-                at += 1;
-            }
-            let must = cells.iter().any(|&cell| seen[OF].is_must(cell));
-            let rooted = roots
-                .is_some_and(|roots| cells.iter().any(|cell| roots.binary_search(cell).is_ok()));
-            pieces.push(Piece { cells, must, rooted });
-        }
-        pieces
+        let linked = |at| self.linked(seen, ground, &opposites, at);
+        pieces(seen[OF].cans(), linked, |at| seen[OF].is_must(at), roots, marks)
     }
+}
+
+/// The pieces of some cells. O(cells).
+fn pieces(
+    cells: impl Iterator<Item = u32>,
+    linked: impl Fn(u32) -> Few,
+    is_must: impl Fn(u32) -> bool,
+    roots: Option<&[u32]>,
+    marks: &mut Marks,
+) -> Vec<Piece> {
+    let mut pieces = Vec::new();
+    for first in cells {
+        if !marks.mark(first) {
+            continue;
+        }
+        let mut cells = vec![first];
+        let mut at = 0;
+        while at < cells.len() {
+            for beyond in linked(cells[at]) {
+                if marks.mark(beyond) {
+                    cells.push(beyond);
+                }
+            }
+            at += 1;
+        }
+        let must = cells.iter().any(|&cell| is_must(cell));
+        let rooted =
+            roots.is_some_and(|roots| cells.iter().any(|cell| roots.binary_search(cell).is_ok()));
+        pieces.push(Piece { cells, must, rooted });
+    }
+    pieces
 }
 
 /// Cells that can hang together.

@@ -3,7 +3,7 @@
 //! One that has gone through all that it can reach has ended apart. The last of those that have not need not continue,
 //! so the work is that of the smaller pieces.
 
-use super::{OF, Opposites, opposites};
+use super::{Few, OF, Opposites, opposites};
 use crate::solve::constrain::View;
 use crate::solve::constrain::ground::{Ground, MOST_SIDES, NOWHERE};
 use crate::solve::padded::Ways;
@@ -125,6 +125,28 @@ impl Searches {
                 around
             }
         }
+    }
+
+    /// The cells that one is linked to, by what can be.
+    #[inline]
+    pub(super) fn linked(&self, at: u32) -> Few {
+        let around = self.around(at);
+        let mut few = Few::default();
+        let mut over = self.reach[at as usize] & !BELONGS;
+        while over != 0 {
+            let side = over.trailing_zeros() as usize;
+            over &= over - 1;
+            let (beyond, back) = (around[side], self.opposites[side]);
+            if beyond != NOWHERE && self.reach[beyond as usize] >> back & 1 == 1 {
+                few.push(beyond);
+            }
+        }
+        few
+    }
+
+    /// All cells that can belong, in rising order.
+    pub(super) fn cells_that_can(&self) -> impl Iterator<Item = u32> + '_ {
+        (0..).zip(&self.reach).filter(|(_, reach)| *reach & BELONGS != 0).map(|(at, _)| at)
     }
 
     /// The cells that a search went through.
