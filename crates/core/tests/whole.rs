@@ -3,6 +3,7 @@
 use lantern_quilt_core::constraints::{
     Area, Closed, Connected, Constraints, Count, Distance, Selector,
 };
+use lantern_quilt_core::explain::{Taker, lost};
 use lantern_quilt_core::grid::BitPlane;
 use lantern_quilt_core::limits::Never;
 use lantern_quilt_core::passes::layer_of;
@@ -608,4 +609,56 @@ fn what_is_learned_keeps_them(
     }
     // Cells with neighbours above and below seldom are cut off.
     assert!(learned > 0 || !is_learned || lattice == 3);
+}
+
+/// Halfway through a fill: what an open cell lost is told once for each pose, by whoever took it, and what a rule took
+/// restrictions and neighbours would allow.
+#[rstest]
+fn what_cells_lost_is_told(#[values(0, 1, 2, 3)] lattice: usize) {
+    let size = [[14, 11, 1], [6, 6, 1], [6, 6, 1], [6, 5, 3]][lattice];
+    let layout = layout_of(lattice, size, [false; 3]);
+    let mut collapse = demanding(layout, 24);
+    collapse.search.order = Order::Rows;
+    let (mut by_rule, mut by_side) = (0, 0);
+    let meets = |a: &PoseSet, b: &PoseSet| a.iter().any(|pose| b.contains(pose));
+    for seed in 0..3 {
+        let mut run = collapse.job(layout, &Seed::from_number(seed)).begin().unwrap();
+        while run.advance(20) == Status::Working {
+            for cell in layout.extent().iter() {
+                let left = run.domain(cell).unwrap();
+                let told = lost(&run, cell);
+                if left.len() < 2 {
+                    assert!(told.is_empty());
+                    continue;
+                }
+                let mut all = left.clone();
+                for (by, poses) in told {
+                    assert!(!poses.is_empty() && !meets(&poses, &all), "told once");
+                    all.unite(&poses);
+                    let fits = |(side, pose): (usize, PoseId)| {
+                        let named = layout.lattice().sides()[side];
+                        let beyond = run.space().neighbour(cell, named);
+                        let support = run.rules().support(side, pose);
+                        beyond.is_none_or(|beyond| meets(&run.domain(beyond).unwrap(), support))
+                    };
+                    let sides = 0..layout.lattice().sides().len();
+                    let fits_all = |pose| sides.clone().all(|side| fits((side, pose)));
+                    let is_free = |pose| run.space().cause(cell, pose).is_none();
+                    match by {
+                        Taker::Rule(_) => {
+                            by_rule += 1;
+                            assert!(poses.iter().all(|pose| fits_all(pose) && is_free(pose)));
+                        }
+                        Taker::Neighbour(side) => {
+                            by_side += 1;
+                            let side = layout.lattice().side_index(side).unwrap();
+                            assert!(poses.iter().all(|pose| !fits((side, pose)) && is_free(pose)));
+                        }
+                        Taker::Restriction(_) => assert!(!poses.iter().any(is_free)),
+                    }
+                }
+            }
+        }
+    }
+    assert!(by_rule > 0 && by_side > 0, "{by_rule} {by_side}");
 }
