@@ -92,7 +92,9 @@ pub fn audit_counts(
     let most = counts.iter().map(|count| count.most);
     let most = most.sum::<Option<u64>>().filter(|_| {
         let mut all = PoseSet::empty(rules.poses().len());
-        counted.iter().for_each(|poses| all.unite(poses));
+        for poses in &counted {
+            all.unite(poses);
+        }
         !counts.is_empty() && all.len() == rules.poses().len()
     });
     if let Some(most) = most.filter(|&most| most < cells) {

@@ -242,7 +242,9 @@ impl Watching {
             };
             let besides = (!keep && taken.len() > 1).then(|| {
                 let mut all = self.sets[set].clone();
-                taken.iter().for_each(|&set| all.unite(&self.sets[set]));
+                for &set in &taken {
+                    all.unite(&self.sets[set]);
+                }
                 all
             });
             self.order = Some(Order { set, keep, from: 0, besides });

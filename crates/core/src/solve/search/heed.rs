@@ -8,11 +8,14 @@ use crate::solve::constrain::{Heed, Watching};
 use crate::solve::kernel::Pause;
 use crate::solve::propagate::{Domains, TablesFull};
 
+/// What a cell holds, and that it is to hold poses of this set alone, or all but those.
+type Told<Dom> = (Dom, usize, bool);
+
 impl<D: Domains, const S: usize> Searcher<D, S> {
     /// Asks the rules what follows; whether they are content. Otherwise the phase says what is next.
     pub(super) fn heed(&mut self, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
         // Most cells hold the same and are told the same.
-        let mut last: Option<((D::Dom, usize, bool), D::Dom)> = None;
+        let mut last: Option<(Told<D::Dom>, D::Dom)> = None;
         for _ in 0..UNIT {
             self.tell_watching();
             let Some(watching) = &mut self.mid.watching else { return Ok(true) };
@@ -47,7 +50,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// What is left of a domain that may hold poses of a set of the rules alone, or all but those. Never nothing: only
     /// cells that can do either are named.
-    fn left_of(&self, (dom, set, keep): (D::Dom, usize, bool)) -> Vec<u64> {
+    fn left_of(&self, (dom, set, keep): Told<D::Dom>) -> Vec<u64> {
         let held = self.domains.words(&dom);
         let but = |set: &PoseSet, keep: bool| -> Vec<u64> {
             let words = held.iter().zip(set.words());

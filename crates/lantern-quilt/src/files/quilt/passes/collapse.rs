@@ -504,7 +504,7 @@ mod schema {
     #[derive(JsonSchema)]
     #[schemars(untagged)]
     enum Begin {
-        Where(BeginWhere),
+        Where(Box<BeginWhere>),
         Area(Area),
     }
 
