@@ -4,6 +4,7 @@
 //! where that clause says something new; now and then it begins again, with what it learned. Source:
 //! conflict-driven clause learning (Marques-Silva and Sakallah 1999).
 
+use super::best::Best;
 use super::clauses::{ClauseRef, Clauses, Forgetting, Lit};
 use super::lists::Lists;
 use super::order::Trouble;
@@ -86,56 +87,6 @@ struct Values {
     trail: Vec<Lit>,
     /// Where each level begins in the trail.
     levels: Vec<u32>,
-}
-
-/// The values when most variables had one at once, since they were last taken up again; for all others
-/// what they lean to.
-///
-/// Only what changed since then is updated. Source: search is led back to where it was nearest to a solution
-/// (Biere and Fleury 2020).
-#[derive(Clone, Debug, Default)]
-struct Best {
-    values: Vec<bool>,
-    len: usize,
-    /// The trail up to here is as it was when the values were noted.
-    kept: usize,
-    /// Variables that lost their value since then, each once.
-    lost: Vec<u32>,
-    is_lost: Vec<bool>,
-}
-
-impl Best {
-    fn lose(&mut self, var: u32) {
-        if !std::mem::replace(&mut self.is_lost[var as usize], true) {
-            self.lost.push(var);
-        }
-    }
-
-    /// Notes the values of the first `len` of the trail when there were never so many.
-    fn note(&mut self, len: usize, trail: &[Lit], leaning: &[bool]) {
-        if len <= self.len {
-            return;
-        }
-        for var in self.lost.drain(..) {
-            self.is_lost[var as usize] = false;
-            self.values[var as usize] = leaning[var as usize];
-        }
-        for lit in &trail[self.kept.min(len)..len] {
-            self.values[lit.var() as usize] = lit.is_positive();
-        }
-        (self.len, self.kept) = (len, len);
-    }
-
-    /// Has variables lean to the values noted; nothing has a value now.
-    fn take_up(&mut self, leaning: &mut [bool]) {
-        if self.len > 0 {
-            for var in self.lost.drain(..) {
-                self.is_lost[var as usize] = false;
-                leaning[var as usize] = self.values[var as usize];
-            }
-            (self.len, self.kept) = (0, 0);
-        }
-    }
 }
 
 impl Values {

@@ -4,10 +4,11 @@
 //! *no-good* behind, so that no wall is met twice; with time and memory a fill is found or proved
 //! not to exist. It knows nothing of the engines' tables.
 //!
-//! From the ground up: `lists`, `clauses`, `tallies` (how many of some variables are true), `order`,
+//! From the ground up: `lists`, `clauses`, `best`, `tallies` (how many of some variables are true), `order`,
 //! `engine` (variables that are true or false), `encode` (cells as such variables), `whole` (rules of the whole map
 //! that watch them).
 
+mod best;
 mod clauses;
 mod encode;
 mod engine;
