@@ -224,6 +224,25 @@ fn a_long_fill_can_be_stopped() {
     assert!((1..196).contains(&count), "{count}");
 }
 
+/// A fill that fails is shown as far as it came, with the cell marked and what went wrong above it.
+#[test]
+fn a_failed_fill_is_shown_with_its_cell() {
+    let text = "quilt = 1\nmap = { lattice = \"square\", size = [9, 5] }\nsockets = { moss = {}, path = {} }\n\
+                tiles.moss = { sides = \"moss\", colour = \"#2f6b3a\" }\n\
+                tiles.lane = { sides = { north = \"moss\", south = \"moss\", east = \"path\", west = \"path\" }, colour = \"#8a8478\" }\n\
+                [[recipe]]\npass = \"collapse\"\nconnected = { tile = \"lane\", over = \"path\" }\n\
+                pins = [{ at = [2, 1], tile = \"lane\" }, { at = [6, 3], tile = \"lane\" }]\n";
+    let watched = Watched::begin_with(17_850, "a.quilt.toml", text, &[]);
+    let failed = watched.until(|news| news["map"] == 1);
+    let told = failed["findings"][0]["message"].as_str().unwrap();
+    assert!(told.contains("`connected` demands one connected piece"), "{failed}");
+    assert_eq!(failed["findings"][0]["line"], 8, "{failed}");
+    let map = watched.map();
+    let hatched = map["hatched"].as_array().unwrap();
+    let cells = hatched.iter().find(|one| one["name"] == "failed cells").unwrap();
+    assert_eq!(cells["count"], 1, "{cells}");
+}
+
 /// A contact sheet has twelve seeds, each the picture that `fill` gives; it goes when the quilt changes.
 #[test]
 fn a_sheet_of_seeds() {

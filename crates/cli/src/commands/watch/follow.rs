@@ -8,9 +8,11 @@ use crate::failure::Failure;
 use crate::making::asked::{now, seed_text};
 use crate::making::page::Stages;
 use lantern_quilt::draw::page_data;
+use lantern_quilt::explain::explain;
 use lantern_quilt::files::{Quilt, Report};
 use lantern_quilt::recipe::{Made, MakeError, Results};
 use lantern_quilt::seed::Seed;
+use lantern_quilt::solve::{Outcome, Run};
 use lantern_quilt::threads::Threads;
 use notify::{Event, EventKind, RecursiveMode, Watcher};
 use serde_json::{Value, json};
@@ -217,7 +219,7 @@ impl Follower<'_> {
         }
         self.results = if stopped { results } else { maker.results() };
         let reused = maker.reused();
-        let made = maker.finish();
+        let (made, run) = maker.finish_with_run();
         let passes = quilt.recipe.passes().len();
         let took = started.elapsed().as_secs_f64() * 1000.0;
         let status = if stopped {
@@ -234,10 +236,12 @@ impl Follower<'_> {
         };
         let failure =
             error.filter(|_| !stopped).or_else(|| made.check().err().filter(|_| !stopped));
-        let failure = failure.map(|error| failed(quilt, &error));
+        let failure = failure.map(|error| failed(quilt, &error, run.as_ref()));
         let details = stages.details(quilt, &made.passes, times);
         let mut options = quilt.look();
         options.failed = made.unmet.iter().flat_map(|unmet| unmet.cells.clone()).collect();
+        let ended = run.as_ref().and_then(Run::outcome).and_then(Outcome::contradiction);
+        options.failed.extend(ended.map(|at| at.cell));
         match page_data(&made.map, &quilt.art, &options, &details) {
             Ok(mut data) => {
                 self.seen = Some(key);
@@ -262,10 +266,19 @@ impl Follower<'_> {
     }
 }
 
-/// A map that is not what the quilt demands, as a finding; with the place of its pass.
-fn failed(quilt: &Quilt, error: &MakeError) -> Value {
-    let at = error.pass().and_then(|pass| quilt.stands(pass));
-    let mut told = json!({ "severity": "error", "message": error.with_causes() });
+/// A map that is not what the quilt demands, as a finding; with the place of its pass, or of the rule that was broken.
+fn failed(quilt: &Quilt, error: &MakeError, run: Option<&Run>) -> Value {
+    let mut at = error.pass().and_then(|pass| quilt.stands(pass));
+    let mut message = error.with_causes();
+    if let (MakeError::Unfilled { pass, outcome }, Some(run)) = (error, run)
+        && let Some(ended) = outcome.contradiction()
+        && let Some((_, fill)) = quilt.fills().find(|(filled, _)| filled.name == *pass)
+    {
+        let told = explain(ended, run.space(), run.rules(), fill.collapse.tileset());
+        message = format!("the pass `{pass}` did not get filled: {told}");
+        at = told.broken.and_then(|broken| quilt.said(broken.source)).or(at);
+    }
+    let mut told = json!({ "severity": "error", "message": message });
     if let Some(at) = at {
         (told["file"], told["line"], told["column"]) =
             (at.file.into(), at.line.into(), at.column.into());
