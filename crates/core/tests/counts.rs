@@ -240,3 +240,43 @@ fn many_are_placed_on_a_large_map() {
         assert!((150..300).contains(&lamps(left, top)), "{}", lamps(left, top));
     }
 }
+
+/// What is full is not taken away before all that is wanted stands; where that runs into something it is, so that no
+/// search goes from cell to cell: counts that share poses, and tiles that need what is full beside them.
+#[rstest]
+#[case::shared(&[(&[1, 2][..], 6, 6), (&[1], 5, 9)], 24)]
+#[case::needed_beside(&[(&[1][..], 6, 6), (&[2], 4, 4)], 400)]
+#[case::all_needed_beside(&[(&[1][..], 4, 4), (&[2], 4, 4)], 400)]
+fn counts_that_depend_on_each_other_are_met(
+    #[case] counts: &[(&[usize], u64, u64)],
+    #[case] backtracks: u64,
+) {
+    // A bridge (2) has water (1) to its west; moss (0) and water go with all.
+    let [west, east] =
+        [Side::West, Side::East].map(|side| Lattice::Square.side_index(side).unwrap());
+    let rules = Rules::from_pairs(Lattice::Square, &[60, 30, 1], |side, here, there| match side {
+        _ if side == west => here != 2 || there == 1,
+        _ if side == east => there != 2 || here == 1,
+        _ => true,
+    })
+    .unwrap();
+    let layout = Layout::flat(Lattice::Square, 40, 40).unwrap();
+    let mut space = Space::new(layout);
+    let mut of = Vec::new();
+    for &(poses, least, most) in counts {
+        let set = rules.select(|pose| poses.contains(&pose.tile.index()));
+        space.count(set.clone(), least, Some(most));
+        of.push((set, least..=most));
+    }
+    for seed in 0..20 {
+        let job = Job::new(&rules, space.clone()).seed(Seed::from_number(seed));
+        let mut run = job.begin().unwrap();
+        assert!(run.fill().is_filled(), "{seed}: {:?}", run.outcome());
+        assert!(run.tally().backtracks <= backtracks, "{seed}: {:?}", run.tally());
+        for (set, range) in &of {
+            let held =
+                layout.extent().iter().filter(|&cell| set.contains(run.decided(cell).unwrap()));
+            assert!(range.contains(&(held.count() as u64)), "{seed}");
+        }
+    }
+}

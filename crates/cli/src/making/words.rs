@@ -89,7 +89,8 @@ pub fn counts_said(map: &Tilemap) -> String {
             all.iter().take(KINDS).map(|(name, count)| format!("{name} {count}")).collect();
         let more = match all.len() {
             0 => continue,
-            many if many > KINDS => format!(", and {} kinds more", many - KINDS),
+            many if many == KINDS + 1 => ", and 1 more kind".to_owned(),
+            many if many > KINDS => format!(", and {} more kinds", many - KINDS),
             _ => String::new(),
         };
         text.push_str(&format!("\n  {what:<8} {}{more}", listed.join(", ")));

@@ -60,6 +60,9 @@ pub(in crate::solve) struct Watching {
     packed: Vec<Packed>,
     /// What cells must do of which not all have heard, and from where on they have not.
     order: Option<Order>,
+    /// Whether something was taken back since: then what is full is taken at once, so that it is known where what is
+    /// still wanted can stand.
+    eager: bool,
 }
 
 /// What cells that can and need not hold one of a set must do.
@@ -92,6 +95,7 @@ impl Watching {
             known: Vec::new(),
             packed: Vec::new(),
             order: None,
+            eager: false,
         };
         for (id, Kept { rule, .. }) in kept.pairs() {
             let first = all.sets.len();
@@ -194,7 +198,7 @@ impl Watching {
     /// Something was taken back, or cells were opened again: what cells must do is asked again.
     pub(in crate::solve) fn taken_back(&mut self, mark: usize, reopened: bool) {
         self.heard = self.heard.min(mark);
-        self.order = None;
+        (self.order, self.eager) = (None, true);
         if !reopened {
             // What was taken back brings nothing new: all followed from what is left before it was changed.
             self.news.clear();
@@ -217,6 +221,7 @@ impl Watching {
                     order.from = at;
                     return Heed::Take { at, set: order.set, keep: order.keep };
                 }
+                self.eager &= order.keep;
                 self.order = None;
             }
             let mut wants = None;
@@ -234,10 +239,11 @@ impl Watching {
                 }
                 wants = wants.or_else(|| rule.wants(seen));
             }
-            // What is not to stand anywhere else is taken from all cells at once, when all that is wanted stands.
+            // What is not to stand anywhere else is taken from all cells at once, when all that is wanted stands; sooner
+            // where that ran into something.
             let (set, keep) = match (must, &taken[..]) {
                 (Some(set), _) => (set, true),
-                (None, &[set, ..]) if wants.is_none() => (set, false),
+                (None, &[set, ..]) if wants.is_none() || self.eager => (set, false),
                 _ => return self.follow(),
             };
             let besides = (!keep && taken.len() > 1).then(|| {

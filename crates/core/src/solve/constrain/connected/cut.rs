@@ -1,6 +1,6 @@
 //! Why what stands cannot hang together, as something of which one must be otherwise.
 
-use super::{Joined, OF, Piece, opposites};
+use super::joined::{Joined, OF, Piece, opposites};
 use crate::solve::constrain::ground::{Ground, NOWHERE};
 use crate::solve::constrain::seen::Seen;
 use crate::solve::constrain::steps::Marks;

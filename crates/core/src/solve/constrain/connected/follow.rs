@@ -1,7 +1,7 @@
 //! What follows from single changes, found by searches from near them.
 
+use super::joined::{Joined, OF, Piece, pieces};
 use super::searches::{Found, Searches};
-use super::{Joined, OF, Piece, pieces};
 use crate::solve::constrain::ground::{Ground, NOWHERE};
 use crate::solve::constrain::steps::Marks;
 use crate::solve::constrain::{Follower, Following, News, View};

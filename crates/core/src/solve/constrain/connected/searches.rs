@@ -3,7 +3,7 @@
 //! One that has gone through all that it can reach has ended apart. The last of those that have not need not continue,
 //! so the work is that of the smaller pieces.
 
-use super::{Few, OF, Opposites, opposites};
+use super::joined::{Few, OF, Opposites, opposites};
 use crate::solve::constrain::View;
 use crate::solve::constrain::ground::{Ground, MOST_SIDES, NOWHERE};
 use crate::solve::padded::Ways;

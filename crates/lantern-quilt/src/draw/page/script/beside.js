@@ -34,7 +34,8 @@ const besideMap = (map, state, signal, changed) => {
   const tally = (term, names) => {
     const all = counted(names).sort((a, b) => b[1] - a[1]);
     if (!all.length) return;
-    const more = all.length > 12 ? [`and ${all.length - 12} kinds more`] : [];
+    const rest = all.length - 12;
+    const more = rest > 0 ? [`and ${rest} more ${rest === 1 ? 'kind' : 'kinds'}`] : [];
     by('tallies').append(node('dt', term), ...[...all.slice(0, 12).map(([name, count]) => `${name} ${count}`), ...more].map((text) => node('dd', text)));
   };
   function* grounds() { for (const number of map.terrain?.cells ?? []) if (number >= 0) yield map.terrain.palette[number]; }
