@@ -14,6 +14,7 @@ mod models;
 mod recipes;
 mod shapes;
 mod watch;
+mod whole;
 mod writing;
 
 fn tool(folder: &Path, words: &[&str]) -> Assert {
