@@ -1,4 +1,4 @@
-//! What is said of rules of the whole map before anything is filled: held against all fills of small maps.
+//! Findings about rules of the whole map before anything is filled, compared with all fills of small maps.
 
 use lantern_quilt_core::audit::whole::audit_whole;
 use lantern_quilt_core::constraints::{

@@ -248,8 +248,8 @@ fn what_is_learned_keeps_them(
     assert!(learned > 0 || !is_learned || lattice == 3);
 }
 
-/// Halfway through a fill: what an open cell lost is told once for each pose, by whoever took it, and what a rule took
-/// restrictions and neighbours would allow.
+/// Halfway through a fill, each lost pose of an open cell is listed once, with what took it; poses that a rule took fit
+/// all restrictions and neighbours.
 #[rstest]
 fn what_cells_lost_is_told(#[values(0, 1, 2, 3)] lattice: usize) {
     let size = [[14, 11, 1], [6, 6, 1], [6, 6, 1], [6, 5, 3]][lattice];

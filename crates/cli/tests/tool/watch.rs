@@ -224,7 +224,7 @@ fn a_long_fill_can_be_stopped() {
     assert!((1..196).contains(&count), "{count}");
 }
 
-/// A fill that fails is shown as far as it came, with the cell marked and what went wrong above it.
+/// A failed fill shows its partial map, with the cell marked and the error above it.
 #[test]
 fn a_failed_fill_is_shown_with_its_cell() {
     let text = "quilt = 1\nmap = { lattice = \"square\", size = [9, 5] }\nsockets = { moss = {}, path = {} }\n\

@@ -1,4 +1,4 @@
-//! What holds of the whole map, as the tool tells of it: messages, pictures of failures, films, exit codes.
+//! Rules of the whole map on the command line: messages, pictures of failed fills, exit codes.
 
 use super::*;
 
@@ -73,7 +73,7 @@ fn a_failure_says_what_its_picture_shows(
     assert!(folder.path().join(&partial).exists() && !folder.path().join(args[1]).exists());
 }
 
-/// What can be known beforehand is said by `check`, with an exit code that scripts can use.
+/// `check` reports what cannot work before anything is filled, with an exit code for scripts.
 #[rstest]
 #[case::cut_off(
     "connected = { tile = [\"lane\", \"lamp\"], over = \"path\" }",

@@ -95,7 +95,7 @@ impl Trial {
             other => other,
         };
         if let Order::Spread(filler) = order {
-            // So may the pins; a fill that spreads needs something to spread from, at their level.
+            // Pins are not used here, but this order needs one placed tile to begin at: on the level of the first pin.
             let level = constraints.pins.first().map_or(0, |pin| pin.cell.z.unsigned_abs());
             let others = rules.select(|pose| pose.tile != filler);
             space.restrict(Region::Cell(middle(level.min(size[2] - 1))), others);

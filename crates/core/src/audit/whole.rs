@@ -1,4 +1,4 @@
-//! What can be known beforehand of rules of the whole map: what can hang together, what can begin, what must be even.
+//! Rules of the whole map, checked before filling: what can be connected, where it can begin, which counts balance.
 
 use super::room::{room, words};
 use crate::constraints::{Connected, Constraints};
@@ -9,8 +9,8 @@ use crate::rules::{PoseSet, Rules};
 use crate::solve::{Order, Space};
 use crate::tileset::Tileset;
 
-/// Tiles that are to hang together and cannot, pieces that cannot begin where they are to, fills that spread from
-/// nothing, and counts by which sides that need each other do not come out even.
+/// Reports tiles that cannot be connected, pieces that cannot begin where they should, fills that spread from nothing,
+/// and counts that leave sides without a partner.
 ///
 /// `begun` when something may stand in the layer before the fill. O(cells x restrictions + poses^2 x sides).
 pub fn audit_whole(
@@ -98,10 +98,11 @@ fn spreads(
     counted || room(space, &filler, space.layout().extent().iter()) < cells
 }
 
-/// Counts by which more sides of a socket look one way than the other, though each needs one that looks back.
+/// Counts that leave a side without a partner: more sides of a socket face one way than the other.
 ///
-/// Source: in a map without such sides along its border as many look east as west; each tile has at least, and at most,
-/// so many more of the one than of the other, by its poses.
+/// Where no such side faces the border, as many face east as west. The poses of each count bound by how much one
+/// direction can exceed the other; if 0 lies outside the sum of these bounds, no map exists. O(sockets x sides x
+/// (poses^2 + cells x restrictions)).
 fn uneven(
     tileset: &Tileset,
     rules: &Rules,
@@ -198,7 +199,7 @@ fn showing(tileset: &Tileset, rules: &Rules, socket: SocketId, side: Side) -> Po
     })
 }
 
-/// Whether what shows a socket on a side may stand where that side looks at nothing.
+/// Whether a pose that shows a socket on a side may stand where that side faces nothing.
 fn shown_outside(
     rules: &Rules,
     space: &Space,
@@ -216,7 +217,7 @@ fn shown_outside(
     room(space, set, edge) > 0
 }
 
-/// Whether what shows it on a side meets just what shows it on the other.
+/// Whether poses that show a socket on a side fit exactly the poses that show it on the opposite side.
 fn meets_itself_alone(rules: &Rules, shown: &[PoseSet; 2], sides: [usize; 2]) -> bool {
     rules.poses().ids().all(|pose| {
         let met = [0, 1].map(|which| {

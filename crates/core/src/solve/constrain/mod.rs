@@ -87,7 +87,7 @@ pub(crate) trait Constraint: Debug + Display + Send + Sync + 'static {
         Vec::new()
     }
 
-    /// What it says of one cell and those around it, for the rung that learns: of each list one is true.
+    /// Clauses about one cell and its surroundings, for the rung that learns: at least one of each list is true.
     fn clauses(&self, _ground: &dyn Ground, _at: u32, _each: &mut dyn FnMut(&[Held])) {}
 
     /// How long those lists of one cell are together, at most.

@@ -257,7 +257,7 @@ impl Watching {
         }
     }
 
-    /// What a cell that is told not to hold any of a set may not hold either, if anything is left then.
+    /// Poses to take together with the current order, where the cell keeps at least one pose.
     pub(in crate::solve) fn besides(&self) -> Option<&PoseSet> {
         self.order.as_ref()?.besides.as_ref()
     }

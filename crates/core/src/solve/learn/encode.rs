@@ -41,7 +41,7 @@ pub(super) struct Code {
     watched: Vec<(PoseSet, BTreeMap<usize, u32>)>,
 }
 
-/// The sets of poses that rules of the whole map watch, and how many of each there may be where that is said.
+/// The sets of poses that rules of the whole map watch, with their bounds where they are counted.
 fn watched(space: &Space) -> Vec<(PoseSet, Option<Bounds>)> {
     let kept = space.constraints().iter();
     let sets = kept.flat_map(|kept| {
@@ -161,8 +161,8 @@ enum Stage {
     Vars(usize),
     /// Variables of cells that say whether they hold one of a watched set.
     Watch(usize, usize),
-    /// What a rule says of cells and those around them.
-    Say(usize, usize),
+    /// Clauses of a rule about cells and their surroundings.
+    Require(usize, usize),
     /// The borders of cells at a side.
     Borders(usize, usize),
     Follow(Sorting),
@@ -289,12 +289,12 @@ impl Encoder {
                 match next(*from, HARD, cells) {
                     Some(from) => Stage::Watch(*set, from),
                     None if *set + 1 < sets.len() => Stage::Watch(*set + 1, 0),
-                    None => Stage::Say(0, 0),
+                    None => Stage::Require(0, 0),
                 }
             }
-            Stage::Say(rule, from) => match space.constraints().get(Id::from_index(*rule)) {
+            Stage::Require(rule, from) => match space.constraints().get(Id::from_index(*rule)) {
                 None => Stage::Borders(0, 0),
-                Some(kept) if !kept.rule.tallies().is_empty() => Stage::Say(*rule + 1, 0),
+                Some(kept) if !kept.rule.tallies().is_empty() => Stage::Require(*rule + 1, 0),
                 Some(Kept { rule: said, .. }) => {
                     let before = space.constraints().iter().take(*rule);
                     let first = before.map(|kept| kept.rule.watched().len()).sum();
@@ -308,7 +308,7 @@ impl Encoder {
                         });
                     }
                     next(*from, HARD, cells)
-                        .map_or(Stage::Say(*rule + 1, 0), |from| Stage::Say(*rule, from))
+                        .map_or(Stage::Require(*rule + 1, 0), |from| Stage::Require(*rule, from))
                 }
             },
             Stage::Borders(side, from) => {
@@ -481,7 +481,7 @@ impl Code {
         self.watched[set].1.iter().map(|(&at, &var)| (at, var))
     }
 
-    /// What rules say of sets and cells as a clause; `None` when it always holds. The sets are numbered from `first` on.
+    /// A list of facts about sets and cells as a clause; `None` when it always holds. Sets are numbered from `first`.
     pub(super) fn clause(&self, first: usize, any: &[Held]) -> Option<Vec<Lit>> {
         let mut clause = Vec::new();
         for &Held { at, set, held } in any {

@@ -20,7 +20,7 @@ pub(super) struct Whole {
     /// What is seen of each set, before anything is known and now.
     first: Vec<Seen>,
     seen: Vec<Seen>,
-    /// From this variable on each says of a set and a cell whether the cell holds one of it.
+    /// The first of the variables that represent whether a cell holds one of a set; `of` lists set and cell of each.
     from: u32,
     of: Vec<(u32, u32)>,
     /// Which of them have a value, and since what place of the trail.
@@ -40,7 +40,7 @@ struct Watcher {
 const ASKED: usize = 16;
 
 impl Whole {
-    /// `None` where all is said by tallies. O(cells x sets).
+    /// `None` where tallies cover all rules. O(cells x sets).
     pub(super) fn new(space: &Space, code: &Code) -> Option<Self> {
         let mut rules = Vec::new();
         let mut sets = 0;

@@ -1,4 +1,4 @@
-//! What follows from single changes, found by searches from near them.
+//! What follows from changed cells, found by searches that start beside them.
 
 use super::joined::{Joined, OF, Piece, pieces};
 use super::searches::{Found, Searches};
@@ -15,7 +15,7 @@ pub(super) struct Follows {
     roots: Option<Vec<u32>>,
     /// Whether all pieces were looked at, so that near changes are enough.
     whole: bool,
-    /// Cells that belong to nothing, to be told.
+    /// Cells cut off from the piece: they may not belong to it any more.
     left: Vec<u32>,
     marks: Marks,
     /// Cells that the news are about.
@@ -89,7 +89,7 @@ impl Follows {
         }
     }
 
-    /// The next cell that belongs to nothing.
+    /// Takes the next cell that is cut off.
     fn tell_left(&mut self, view: &View<'_>) -> Option<Following> {
         while let Some(&at) = self.left.last() {
             if view.is_can(at, OF) && !view.is_must(at, OF) {
@@ -143,7 +143,7 @@ impl Follows {
         self.judge_apart(view, &apart, all)
     }
 
-    /// What searches find that go out from all that is left around changes.
+    /// Searches from the linked cells around changes.
     fn searched(&mut self, view: &View<'_>, news: &[News]) -> Option<Found> {
         self.searches.begin();
         let several = news.len() > 1;
