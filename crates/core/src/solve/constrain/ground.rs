@@ -1,6 +1,6 @@
 //! How the cells of a search lie: which number lies beyond which side.
 
-use crate::lattice::{Cell, Layout, Side};
+use crate::lattice::{Cell, Lattice, Layout, Side};
 use crate::solve::padded::{Padded, Ways};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
@@ -15,6 +15,11 @@ pub(super) const NOWHERE: u32 = u32::MAX;
 pub(crate) trait Ground: Debug + Send + Sync {
     /// How many sides a cell has.
     fn sides(&self) -> usize;
+
+    fn lattice(&self) -> Lattice;
+
+    /// Whether a number is that of a cell.
+    fn is_cell(&self, at: u32) -> bool;
 
     /// The side across.
     fn opposite(&self, side: usize) -> usize;
@@ -46,6 +51,14 @@ pub(crate) trait Ground: Debug + Send + Sync {
 impl<const S: usize> Ground for Padded<S> {
     fn sides(&self) -> usize {
         S
+    }
+
+    fn lattice(&self) -> Lattice {
+        self.layout().lattice()
+    }
+
+    fn is_cell(&self, at: u32) -> bool {
+        self.is_inside(at)
     }
 
     fn opposite(&self, side: usize) -> usize {
@@ -89,6 +102,7 @@ impl<const S: usize> Ground for Padded<S> {
 /// Cells in the order of a list, and behind them all others of the map.
 #[derive(Debug)]
 pub(crate) struct Listed {
+    layout: Layout,
     opposites: Vec<usize>,
     numbers: HashMap<Cell, u32, FxBuildHasher>,
     around: Vec<[u32; MOST_SIDES]>,
@@ -118,13 +132,21 @@ impl Listed {
         };
         let around = cells.iter().map(around).collect();
         let opposites = sides.iter().map(|side| opposite(side).expect("in pairs")).collect();
-        Self { opposites, numbers, around }
+        Self { layout, opposites, numbers, around }
     }
 }
 
 impl Ground for Listed {
     fn sides(&self) -> usize {
         self.opposites.len()
+    }
+
+    fn lattice(&self) -> Lattice {
+        self.layout.lattice()
+    }
+
+    fn is_cell(&self, _: u32) -> bool {
+        true
     }
 
     fn opposite(&self, side: usize) -> usize {
@@ -151,7 +173,7 @@ impl Ground for Listed {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lattice::{Extent, Lattice, Wrap};
+    use crate::lattice::{Extent, Wrap};
     use rstest::rstest;
 
     /// Both grounds say of every cell and side what the layout says, one by one and at once.

@@ -132,6 +132,12 @@ pub(crate) trait Follower: Debug + Send + Sync {
         0
     }
 
+    /// Whether a finished fill keeps the rule, by what it saw of each cell; `None` where [`Constraint::holds`] has to
+    /// find out.
+    fn holds(&self, _view: &View<'_>) -> Option<bool> {
+        None
+    }
+
     /// Sees how a cell stands that stands otherwise than before, whether news follow or it was taken back.
     fn see(&mut self, _at: u32, _view: &View<'_>) {}
 
@@ -155,6 +161,12 @@ impl View<'_> {
     #[inline]
     pub(crate) fn is_can(&self, at: u32, set: usize) -> bool {
         self.stands.is_can(at, self.first + set)
+    }
+
+    /// Of which of some sets a cell can hold one, a bit each: the first, and how many up to 8.
+    #[inline]
+    pub(crate) fn cans(&self, at: u32, first: usize, many: usize) -> u8 {
+        self.stands.cans(at, self.first + first, many)
     }
 
     /// Whether a cell must hold one of a set.
@@ -260,7 +272,7 @@ pub(super) fn keeps(
 /// undo window may have to hold.
 pub(super) fn most_bytes(all: &IdVec<ConstraintId, Kept>, len: u64) -> u64 {
     let sets: usize = all.iter().map(|kept| kept.rule.watched().len()).sum();
-    // Marks, owners and searches of rules that know how cells lie.
+    // Marks, owners, searches and faces of rules that know how cells lie.
     let following = all.iter().filter(|kept| kept.rule.tallies().is_empty()).count() as u64;
-    sets as u64 * Seen::bytes(len) + Stands::bytes(len, sets as u64) + following * len * 16
+    sets as u64 * Seen::bytes(len) + Stands::bytes(len, sets as u64) + following * len * 48
 }

@@ -41,6 +41,23 @@ impl Stands {
         self.words[at as usize * self.each + set / IN_WORD] >> (set % IN_WORD * 2 + 1) & 1 == 1
     }
 
+    /// Of which of so many sets from one on a cell can hold one, a bit each; at most 8.
+    #[inline]
+    pub(super) fn cans(&self, at: u32, first: usize, many: usize) -> u8 {
+        let from = first % IN_WORD;
+        if from + many > IN_WORD {
+            let can = |set: usize| u8::from(self.is_can(at, first + set)) << set;
+            return (0..many).map(can).sum();
+        }
+        let word = self.words[at as usize * self.each + first / IN_WORD] >> (from * 2 + 1);
+        // Brings every other bit together, by halves.
+        let mut bits = word & 0x5555;
+        for (shift, mask) in [(1, 0x3333), (2, 0x0f0f), (4, 0x00ff)] {
+            bits = (bits | bits >> shift) & mask;
+        }
+        bits as u8 & (u8::MAX >> (8 - many))
+    }
+
     /// Whether a cell must hold one of a set.
     #[inline]
     pub(super) fn is_must(&self, at: u32, set: usize) -> bool {

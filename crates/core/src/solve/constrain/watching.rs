@@ -305,7 +305,12 @@ impl Watching {
     pub(in crate::solve) fn broken(&self) -> Option<Broken> {
         let mut rules = self.rules.iter().enumerate();
         let broken = rules.find(|(number, (_, rule, sets))| {
-            if self.following.iter().any(|one| one.rule == *number) {
+            if let Some(one) = self.following.iter().find(|one| one.rule == *number) {
+                let seen = &self.seen[sets.clone()];
+                let view = View { seen, stands: &self.stands, first: sets.start };
+                if let Some(holds) = one.by.holds(&view) {
+                    return !holds;
+                }
                 let all = sets.clone().map(|set| self.stands.seen(set));
                 return !rule.holds(&all.collect::<Vec<_>>(), &*self.ground);
             }

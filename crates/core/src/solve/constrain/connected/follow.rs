@@ -1,5 +1,6 @@
 //! What follows from changed cells, found by searches that start beside them.
 
+use super::faces::Faces;
 use super::joined::{Joined, OF, Piece, pieces};
 use super::searches::{Found, Searches};
 use crate::solve::constrain::ground::{Ground, NOWHERE};
@@ -23,6 +24,8 @@ pub(super) struct Follows {
     /// News that may have cut something apart.
     relevant: Vec<News>,
     searches: Searches,
+    /// What spares most searches, on flat maps.
+    faces: Option<Faces>,
 }
 
 impl Follower for Follows {
@@ -58,12 +61,19 @@ impl Follower for Follows {
         1
     }
 
+    fn holds(&self, view: &View<'_>) -> Option<bool> {
+        Some(self.rule.is_kept(&self.pieces(view, &mut Marks::default())))
+    }
+
     fn see(&mut self, at: u32, view: &View<'_>) {
         self.searches.see(at, view);
     }
 
     fn taken_back(&mut self, view: &View<'_>, reopened: bool) {
         self.left.clear();
+        if let Some(faces) = self.faces.as_mut().filter(|_| !reopened) {
+            faces.take_back(&self.searches);
+        }
         if reopened || view.seen[OF].must() == 0 {
             self.whole = false;
         }
@@ -86,6 +96,7 @@ impl Follows {
             changed: Marks::default(),
             relevant: Vec::new(),
             searches: Searches::new(ground, rule.sets.len() == 1),
+            faces: Faces::new(&**ground).filter(|_| rule.regions == 1),
         }
     }
 
@@ -104,14 +115,23 @@ impl Follows {
         None
     }
 
+    /// The pieces of what can be. O(cells).
+    fn pieces(&self, view: &View<'_>, marks: &mut Marks) -> Vec<Piece> {
+        marks.begin(self.ground.len());
+        let linked = |at| self.searches.linked(at);
+        let is_must = |at| view.is_must(at, OF);
+        pieces(self.searches.cells_that_can(), linked, is_must, self.roots.as_deref(), marks)
+    }
+
     /// Looks at all pieces. O(cells).
     fn all(&mut self, view: &View<'_>) -> Option<Following> {
+        if let Some(faces) = &mut self.faces {
+            faces.renew(&*self.ground, &self.searches);
+        }
+        let mut marks = std::mem::take(&mut self.marks);
+        let pieces = self.pieces(view, &mut marks);
+        self.marks = marks;
         let roots = self.roots.as_deref();
-        self.marks.begin(self.ground.len());
-        let searches = &self.searches;
-        let linked = |at| searches.linked(at);
-        let is_must = |at| view.is_must(at, OF);
-        let pieces = pieces(searches.cells_that_can(), linked, is_must, roots, &mut self.marks);
         let fixed = |piece: &&Piece| piece.must;
         let many = pieces.iter().filter(fixed).count();
         let useless = |piece: &&Piece| match roots {
@@ -137,14 +157,31 @@ impl Follows {
         let mut relevant = std::mem::take(&mut self.relevant);
         relevant.clear();
         relevant.extend(news.iter().filter(|one| one.gained || view.lost_any(one, reaches)));
-        let found = if relevant.is_empty() { None } else { self.searched(view, &relevant) };
+        let found = if relevant.is_empty() { None } else { self.cut(view, &relevant) };
         self.relevant = relevant;
-        let Found { apart, all } = found?;
-        self.judge_apart(view, &apart, all)
+        match found? {
+            Found::Torn(at) => {
+                self.left.clear();
+                Some(Following::Broken(at))
+            }
+            Found::Apart { apart, all } => self.judge_apart(view, &apart, all),
+        }
     }
 
-    /// Searches from the linked cells around changes.
-    fn searched(&mut self, view: &View<'_>, news: &[News]) -> Option<Found> {
+    /// What changes may have cut off, if anything.
+    fn cut(&mut self, view: &View<'_>, news: &[News]) -> Option<Found> {
+        let lose = |faces: &mut Faces| faces.lose(news, &*self.ground, &self.searches);
+        let cut_off = self.faces.as_mut().and_then(lose);
+        if cut_off == Some(0) { None } else { self.searched(view, news, cut_off) }
+    }
+
+    /// Searches from the linked cells around changes, which cut off so many pieces, if that is known.
+    fn searched(
+        &mut self,
+        view: &View<'_>,
+        news: &[News],
+        cut_off: Option<usize>,
+    ) -> Option<Found> {
         self.searches.begin();
         let several = news.len() > 1;
         if several {
@@ -170,7 +207,7 @@ impl Follows {
                 }
             }
         }
-        self.searches.search()
+        self.searches.search(cut_off, self.roots.is_none())
     }
 
     /// What follows from searches that ended apart from others; `all` of them may have.

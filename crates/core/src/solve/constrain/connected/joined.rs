@@ -67,6 +67,15 @@ impl Joined {
         Some(roots)
     }
 
+    /// Whether these are all pieces of what must be, as many and as rooted as they are to be.
+    pub(super) fn is_kept(&self, pieces: &[Piece]) -> bool {
+        match self.from {
+            Some(_) => pieces.iter().all(|piece| piece.rooted),
+            None if self.regions == 1 => pieces.len() <= 1,
+            None => pieces.len() == self.regions as usize,
+        }
+    }
+
     /// The pieces of what can be. O(cells).
     pub(super) fn pieces(
         &self,

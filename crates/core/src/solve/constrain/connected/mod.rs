@@ -5,10 +5,13 @@
 //! cell are a contradiction. Where cells changed, searches go out from all that is left around them, step by step in
 //! turn, until they have met: their cost is that of the smaller pieces, not that of the map.
 //!
-//! `joined` has the pieces, `searches` goes out from cells, `follow` says what follows from changes, `cut` why pieces
+//! On flat maps it is known beforehand how many pieces were cut off, mostly none, and then there is no search.
+//!
+//! `joined` has the pieces, `faces` counts cuts, `searches` goes out from cells, `follow` says what follows from changes, `cut` why pieces
 //! cannot be one, and `rule` is how searches see all of it.
 
 mod cut;
+mod faces;
 mod follow;
 mod joined;
 mod rule;

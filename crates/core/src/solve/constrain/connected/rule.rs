@@ -19,11 +19,7 @@ impl Constraint for Joined {
     fn holds(&self, seen: &[Seen], ground: &dyn Ground) -> bool {
         let roots = self.roots(ground);
         let pieces = self.pieces(seen, ground, roots.as_deref(), &mut Marks::default());
-        match roots {
-            Some(_) => pieces.iter().all(|piece| piece.rooted),
-            None if self.regions == 1 => pieces.len() <= 1,
-            None => pieces.len() == self.regions as usize,
-        }
+        self.is_kept(&pieces)
     }
 
     fn fails(&self, _: [u64; 2], near: Cell) -> String {

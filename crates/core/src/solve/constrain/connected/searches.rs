@@ -13,8 +13,12 @@ use std::sync::Arc;
 const TURN: usize = 2;
 const MORE: usize = 16;
 
-/// The bit of a cell that can belong, above those of its sides.
-const BELONGS: u8 = 1 << 7;
+/// The bits of a cell that must and that can belong, above those of its sides.
+const MUST: u8 = 1 << 6;
+pub(super) const BELONGS: u8 = 1 << 7;
+
+/// The bits of sides.
+pub(super) const SIDES: u8 = MUST - 1;
 
 /// Searches that go out from cells.
 #[derive(Clone, Debug)]
@@ -26,7 +30,7 @@ pub(super) struct Searches {
     opposites: Opposites,
     /// Whether all that touches is linked.
     plain: bool,
-    /// Of each cell over which sides it can reach, a bit each, and whether it can belong.
+    /// Of each cell over which sides it can reach, a bit each, and whether it can and must belong.
     reach: Vec<u8>,
     /// Of each cell which search met it, on top of `base`; below where none has.
     met: Vec<u32>,
@@ -44,6 +48,8 @@ struct Search {
     /// The search that it has met and became one with.
     into: Option<u32>,
     ended: bool,
+    /// Whether it went through a cell that must belong.
+    must: bool,
 }
 
 impl Search {
@@ -51,15 +57,20 @@ impl Search {
     fn begin(&mut self, at: u32) {
         self.cells.clear();
         self.cells.push(at);
-        (self.next, self.into, self.ended) = (0, None, false);
+        (self.next, self.into, self.ended, self.must) = (0, None, false, false);
     }
 }
 
-/// Searches that ended apart from others.
-pub(super) struct Found {
-    pub(super) apart: Vec<usize>,
-    /// Whether all ended, so that none is known to be the rest.
-    pub(super) all: bool,
+/// What searches found that have not met.
+pub(super) enum Found {
+    /// Some ended apart from others.
+    Apart {
+        apart: Vec<usize>,
+        /// Whether all ended, so that none is known to be the rest.
+        all: bool,
+    },
+    /// Two pieces have a cell that must belong; one of those around the smaller.
+    Torn(u32),
 }
 
 impl Searches {
@@ -82,12 +93,22 @@ impl Searches {
     pub(super) fn see(&mut self, at: u32, view: &View<'_>) {
         let mut now = 0;
         if view.is_can(at, OF) {
-            now = BELONGS;
-            for side in 0..self.sides {
-                now |= u8::from(view.is_can(at, self.ends(side)[0])) << side;
-            }
+            now = BELONGS | if view.is_must(at, OF) { MUST } else { 0 };
+            now |= if self.plain { self.all_sides() } else { view.cans(at, OF + 1, self.sides) };
         }
         self.reach[at as usize] = now;
+    }
+
+    /// Has a cell reach over sides, whatever rules say.
+    #[cfg(test)]
+    pub(super) fn put(&mut self, at: u32, reach: u8) {
+        self.reach[at as usize] = reach;
+    }
+
+    /// Over which sides a cell can reach, a bit each, and whether it can [belong](BELONGS).
+    #[inline]
+    pub(super) fn reach(&self, at: u32) -> u8 {
+        self.reach[at as usize]
     }
 
     /// Begins anew.
@@ -127,20 +148,35 @@ impl Searches {
         }
     }
 
-    /// The cells that one is linked to, by what can be.
+    /// The bits of the sides that cells have.
+    pub(super) const fn all_sides(&self) -> u8 {
+        (1 << self.sides) - 1
+    }
+
+    /// The side across.
     #[inline]
-    pub(super) fn linked(&self, at: u32) -> Few {
+    pub(super) const fn opposite(&self, side: usize) -> usize {
+        self.opposites[side]
+    }
+
+    /// Whether a cell is linked to the one beyond a side.
+    #[inline]
+    pub(super) fn is_linked(&self, at: u32, side: usize, beyond: u32) -> bool {
+        let reaches = |at: u32, side: usize| self.reach[at as usize] >> side & 1 == 1;
+        reaches(at, side) && beyond != NOWHERE && reaches(beyond, self.opposites[side])
+    }
+
+    /// The sides over which a cell is linked, and the cells beyond.
+    pub(super) fn links(&self, at: u32) -> impl Iterator<Item = (usize, u32)> + '_ {
         let around = self.around(at);
+        let all = around.into_iter().enumerate().take(self.sides);
+        all.filter(move |&(side, beyond)| self.is_linked(at, side, beyond))
+    }
+
+    /// The cells that one is linked to, by what can be.
+    pub(super) fn linked(&self, at: u32) -> Few {
         let mut few = Few::default();
-        let mut over = self.reach[at as usize] & !BELONGS;
-        while over != 0 {
-            let side = over.trailing_zeros() as usize;
-            over &= over - 1;
-            let (beyond, back) = (around[side], self.opposites[side]);
-            if beyond != NOWHERE && self.reach[beyond as usize] >> back & 1 == 1 {
-                few.push(beyond);
-            }
-        }
+        self.links(at).for_each(|(_, beyond)| few.push(beyond));
         few
     }
 
@@ -167,12 +203,14 @@ impl Searches {
         self.used += 1;
     }
 
-    /// Searches until all have met, or all but one have ended; none where they have met.
-    pub(super) fn search(&mut self) -> Option<Found> {
+    /// Searches until all have met, or all but one have ended, or all that were cut off from what hung together, if it is
+    /// known how many. None where they have met. Where it is `one`, a cut between two that must belong is enough.
+    pub(super) fn search(&mut self, cut_off: Option<usize>, one: bool) -> Option<Found> {
+        let most = cut_off.unwrap_or(usize::MAX);
         let mut going = self.used;
         let mut apart = Vec::new();
         // The last one need not continue: those that ended are apart from it.
-        while going > 1 {
+        while going > 1 && apart.len() < most {
             for number in 0..self.used {
                 if self.all[number].into.is_some() || self.all[number].ended {
                     continue;
@@ -187,10 +225,26 @@ impl Searches {
                 if going + apart.len() <= 1 {
                     return None;
                 }
+                if apart.len() == most {
+                    break;
+                }
+            }
+            if one && cut_off.is_some_and(|many| going + apart.len() == many + 1) {
+                let torn = self.torn();
+                if torn.is_some() {
+                    return torn;
+                }
             }
         }
         let all = going == 0;
-        (!apart.is_empty()).then_some(Found { apart, all })
+        (!apart.is_empty()).then_some(Found::Apart { apart, all })
+    }
+
+    /// Whether two searches that cannot meet went through a cell that must belong.
+    fn torn(&self) -> Option<Found> {
+        let musts = || self.all[..self.used].iter().filter(|one| one.into.is_none() && one.must);
+        let smallest = musts().min_by_key(|one| one.cells.len())?;
+        (musts().count() > 1).then(|| Found::Torn(smallest.cells[0]))
     }
 
     /// One turn of a search, one of so many; how many others it has met, and whether it has ended.
@@ -201,9 +255,11 @@ impl Searches {
         for _ in 0..turns {
             let search = &mut self.all[number as usize];
             let Some(&at) = search.cells.get(search.next) else { return (met, true) };
+            let reach = self.reach[at as usize];
             search.next += 1;
+            search.must |= reach & MUST != 0;
             let around = self.around(at);
-            let mut over = self.reach[at as usize] & !BELONGS;
+            let mut over = reach & SIDES;
             while over != 0 {
                 let side = over.trailing_zeros() as usize;
                 over &= over - 1;
@@ -252,8 +308,9 @@ impl Searches {
     fn join(&mut self, number: u32, other: u32) {
         let taken = &mut self.all[other as usize];
         taken.into = Some(number);
-        let (cells, gone) = (std::mem::take(&mut taken.cells), taken.next);
+        let (cells, gone, must) = (std::mem::take(&mut taken.cells), taken.next, taken.must);
         let own = &mut self.all[number as usize];
+        own.must |= must;
         // What was gone through lies in front; what was not changes places with it.
         let first = own.cells.len();
         own.cells.extend_from_slice(&cells);
