@@ -133,7 +133,7 @@ impl<D: Copy> Trail<D> {
     pub(super) fn push(&mut self, at: u32, before: D, news: u8) {
         // So many places are left free that a loop finds room for a whole decision.
         if self.end - self.start > self.mask - SPARE {
-            self.grow();
+            self.resize((self.mask + 1) * 2);
         }
         debug_assert_eq!(self.ring.len(), self.mask + 1 + SPARE);
         let slot = self.end & self.mask;
@@ -141,10 +141,26 @@ impl<D: Copy> Trail<D> {
         self.end += 1;
     }
 
+    /// Makes room for so many more changes at once.
+    pub(super) fn reserve(&mut self, more: usize) {
+        let places = (self.len() + more + SPARE + 1).next_power_of_two();
+        if places > self.mask + 1 {
+            self.resize(places);
+        }
+    }
+
+    /// Gives back room that one large change took: a small ring stays in the processor's memory.
+    pub(super) fn trim(&mut self, window: usize) {
+        let places = (2 * window.max(self.len()) + 2 * SPARE).max(LEAST).next_power_of_two();
+        if places < self.mask + 1 {
+            self.resize(places);
+        }
+    }
+
     #[cold]
-    fn grow(&mut self) {
-        let mask = self.mask * 2 + 1;
-        let mut ring = vec![self.ring[0]; mask + 1 + SPARE];
+    fn resize(&mut self, places: usize) {
+        let mask = places - 1;
+        let mut ring = vec![self.ring[0]; places + SPARE];
         for position in self.start..self.end {
             ring[position & mask] = self.ring[position & self.mask];
         }
@@ -195,6 +211,8 @@ mod tests {
                         }
                         prop_assert_eq!(trail.cut(window), made(&model) < before);
                     }
+                    2 if number % 3 == 0 => trail.reserve(number * 7),
+                    2 if number % 3 == 1 => trail.trim(window),
                     _ => {
                         let news = if step < 4 { MADE } else { 5 };
                         trail.push(number as u32, number as u16, news);

@@ -1,6 +1,7 @@
 //! What a rule sees of each cell: whether it can, and whether it must, hold one of a set of poses.
 
 use crate::rules::PoseSet;
+use std::ops::Range;
 
 /// Cells in a block, of which it is known how many are open.
 const BLOCK: usize = 4096;
@@ -113,6 +114,40 @@ impl Seen {
         }
     }
 
+    /// Sets how many cells in a row stand now, which all stood alike. O(cells / 64).
+    pub(in crate::solve) fn put_row(&mut self, row: Range<u32>, was: Standing, now: Standing) {
+        let (mut at, end) = (row.start as usize, row.end as usize);
+        while at < end {
+            let to = (at / 64 * 64 + 64).min(end);
+            let (word, many) = (at / 64, (to - at) as u64);
+            let bits = (u64::MAX >> (64 - many)) << (at % 64);
+            let block = &mut self.blocks[at / BLOCK];
+            match was {
+                Standing::Cannot => {}
+                Standing::Open => {
+                    self.open[word] &= !bits;
+                    (*block, self.opens) = (*block - many as u32, self.opens - many);
+                }
+                Standing::Must => {
+                    self.must[word] &= !bits;
+                    self.musts -= many;
+                }
+            }
+            match now {
+                Standing::Cannot => {}
+                Standing::Open => {
+                    self.open[word] |= bits;
+                    (*block, self.opens) = (*block + many as u32, self.opens + many);
+                }
+                Standing::Must => {
+                    self.must[word] |= bits;
+                    self.musts += many;
+                }
+            }
+            at = to;
+        }
+    }
+
     /// The first open cell from one on. O(cells / 4096).
     pub(super) fn next_open(&self, from: u32) -> Option<u32> {
         let from = from as usize;
@@ -163,10 +198,19 @@ mod tests {
         /// Against a list of standings, over several blocks.
         #[test]
         fn cells_are_found_as_in_a_list(
+            rows in prop::collection::vec((0u32..9000, 0u32..300, 0usize..3), 0..9),
             steps in prop::collection::vec((0u32..9000, 0usize..3), 1..120), from in 0u32..9000, number in 0u64..90,
         ) {
             const ALL: [Standing; 3] = [Standing::Cannot, Standing::Open, Standing::Must];
             let (mut seen, mut list) = (Seen::new(9000), vec![Standing::Cannot; 9000]);
+            for (from, many, now) in rows {
+                // As far as all stand alike.
+                let was = list[from as usize];
+                let alike = list[from as usize..].iter().take_while(|&&one| one == was).count() as u32;
+                let row = from..from + many.min(alike);
+                list[row.start as usize..row.end as usize].fill(ALL[now]);
+                seen.put_row(row, was, ALL[now]);
+            }
             for (at, now) in steps {
                 seen.put(at, ALL[now]);
                 list[at as usize] = ALL[now];

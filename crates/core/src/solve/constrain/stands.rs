@@ -1,6 +1,7 @@
 //! How each cell stands to all sets at once: two bits a set.
 
 use super::seen::{Seen, Standing};
+use std::ops::Range;
 
 /// Sets in one word.
 const IN_WORD: usize = 32;
@@ -75,6 +76,18 @@ impl Stands {
             }
         }
         seen
+    }
+
+    /// A word of a cell.
+    #[inline]
+    pub(super) fn word(&self, at: u32, word: usize) -> Packed {
+        self.words[at as usize * self.each + word]
+    }
+
+    /// Sets the words of cells in a row, where each has one.
+    pub(super) fn put_row(&mut self, row: Range<u32>, now: Packed) {
+        debug_assert_eq!(self.each, 1);
+        self.words[row.start as usize..row.end as usize].fill(now);
     }
 
     /// Sets a word of a cell; returns what it was.

@@ -135,6 +135,32 @@ impl Watching {
         self.heard
     }
 
+    /// What cells in a row hold now, all of them the same. O(cells / 64) where they all stood alike and no rule hears of
+    /// single changes, but for one word a cell.
+    pub(in crate::solve) fn tell_row<D: Domains>(
+        &mut self,
+        domains: &D,
+        row: Range<u32>,
+        dom: D::Dom,
+    ) {
+        let before = if row.is_empty() { return } else { self.stands.word(row.start, 0) };
+        let alike = self.following.is_empty()
+            && self.stands.each() == 1
+            && row.clone().all(|at| self.stands.word(at, 0) == before);
+        self.tell(domains, row.start, dom);
+        let rest = row.start + 1..row.end;
+        if !alike {
+            rest.for_each(|at| self.tell(domains, at, dom));
+            return;
+        }
+        let now = self.stands.word(row.start, 0);
+        self.stands.put_row(rest.clone(), now);
+        for set in sets_of(stands::differing(before, now) & self.counted[0]) {
+            let [was, now] = [before, now].map(|word| stands::unpacked(word, set));
+            self.seen[set].put_row(rest.clone(), was, now);
+        }
+    }
+
     /// What a cell holds now.
     pub(in crate::solve) fn tell<D: Domains>(&mut self, domains: &D, at: u32, dom: D::Dom) {
         let each = self.stands.each();
@@ -175,10 +201,7 @@ impl Watching {
 
     /// A cell stands otherwise than before to sets of one word.
     fn note(&mut self, at: u32, word: usize, before: Packed, now: Packed) {
-        let mut differing = stands::differing(before, now) & self.counted[word];
-        while differing != 0 {
-            let set = differing.trailing_zeros() as usize / 2;
-            differing &= differing - 1;
+        for set in sets_of(stands::differing(before, now) & self.counted[word]) {
             self.seen[word * 32 + set].put(at, stands::unpacked(now, set));
         }
         if !self.following.is_empty() {
@@ -257,6 +280,11 @@ impl Watching {
         }
     }
 
+    /// Whether what is to be done now is to be done to all cells that can and need not hold one of the set.
+    pub(in crate::solve) const fn is_of_all(&self) -> bool {
+        self.order.is_some()
+    }
+
     /// Poses to take together with the current order, where the cell keeps at least one pose.
     pub(in crate::solve) fn besides(&self) -> Option<&PoseSet> {
         self.order.as_ref()?.besides.as_ref()
@@ -284,6 +312,11 @@ impl Watching {
         self.news.clear();
         self.following.iter_mut().for_each(|one| one.heard = 0);
         Heed::Done
+    }
+
+    /// How many cells can and need not hold one of a set that is counted.
+    pub(in crate::solve) fn opens(&self, set: usize) -> u64 {
+        self.seen[set].opens()
     }
 
     /// The poses that a rule watches.
@@ -324,4 +357,14 @@ impl Watching {
         let [must, can] = of.found(&self.seen[sets]);
         Broken { rule, must, can }
     }
+}
+
+/// The sets of a word whose lower bits are set.
+fn sets_of(mut lower: u64) -> impl Iterator<Item = usize> {
+    std::iter::from_fn(move || {
+        let set = lower.trailing_zeros() as usize / 2;
+        let any = lower != 0;
+        lower &= lower.wrapping_sub(1);
+        any.then_some(set)
+    })
 }

@@ -107,13 +107,14 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 if to < cells {
                     Phase::Begin(stage, to)
                 } else {
+                    let again = self.mid.choosing;
                     self.start_choosing();
                     match &mut self.mid.watching {
-                        Some(watching) => {
+                        Some(watching) if !again => {
                             watching.heard_up_to(self.state.trail.end());
                             Phase::Watch(0)
                         }
-                        None => Phase::Choose,
+                        _ => Phase::Choose,
                     }
                 }
             }
@@ -228,19 +229,27 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.mid.phase = Phase::Scan(at, until);
         let all = at == self.state.cells.len();
         if all && self.state.head == self.state.trail.end() {
-            self.state.common = D::OUTSIDE;
-            self.mid.lead = 0;
-            self.mid.phase = Phase::Begin(Stage::Common, 0);
+            self.mid.phase = self.enter_again();
         }
         Ok(())
+    }
+
+    /// All open cells are to enter an empty queue.
+    pub(super) const fn enter_again(&mut self) -> Phase {
+        self.state.common = D::OUTSIDE;
+        (self.mid.lead, self.mid.crowded) = (0, false);
+        Phase::Begin(Stage::Common, 0)
     }
 
     /// Tells the rules of the whole map what some cells hold, from this one on.
     pub(super) fn watch(&mut self, from: usize) {
         let Some(watching) = &mut self.mid.watching else { return };
         let to = (from + UNIT).min(self.state.cells.len());
-        for at in from..to {
-            watching.tell(&self.domains, at as u32, self.state.cells[at]);
+        let mut at = from;
+        while at < to {
+            let end = at + alike(&self.state.cells[at..to]);
+            watching.tell_row(&self.domains, at as u32..end as u32, self.state.cells[at]);
+            at = end;
         }
         let all = to == self.state.cells.len();
         self.mid.phase = if all { Phase::Spread } else { Phase::Watch(to) };

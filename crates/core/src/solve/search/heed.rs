@@ -4,9 +4,12 @@ use super::phase::Phase;
 use super::{Searcher, UNIT};
 use crate::observe::Observer;
 use crate::rules::PoseSet;
+use crate::solve::choose::Queue;
 use crate::solve::constrain::{Heed, Watching};
 use crate::solve::kernel::Pause;
 use crate::solve::propagate::{Domains, TablesFull};
+use crate::solve::state::alike;
+use std::ops::Range;
 
 /// What a cell holds, and that it is to hold poses of this set alone, or all but those.
 type Told<Dom> = (Dom, usize, bool);
@@ -16,7 +19,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     pub(super) fn heed(&mut self, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
         // Most cells hold the same and are told the same.
         let mut last: Option<(Told<D::Dom>, D::Dom)> = None;
-        for _ in 0..UNIT {
+        let mut done = 0;
+        while done < UNIT {
             self.tell_watching();
             let Some(watching) = &mut self.mid.watching else { return Ok(true) };
             let (at, told) = match watching.heed() {
@@ -32,20 +36,56 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 }
                 Heed::Take { at, set, keep } => (at, (self.state.cells[at as usize], set, keep)),
             };
-            let dom = told.0;
+            let all = watching.is_of_all();
             let left = match last {
                 Some((before, left)) if before == told => left,
                 _ => self.domains.of(&self.left_of(told))?,
             };
             last = Some((told, left));
-            let (was, level) = (self.domains.level(dom), self.domains.level(left));
-            let news = self.domains.news(dom, left);
+            // Cells beside it that hold the same are told the same next.
+            let cells = &self.state.cells[at as usize..];
+            let many = if all { alike(&cells[..cells.len().min(UNIT - done)]) } else { 1 };
+            if all && told.0 == self.state.common && !self.mid.crowded {
+                self.crowd(told.1);
+            }
+            self.hold_in_row(at..at + many as u32, left);
+            done += many;
+        }
+        Ok(false)
+    }
+
+    /// Puts what rules left into cells in a row, which all hold the same.
+    fn hold_in_row(&mut self, row: Range<u32>, left: D::Dom) {
+        let dom = self.state.cells[row.start as usize];
+        let (was, level) = (self.domains.level(dom), self.domains.level(left));
+        let news = self.domains.news(dom, left);
+        let quiet = news == 0 && self.state.head == self.state.trail.end();
+        for at in row.clone() {
             self.state.change(at, left, was, level, news);
             if self.is_followed() {
                 self.follow();
             }
         }
-        Ok(false)
+        if quiet {
+            // There is nothing to propagate.
+            self.state.head = self.state.trail.end();
+        }
+        if let Some(watching) = &mut self.mid.watching {
+            watching.tell_row(&self.domains, row, left);
+            watching.heard_up_to(self.state.trail.end());
+        }
+    }
+
+    /// Where most pooled cells are about to hold something else, they need not enter the queue one by one: all do anew,
+    /// before the next choice.
+    fn crowd(&mut self, set: usize) {
+        let opens = self.mid.watching.as_ref().map_or(0, |watching| watching.opens(set));
+        let ranked = matches!(self.state.queue, Queue::Levels(_));
+        if ranked && self.state.telling && opens > self.state.open as u64 / 2 {
+            self.mid.crowded = true;
+            self.state.telling = false;
+            self.state.trail.reserve(opens as usize);
+        }
     }
 
     /// What is left of a domain that may hold poses of a set of the rules alone, or all but those. Never nothing: only

@@ -35,6 +35,8 @@ pub(super) struct Midway {
     pub(super) broken: Option<Broken>,
     /// A sequence of cells that is being laid out.
     pub(super) laying: Option<Laying>,
+    /// Whether most pooled cells hold something else now, so that all are to enter the queue again.
+    pub(super) crowded: bool,
     /// By how many cells the most common domain leads while it is looked for (Boyer and Moore 1991).
     pub(super) lead: usize,
     /// How many cells are pooled, and how many entered the queue.
@@ -70,6 +72,7 @@ impl Midway {
             watching: None,
             broken: None,
             laying: None,
+            crowded: false,
             lead: 0,
             pooled: 0,
             entered: 0,

@@ -300,6 +300,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     #[inline(always)]
     fn sprint(&mut self, steps: &mut u64, observer: &mut dyn Observer) -> Result<bool, TablesFull> {
         let window = self.search.window as usize;
+        self.state.trail.trim(window);
         let (decisions, checked) = (self.pace.min(*steps), self.mid.checked);
         let course = Course { decisions, window, unit: WAVE, checked };
         let learned = self.domains.learned();
@@ -388,7 +389,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                     return Ok(());
                 }
                 self.settle();
-                self.mid.phase = Phase::Choose;
+                self.mid.phase = if self.mid.crowded { self.enter_again() } else { Phase::Choose };
             }
             Wave::Dead(at) => {
                 self.mid.broken = None;
