@@ -7,7 +7,7 @@
 //!
 //! Where a map wraps a link with one face on both sides may hold nothing together, so such maps have no faces here.
 
-use super::searches::{BELONGS, SIDES, Searches};
+use super::searches::{BELONGS, SIDES, Searches, bits};
 use crate::lattice::Lattice;
 use crate::solve::constrain::News;
 use crate::solve::constrain::ground::{Ground, MOST_SIDES};
@@ -69,21 +69,19 @@ impl Faces {
         let harmless = self.harmless(news, searches);
         let mut cuts = 0;
         for &News { at, .. } in news {
-            let links = self.links[at as usize] & SIDES;
-            self.links[at as usize] = links;
-            if links == 0 {
+            // What is lost by the other end alone is found there.
+            let links = self.links[at as usize];
+            let lost = links & SIDES & !searches.reach(at);
+            self.links[at as usize] = links & SIDES & !lost;
+            if lost == 0 {
                 continue;
             }
             let around = searches.around(at);
-            for side in bits(links) {
-                let beyond = around[side];
-                if !searches.is_linked(at, side, beyond) {
-                    self.links[at as usize] &= !(1 << side);
-                    self.links[beyond as usize] &= !(1 << searches.opposite(side));
-                    let face = self.unite(at, side);
-                    cuts += usize::from(face == NONE);
-                    self.losses.push_back(Loss { at, side: side as u32, face });
-                }
+            for side in bits(lost) {
+                self.links[around[side] as usize] &= !(1 << searches.opposite(side));
+                let face = self.unite(at, side);
+                cuts += usize::from(face == NONE);
+                self.losses.push_back(Loss { at, side: side as u32, face });
             }
         }
         // As much is hardly ever taken back.
@@ -233,15 +231,6 @@ impl Corners {
         let next = if side + 1 == self.sides { 0 } else { side + 1 };
         [starts[side], starts[next]].map(|start| (at * self.own).wrapping_add_signed(start))
     }
-}
-
-/// The numbers of the bits that are set.
-fn bits(mut bits: u8) -> impl Iterator<Item = usize> {
-    std::iter::from_fn(move || {
-        let bit = bits.trailing_zeros() as usize;
-        bits &= bits.wrapping_sub(1);
-        (bit < 8).then_some(bit)
-    })
 }
 
 #[cfg(test)]

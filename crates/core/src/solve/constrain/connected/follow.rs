@@ -118,7 +118,7 @@ impl Follows {
     /// The pieces of what can be. O(cells).
     fn pieces(&self, view: &View<'_>, marks: &mut Marks) -> Vec<Piece> {
         marks.begin(self.ground.len());
-        let linked = |at| self.searches.linked(at);
+        let linked = |at| self.searches.links(at).map(|(_, beyond)| beyond);
         let is_must = |at| view.is_must(at, OF);
         pieces(self.searches.cells_that_can(), linked, is_must, self.roots.as_deref(), marks)
     }

@@ -92,9 +92,9 @@ impl Joined {
 }
 
 /// The pieces of some cells. O(cells).
-pub(super) fn pieces(
+pub(super) fn pieces<Linked: IntoIterator<Item = u32>>(
     cells: impl Iterator<Item = u32>,
-    linked: impl Fn(u32) -> Few,
+    linked: impl Fn(u32) -> Linked,
     is_must: impl Fn(u32) -> bool,
     roots: Option<&[u32]>,
     marks: &mut Marks,

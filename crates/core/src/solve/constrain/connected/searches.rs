@@ -3,7 +3,7 @@
 //! One that has gone through all that it can reach has ended apart. The last of those that have not need not continue,
 //! so the work is that of the smaller pieces.
 
-use super::joined::{Few, OF, Opposites, opposites};
+use super::joined::{OF, Opposites, opposites};
 use crate::solve::constrain::View;
 use crate::solve::constrain::ground::{Ground, MOST_SIDES, NOWHERE};
 use crate::solve::padded::Ways;
@@ -167,17 +167,14 @@ impl Searches {
     }
 
     /// The sides over which a cell is linked, and the cells beyond.
+    #[inline]
     pub(super) fn links(&self, at: u32) -> impl Iterator<Item = (usize, u32)> + '_ {
         let around = self.around(at);
-        let all = around.into_iter().enumerate().take(self.sides);
-        all.filter(move |&(side, beyond)| self.is_linked(at, side, beyond))
-    }
-
-    /// The cells that one is linked to, by what can be.
-    pub(super) fn linked(&self, at: u32) -> Few {
-        let mut few = Few::default();
-        self.links(at).for_each(|(_, beyond)| few.push(beyond));
-        few
+        let sides = bits(self.reach[at as usize] & SIDES);
+        let all = sides.map(move |side| (side, around[side]));
+        all.filter(|&(side, beyond)| {
+            beyond != NOWHERE && self.reach[beyond as usize] >> self.opposites[side] & 1 == 1
+        })
     }
 
     /// All cells that can belong, in rising order.
@@ -320,4 +317,13 @@ impl Searches {
         }
         self.all[other as usize].cells = cells;
     }
+}
+
+/// The numbers of the bits that are set.
+pub(super) fn bits(mut bits: u8) -> impl Iterator<Item = usize> {
+    std::iter::from_fn(move || {
+        let bit = bits.trailing_zeros() as usize;
+        bits &= bits.wrapping_sub(1);
+        (bit < 8).then_some(bit)
+    })
 }
