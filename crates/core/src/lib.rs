@@ -49,6 +49,7 @@ pub mod map;
 pub mod constraints;
 pub mod verify;
 pub mod rules;
+pub mod pattern;
 pub mod solve;
 mod domains;
 pub mod explain;

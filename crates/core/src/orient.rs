@@ -8,7 +8,7 @@
 //! as drawn or mirrored (told when looking out of that side); a flat one (up, down) is seen from
 //! above and can be turned too. An orientation maps a side to a side and a frame to a frame.
 
-use crate::lattice::{Lattice, Side};
+use crate::lattice::{Lattice, Shift, Side};
 use std::fmt;
 
 /// Degrees clockwise from north at which the first side of a lattice lies.
@@ -109,6 +109,13 @@ impl Orientation {
         let Some(index) = lattice.side_index(side) else { return side };
         lattice.sides()
             [self.place(lattice, usize::from(lattice.turns()), first_side(lattice), index)]
+    }
+
+    /// Where a shift ends up.
+    #[must_use]
+    pub fn shift(self, lattice: Lattice, shift: Shift) -> Shift {
+        let mirrored = if self.mirrored { shift.mirrored(lattice) } else { shift };
+        mirrored.turned(lattice, self.turns)
     }
 
     /// Where a direction ends up, in degrees clockwise from north.

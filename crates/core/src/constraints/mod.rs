@@ -10,13 +10,16 @@ mod pairs;
 mod sample;
 mod source;
 mod whole;
+mod windows;
 
 pub use area::{Area, AreaRule, Keep, Level, steps_from_border};
 pub use count::Count;
 pub use pairs::{PairRule, Selector};
+pub(crate) use sample::pose;
 pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 pub use whole::{Closed, Connected, Distance};
+pub use windows::{Window, WindowSample, Windows};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Extent, Side};

@@ -114,7 +114,12 @@ impl Sample {
 }
 
 /// A tile as it stands in a sample that is turned.
-fn pose(set: &Tileset, tile: TileId, shown: Orientation, turn: Orientation) -> Option<Posed> {
+pub(crate) fn pose(
+    set: &Tileset,
+    tile: TileId,
+    shown: Orientation,
+    turn: Orientation,
+) -> Option<Posed> {
     let known = &set.tiles()[tile];
     if let [only] = known.orientations() {
         return Some((tile, *only));

@@ -37,6 +37,32 @@ impl Shift {
         Self::between(lattice, Cell::new(0, 0), Cell::new(x, y))
     }
 
+    /// To the cell beyond a side; nowhere where the lattice has no such side.
+    pub fn over(lattice: Lattice, side: Side) -> Self {
+        let from = Cell::default();
+        lattice.step(from, side).map_or_else(Self::default, |to| Self::between(lattice, from, to))
+    }
+
+    /// First this, then another.
+    #[must_use]
+    pub const fn plus(self, other: Self) -> Self {
+        let ([a, b], [c, d]) = (self.axes, other.axes);
+        Self { axes: [a + c, b + d], levels: self.levels + other.levels }
+    }
+
+    /// The way back.
+    #[must_use]
+    pub const fn back(self) -> Self {
+        let [a, b] = self.axes;
+        Self { axes: [-a, -b], levels: -self.levels }
+    }
+
+    /// How many times a step along one axis it goes that way; 0 where it goes the other.
+    pub(crate) fn along(self, step: Self) -> u64 {
+        let ([a, b], [c, d]) = (self.axes, step.axes);
+        u64::try_from(a * c + b * d + self.levels * step.levels).unwrap_or(0)
+    }
+
     /// After so many clockwise turns of the lattice.
     #[must_use]
     pub fn turned(self, lattice: Lattice, turns: u8) -> Self {

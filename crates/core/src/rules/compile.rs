@@ -95,6 +95,36 @@ impl Rules {
     }
 }
 
+impl Rules {
+    /// Rules of poses that carry a label on each side: two may touch where both carry the same, none where one carries
+    /// none. `labels` has those of each side, in the order of [`Lattice::sides`], by poses.
+    pub(crate) fn from_labels(
+        lattice: Lattice,
+        poses: IdVec<PoseId, Pose>,
+        weights: IdVec<PoseId, u64>,
+        labels: &[Vec<Option<u32>>],
+    ) -> Result<Self, RulesError> {
+        check(&poses, &weights)?;
+        let sides = (0..lattice.sides().len())
+            .map(|side| {
+                let back = lattice.side_index(lattice.sides()[side].opposite());
+                let there = &labels[back.expect("sides come in pairs")];
+                let mut rows: HashMap<u32, PoseSet, FxBuildHasher> = HashMap::default();
+                for (pose, label) in there.iter().enumerate() {
+                    if let Some(label) = *label {
+                        let row = rows.entry(label).or_insert_with(|| PoseSet::empty(poses.len()));
+                        row.insert(PoseId::from_index(pose));
+                    }
+                }
+                let none = PoseSet::empty(poses.len());
+                let row = |label: &Option<u32>| label.and_then(|label| rows.get(&label));
+                distinct(labels[side].iter().map(|label| row(label).unwrap_or(&none)))
+            })
+            .collect();
+        Ok(Self(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
+    }
+}
+
 /// Leaves between the parts of a tile only what their sides say, whatever samples and lists do.
 fn keep_joints(
     tileset: &Tileset,

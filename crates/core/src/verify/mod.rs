@@ -14,8 +14,10 @@ use rustc_hash::FxBuildHasher;
 use std::fmt;
 
 mod whole;
+mod windows;
 
 pub use whole::pieces;
+pub use windows::strange_windows;
 
 /// One broken rule of a map.
 #[derive(Clone, Debug, PartialEq, Eq)]

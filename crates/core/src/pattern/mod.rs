@@ -1,0 +1,217 @@
+//! Samples to overlapping windows, and those to the same compiled rules as everything else.
+//!
+//! A map that holds only windows of a sample keeps what is wider than a pair of cells: strings stay tied to their hooks,
+//! posts stand on their plinths. Each distinct window is a [`Pattern`], and a pose of the [`Rules`]: two patterns may
+//! touch where the cells that both look at are the same. Of each pattern the tile of its own cell is placed, so what is
+//! filled is an ordinary map, and what is said of tiles holds for all patterns that place them.
+//!
+//! `read` finds the windows of samples, `compile` says which may touch. [`verify`](crate::verify) judges finished maps
+//! by the samples alone.
+
+mod compile;
+mod read;
+
+use crate::constraints::{Posed, WindowSample, Windows};
+use crate::id::{IdVec, PoseId};
+use crate::lattice::{Cell, Lattice, Shift, Side};
+use crate::orient::Orientation;
+use crate::rules::{PoseSet, Rules, RulesError};
+use crate::tileset::Tileset;
+use thiserror::Error;
+
+/// A window that samples show.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Pattern {
+    /// What stands in its cells, in the order of [`Patterns::shifts`]; nothing beyond an edge of the map.
+    pub cells: Vec<Option<Posed>>,
+    /// Over which sides its own cell looks out of the map.
+    pub looks_out: Vec<Side>,
+    /// How often samples show it, turns and their weights included.
+    pub often: f64,
+    /// Where it is shown first.
+    pub shown: Shown,
+}
+
+/// Where a sample shows a window.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Shown {
+    /// Which sample.
+    pub sample: usize,
+    /// The cell that it belongs to.
+    pub cell: Cell,
+    /// How the sample is turned and mirrored.
+    pub orientation: Orientation,
+}
+
+/// Why samples have no patterns.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum PatternError {
+    /// A window of a size that there is not.
+    #[error(
+        "{0} is no size of a window: give a block of 2 to 5 cells each way, or 1 to 3 steps around a cell"
+    )]
+    BadWindow(String),
+    /// A block on hexagons, whose rows and columns shift.
+    #[error("blocks do not fit on hexagons: give how many steps around a cell, as `within = 1`")]
+    BlockOnHexagons,
+    /// Some edges of a hexagon sample.
+    #[error(
+        "a sample of hexagons is the edge of the map on all sides or on none: name all sides, or no edge"
+    )]
+    SomeEdges,
+    /// A sample of another lattice than the tileset.
+    #[error("sample {} has cells of another lattice than the tileset: draw it on the same", .sample + 1)]
+    OtherLattice {
+        /// Which.
+        sample: usize,
+    },
+    /// A sample without a whole window.
+    #[error(
+        "sample {} shows no whole window: it has {size} cells, and a window takes {needs}. \
+         Give a larger sample or a smaller window, or have it wrap", .sample + 1
+    )]
+    TooSmall {
+        /// Which.
+        sample: usize,
+        /// Its columns, rows and levels.
+        size: String,
+        /// Those of a window.
+        needs: String,
+    },
+    /// Samples of a single tile.
+    #[error(
+        "the samples show one kind of cell everywhere, and a map of it needs no samples: show at least two"
+    )]
+    OneKind,
+    /// More patterns than rules may have.
+    #[error(
+        "the samples show {patterns} windows, more than the {most} a fill can hold: give smaller windows, \
+         fewer turns, or samples with fewer colours"
+    )]
+    TooMany {
+        /// How many distinct ones there are.
+        patterns: usize,
+        /// How many there may be.
+        most: usize,
+    },
+    /// A weight that cannot be.
+    #[error(transparent)]
+    Rules(#[from] RulesError),
+}
+
+/// All windows of some samples, and their rules.
+#[derive(Clone, Debug)]
+pub struct Patterns {
+    shifts: Vec<Shift>,
+    patterns: IdVec<PoseId, Pattern>,
+    edges: Vec<Side>,
+    rules: Rules,
+}
+
+impl Patterns {
+    /// Reads the windows of samples and compiles them. Patterns are numbered as they are met: sample by sample, turn by
+    /// turn, cell by cell.
+    ///
+    /// O(cells x turns x cells of a window), and patterns^2 / 64 for each side.
+    ///
+    /// # Errors
+    /// [`PatternError`], when there is nothing to learn, or too much.
+    ///
+    /// ```
+    /// use lantern_quilt_core::constraints::{Sample, Window, WindowSample, Windows};
+    /// use lantern_quilt_core::pattern::Patterns;
+    /// use lantern_quilt_core::prelude::*;
+    ///
+    /// let mut set = TilesetBuilder::new(Lattice::Square);
+    /// let any = set.socket(Socket::plain("any"));
+    /// let [moss, stone] = ["moss", "stone"].map(|name| set.tile(Tile::new(name).all(any)));
+    /// let set = set.build().unwrap();
+    ///
+    /// // Stones lie in pairs, one south of the other, with moss all around.
+    /// let rows = ["........", "..#.....", "..#...#.", "......#.", "........", "........"];
+    /// let posed = |letter| Some((if letter == '#' { stone } else { moss }, Orientation::AS_DRAWN));
+    /// let wrap = Wrap { x: true, y: true, z: false };
+    /// let sample = Sample {
+    ///     layout: Layout::new(Lattice::Square, Extent::flat(8, 6)?, wrap)?,
+    ///     cells: rows.iter().flat_map(|row| row.chars().map(posed)).collect(),
+    ///     turns: 1,
+    ///     mirror: Mirror::No,
+    ///     alike: Vec::new(),
+    /// };
+    /// let windows =
+    ///     Windows { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
+    /// let patterns = Patterns::read(&set, &windows)?;
+    ///
+    /// let space = Space::new(Layout::flat(Lattice::Square, 40, 20)?);
+    /// let mut run = Job::new(patterns.rules(), space).begin()?;
+    /// assert!(run.fill().is_filled());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn read(set: &Tileset, windows: &Windows) -> Result<Self, PatternError> {
+        let lattice = set.lattice();
+        read::check(lattice, windows)?;
+        let shifts = windows.window.shifts(lattice);
+        let patterns = read::patterns(set, windows, &shifts)?;
+        let rules = compile::rules(lattice, &shifts, &patterns)?;
+        Ok(Self { edges: edges(lattice, &windows.samples), shifts, patterns, rules })
+    }
+
+    /// The rules: a pose for each pattern, with the tile of its own cell.
+    pub const fn rules(&self) -> &Rules {
+        &self.rules
+    }
+
+    /// All patterns, by their poses.
+    pub const fn patterns(&self) -> &IdVec<PoseId, Pattern> {
+        &self.patterns
+    }
+
+    /// Where the cells of a window lie, seen from its own.
+    pub fn shifts(&self) -> &[Shift] {
+        &self.shifts
+    }
+
+    /// What may stand where a side looks out of the map; `None` where anything may.
+    pub fn at_edge(&self, side: Side) -> Option<PoseSet> {
+        self.edges.contains(&side).then(|| {
+            PoseSet::from_fn(self.patterns.len(), |id| self.patterns[id].looks_out.contains(&side))
+        })
+    }
+
+    /// Patterns that can stand in no map that is large: beyond a side there is none that could stand there, and so on.
+    /// O(patterns^2 x sides) at worst.
+    pub fn never(&self) -> PoseSet {
+        let sides = self.rules.lattice().sides();
+        let all = self.patterns.len();
+        let mut left = PoseSet::full(all);
+        loop {
+            let stands = |id: PoseId| {
+                sides.iter().enumerate().all(|(number, side)| {
+                    self.patterns[id].looks_out.contains(side)
+                        || self.rules.support(number, id).iter().any(|other| left.contains(other))
+                })
+            };
+            let next = PoseSet::from_fn(all, |id| left.contains(id) && stands(id));
+            if next == left {
+                return PoseSet::from_fn(all, |id| !left.contains(id));
+            }
+            left = next;
+        }
+    }
+}
+
+/// The sides over which some sample, turned, looks out of the map.
+fn edges(lattice: Lattice, samples: &[WindowSample]) -> Vec<Side> {
+    let turned = |sample: &WindowSample| -> Vec<Side> {
+        let orientations = sample.sample.orientations();
+        let all = orientations.into_iter().flat_map(|orientation| {
+            sample.edges.iter().map(move |&side| orientation.side(lattice, side))
+        });
+        all.collect()
+    };
+    let mut edges: Vec<Side> = samples.iter().flat_map(turned).collect();
+    edges.sort_unstable();
+    edges.dedup();
+    edges
+}

@@ -1,0 +1,267 @@
+//! Windows of samples: against all maps of small spaces, and against a judge that shares no table with the compiler.
+
+use lantern_quilt_core::constraints::{Posed, Sample, Window, WindowSample, Windows};
+use lantern_quilt_core::limits::Never;
+use lantern_quilt_core::pattern::{PatternError, Patterns};
+use lantern_quilt_core::prelude::*;
+use lantern_quilt_core::seed::Stream;
+use lantern_quilt_core::solve::{Region, fills};
+use lantern_quilt_core::tileset::Tileset;
+use lantern_quilt_core::verify::strange_windows;
+use lantern_quilt_testkit::maps::layout_of;
+use rstest::rstest;
+use std::collections::BTreeSet;
+
+/// Two tiles that look alike from all sides, and a beam that can be turned.
+fn tileset(lattice: Lattice) -> Tileset {
+    let mut set = TilesetBuilder::new(lattice);
+    let any = set.socket(Socket::plain("any"));
+    let other = set.socket(Socket::plain("other"));
+    set.tile(Tile::new("moss").all(any));
+    set.tile(Tile::new("stone").all(any));
+    let mut sides = vec![other; lattice.sides().len()];
+    sides[0] = any;
+    set.tile(Tile::new("beam").sides(sides).turns(lattice.turns()));
+    set.build().unwrap()
+}
+
+fn poses(set: &Tileset) -> Vec<Posed> {
+    set.poses().collect()
+}
+
+/// A random small sample of a few kinds of cells, rarely with a hole.
+fn random_sample(set: &Tileset, layout: Layout, stream: &mut Stream) -> WindowSample {
+    let all = poses(set);
+    // Beams make for many kinds when they are turned.
+    let beams = stream.below(3) == 0;
+    let most = if beams { all.len() as u64 } else { 2 };
+    let kinds: Vec<Posed> = (0..3).map(|_| all[stream.below(most) as usize]).collect();
+    let mut cell = || match stream.below(40) {
+        0 => None,
+        number => Some(kinds[number as usize % kinds.len()]),
+    };
+    let cells = layout.extent().iter().map(|_| cell()).collect();
+    let turns = [1, 1, 2, set.lattice().turns()][stream.below(4) as usize];
+    let mirror = [Mirror::No, Mirror::No, Mirror::EastWest][stream.below(3) as usize];
+    let sample = Sample { layout, cells, turns, mirror, alike: Vec::new() };
+    let sides = set.lattice().sides();
+    let edges = match (set.lattice().turns(), stream.below(3)) {
+        (_, 0) => Vec::new(),
+        (6, _) | (_, 1) => sides.to_vec(),
+        _ => sides.iter().copied().filter(|_| stream.below(2) == 0).collect(),
+    };
+    WindowSample { edges, ..WindowSample::new(sample) }
+}
+
+/// Random windows of samples of one size.
+fn random_windows(set: &Tileset, layout: Layout, stream: &mut Stream) -> Windows {
+    let mut side = || 2 + stream.below(2) as u32;
+    let deep = if set.lattice().is_solid() { 2 } else { 1 };
+    let block = Window::Block([side(), side(), deep]);
+    let turning = set.lattice().turns() == 6;
+    let window = if turning || stream.below(2) == 0 { Window::Within(1) } else { block };
+    let samples = (0..=stream.below(2)).map(|_| random_sample(set, layout, stream)).collect();
+    Windows { window, samples }
+}
+
+/// A space in which what stands at an edge of a sample stands at the edge only.
+fn space(patterns: &Patterns, layout: Layout) -> Space {
+    let mut space = Space::new(layout);
+    for &side in layout.lattice().sides() {
+        if let Some(allowed) = patterns.at_edge(side) {
+            space.restrict(Region::Facing(side), allowed);
+        }
+    }
+    space
+}
+
+fn placed(patterns: &Patterns, pose: PoseId) -> Posed {
+    let pose = patterns.rules().poses()[pose];
+    (pose.tile, pose.orientation)
+}
+
+/// Every map that is filled holds only windows of the samples, turned as they may be, with the edges where they are.
+#[rstest]
+fn fills_hold_windows_of_samples_alone(#[values(0, 1, 2, 3)] lattice: usize) {
+    let mut stream = Seed::from_number(27).stream(&["windows", &lattice.to_string()]);
+    let (mut filled, mut apart) = (0, 0);
+    for round in 0..120_u32 {
+        // Hexagons have twice as many columns and rows.
+        let hex = lattice == 1 || lattice == 2;
+        let (less, deep) = (if hex { 2 } else { 0 }, if lattice == 3 { 3 } else { 1 });
+        let length = |stream: &mut Stream, least: u32| least - less + stream.below(3) as u32;
+        let sample = [length(&mut stream, 3 + less / 2), length(&mut stream, 3 + less / 2), deep];
+        let wrap = |stream: &mut Stream| [stream.below(3) == 0, stream.below(3) == 0, false];
+        let sample = layout_of(lattice, sample, wrap(&mut stream));
+        let set = tileset(sample.lattice());
+        let windows = random_windows(&set, sample, &mut stream);
+        let Ok(patterns) = Patterns::read(&set, &windows) else { continue };
+        let size = [length(&mut stream, 3), length(&mut stream, 4), deep];
+        let layout = layout_of(lattice, size, wrap(&mut stream));
+        let job = Job::new(patterns.rules(), space(&patterns, layout));
+        let limits = Limits::default().steps(Some(2000));
+        let mut run = job.seed(Seed::from_number(round.into())).limits(limits).begin().unwrap();
+        if !run.fill().is_filled() {
+            continue;
+        }
+        let at = |cell| run.decided(cell).map(|pose| placed(&patterns, pose));
+        assert_eq!(strange_windows(&set, &windows, layout, at), []);
+        filled += 1;
+        // The judge sees a cell that becomes another, where that breaks a window.
+        let other = poses(&set)[round as usize % 3];
+        let changed = layout.extent().iter().nth(4);
+        let at = |cell| if Some(cell) == changed { Some(other) } else { at(cell) };
+        apart += usize::from(!strange_windows(&set, &windows, layout, at).is_empty());
+    }
+    assert!(
+        filled > 9 && apart * 4 > filled,
+        "{filled} filled, {apart} of them break when changed"
+    );
+}
+
+/// On maps that wrap, or whose edges are all those of the sample, fills are just the maps that the judge accepts.
+#[rstest]
+#[case::wrapped(0, [4, 4, 1], [3, 3, 1])]
+#[case::square(0, [3, 3, 1], [3, 3, 1])]
+#[case::wider(0, [3, 3, 1], [4, 2, 1])]
+#[case::hex_pointy(1, [1, 2, 1], [1, 2, 1])]
+#[case::hex_flat(2, [2, 1, 1], [2, 1, 1])]
+#[case::boxes(3, [2, 2, 2], [2, 2, 2])]
+fn fills_are_all_maps_of_windows(
+    #[case] lattice: usize,
+    #[case] sample: [u32; 3],
+    #[case] size: [u32; 3],
+) {
+    let wraps = sample[0] > size[0] && size[0] > 2;
+    let sample = layout_of(lattice, sample, [false; 3]);
+    let layout = layout_of(lattice, size, [wraps, wraps, false]);
+    let set = tileset(layout.lattice());
+    let mut stream = Seed::from_number(28).stream(&["all", &format!("{lattice} {size:?}")]);
+    let (mut cases, mut maps) = (0, 0);
+    for _ in 0..50 {
+        let mut windows = random_windows(&set, sample, &mut stream);
+        for sample in &mut windows.samples {
+            sample.edges = if wraps { Vec::new() } else { set.lattice().sides().to_vec() };
+        }
+        let Ok(patterns) = Patterns::read(&set, &windows) else { continue };
+        let poses = patterns.rules().poses().ids().map(|pose| placed(&patterns, pose));
+        let kinds: Vec<Posed> = poses.collect::<BTreeSet<Posed>>().into_iter().collect();
+        let cells = layout.extent().cells() as u32;
+        if kinds.len().saturating_pow(cells) > 1100 {
+            continue;
+        }
+        let all = fills(patterns.rules(), &space(&patterns, layout), &Limits::default(), &Never);
+        let found: BTreeSet<Vec<Posed>> = all
+            .map(|fill| fill.unwrap().into_iter().map(|pose| placed(&patterns, pose)).collect())
+            .collect();
+        let mut accepted = BTreeSet::new();
+        for number in 0..kinds.len().pow(cells) {
+            let kind = |at| kinds[number / kinds.len().pow(at) % kinds.len()];
+            let map: Vec<Posed> = (0..cells).map(kind).collect();
+            let at = |cell| layout.extent().index(cell).map(|at| map[at]);
+            if strange_windows(&set, &windows, layout, at).is_empty() {
+                accepted.insert(map);
+            }
+        }
+        assert_eq!(found, accepted);
+        // A sample is a map of its own windows.
+        let WindowSample { sample, .. } = &windows.samples[0];
+        let own: Option<Vec<Posed>> = sample.cells.iter().copied().collect();
+        if let Some(own) = own.filter(|_| !wraps && sample.layout.extent().size() == size) {
+            assert!(found.contains(&own));
+        }
+        (cases, maps) = (cases + 1, maps + found.len());
+    }
+    assert!(cases > 9 && maps > 0, "{maps} maps of {cases} samples");
+}
+
+/// A sample drawn as text: `.` is moss, `#` stone, a space nothing.
+fn drawn(rows: &[&str]) -> WindowSample {
+    let set = tileset(Lattice::Square);
+    let pose = |letter| {
+        let name = [("moss", '.'), ("stone", '#')].iter().find(|one| one.1 == letter)?.0;
+        Some((set.find(name)?, Orientation::AS_DRAWN))
+    };
+    let layout = Layout::flat(Lattice::Square, rows[0].len() as u32, rows.len() as u32).unwrap();
+    let cells = rows.iter().flat_map(|row| row.chars().map(pose)).collect();
+    WindowSample::new(Sample { layout, cells, turns: 1, mirror: Mirror::No, alike: Vec::new() })
+}
+
+fn read(window: Window, samples: Vec<WindowSample>) -> Result<Patterns, PatternError> {
+    Patterns::read(&tileset(Lattice::Square), &Windows { window, samples })
+}
+
+const PAIR: [&str; 4] = [".....", "..#..", "..#..", "....."];
+
+/// How many windows there are, how often all of them together, and how many can never stand.
+#[rstest]
+#[case::open(&[], 1, [6, 6, 6])]
+#[case::turned(&[], 4, [12, 24, 12])]
+#[case::hanging(&[Side::North], 1, [6, 6, 6])]
+#[case::framed(&Lattice::Square.sides(), 1, [19, 20, 0])]
+fn windows_are_counted(#[case] edges: &[Side], #[case] turns: u8, #[case] want: [usize; 3]) {
+    let mut sample = drawn(&PAIR);
+    (sample.edges, sample.sample.turns) = (edges.to_vec(), turns);
+    let patterns = read(Window::Block([3, 3, 1]), vec![sample]).unwrap();
+    let often: f64 = patterns.patterns().iter().map(|pattern| pattern.often).sum();
+    assert_eq!([patterns.patterns().len(), often as usize, patterns.never().len()], want);
+    assert_eq!(patterns.at_edge(Side::North).is_some(), !edges.is_empty());
+}
+
+/// A sample that counts twice weighs as much as the same sample given twice.
+#[test]
+fn weights_add_up() {
+    let twice = WindowSample { weight: 2.0, ..drawn(&PAIR) };
+    let both = read(Window::Within(1), vec![drawn(&PAIR), drawn(&PAIR)]).unwrap();
+    let one = read(Window::Within(1), vec![twice]).unwrap();
+    assert_eq!(one.rules().weights(), both.rules().weights());
+    let weights =
+        |patterns: &Patterns| patterns.patterns().iter().map(|one| one.often).collect::<Vec<_>>();
+    assert_eq!(weights(&one), weights(&both));
+}
+
+/// What is wrong, and what to do.
+#[rstest]
+#[case::window(Window::Block([6, 2, 1]), drawn(&PAIR), "6x2 is no size of a window: give a block of 2 to 5 cells each way")]
+#[case::levels(Window::Block([2, 2, 2]), drawn(&PAIR), "2x2x2 is no size of a window")]
+#[case::steps(Window::Within(4), drawn(&PAIR), "within 4 steps is no size of a window")]
+#[case::larger(Window::Block([3, 5, 1]), drawn(&PAIR), "sample 1 shows no whole window: it has 5x4 cells, and a window takes 3x5")]
+#[case::one_cell(Window::Block([2, 2, 1]), drawn(&["#"]), "it has 1x1 cells, and a window takes 2x2")]
+#[case::one_kind(Window::Block([2, 2, 1]), drawn(&["...", "..."]), "one kind of cell everywhere")]
+#[case::holes(Window::Block([2, 2, 1]), drawn(&[". .", " . "]), "shows no whole window")]
+#[case::wrapped(Window::Within(2), wrapped(&PAIR), "it has 5x4 cells, and a window takes 5x5")]
+#[case::lattice(Window::Within(1), WindowSample::new(Sample { layout: Layout::flat(Lattice::HexFlat, 2, 2).unwrap(), ..drawn(&["##", ".."]).sample }), "another lattice")]
+fn bad_samples_say_what_to_do(
+    #[case] window: Window,
+    #[case] sample: WindowSample,
+    #[case] want: &str,
+) {
+    let said = read(window, vec![sample]).unwrap_err().to_string();
+    assert!(said.contains(want), "{said}");
+}
+
+fn wrapped(rows: &[&str]) -> WindowSample {
+    let mut sample = drawn(rows);
+    let extent = sample.sample.layout.extent();
+    sample.sample.layout =
+        Layout::new(Lattice::Square, extent, Wrap { x: true, y: true, z: false }).unwrap();
+    sample
+}
+
+/// Hexagons have no blocks, and one edge all around.
+#[test]
+fn hexagons_have_a_radius_and_one_edge() {
+    let set = tileset(Lattice::HexFlat);
+    let sample = random_sample(
+        &set,
+        layout_of(2, [2, 2, 1], [false; 3]),
+        &mut Seed::from_number(1).stream(&[]),
+    );
+    let read = |window, edges: &[Side]| {
+        let samples = vec![WindowSample { edges: edges.to_vec(), ..sample.clone() }];
+        Patterns::read(&set, &Windows { window, samples }).map(|_| ())
+    };
+    assert_eq!(read(Window::Block([2, 2, 1]), &[]), Err(PatternError::BlockOnHexagons));
+    assert_eq!(read(Window::Within(1), &[Side::North]), Err(PatternError::SomeEdges));
+    assert_eq!(read(Window::Within(1), Lattice::HexFlat.sides()), Ok(()));
+}
