@@ -58,6 +58,8 @@ pub const ALL: &[Case] = &[
     Case { name: "pictures", measure: crate::ways::pictures },
     Case { name: "connected", measure: crate::whole::connected },
     Case { name: "counted", measure: crate::whole::counted },
+    Case { name: "widths", measure: crate::wide::widths },
+    Case { name: "windows", measure: crate::wide::windows },
     Case { name: "shaded", measure: crate::models::picture },
     Case { name: "glb", measure: crate::models::glb },
     Case { name: "check", measure: check },
@@ -82,7 +84,7 @@ pub fn hex_40() -> Rules {
 }
 
 /// A fill of a whole open map.
-fn plain(rules: &Rules, width: u32, height: u32) -> impl Fn(u64) -> Job + use<> {
+pub fn plain(rules: &Rules, width: u32, height: u32) -> impl Fn(u64) -> Job + use<> {
     let layout = Layout::flat(rules.lattice(), width, height).expect("small");
     let rules = rules.clone();
     move |seed| Job::new(&rules, Space::new(layout)).seed(Seed::from_number(seed))
@@ -371,7 +373,7 @@ fn timed(job: Job, scratch: Scratch) -> (f64, bool, Scratch) {
 }
 
 /// A fill of `width` x `height` (or of as many cells) against noise, with warm tables.
-fn against_noise(
+pub fn against_noise(
     name: &str,
     rounds: usize,
     goal: f64,

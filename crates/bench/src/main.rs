@@ -15,6 +15,7 @@ mod slips;
 mod trials;
 mod ways;
 mod whole;
+mod wide;
 
 use clap::Parser;
 use peak_alloc::PeakAlloc;

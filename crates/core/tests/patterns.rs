@@ -9,6 +9,7 @@ use lantern_quilt_core::solve::{Region, fills};
 use lantern_quilt_core::tileset::Tileset;
 use lantern_quilt_core::verify::strange_windows;
 use lantern_quilt_testkit::maps::layout_of;
+use lantern_quilt_testkit::samples;
 use rstest::rstest;
 use std::collections::BTreeSet;
 
@@ -264,4 +265,12 @@ fn hexagons_have_a_radius_and_one_edge() {
     assert_eq!(read(Window::Block([2, 2, 1]), &[]), Err(PatternError::BlockOnHexagons));
     assert_eq!(read(Window::Within(1), &[Side::North]), Err(PatternError::SomeEdges));
     assert_eq!(read(Window::Within(1), Lattice::HexFlat.sides()), Ok(()));
+}
+
+/// The sample that is measured has as many windows as the measure says, all of which can stand.
+#[test]
+fn the_measured_sample_has_about_400_windows() {
+    let (set, windows) = samples::garden();
+    let patterns = Patterns::read(&set, &windows).unwrap();
+    assert_eq!((patterns.patterns().len(), patterns.never().len()), (396, 0));
 }

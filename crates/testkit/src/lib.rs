@@ -4,5 +4,6 @@ pub mod brute;
 pub mod checked;
 pub mod known;
 pub mod maps;
+pub mod samples;
 pub mod sets;
 pub mod trials;
