@@ -106,17 +106,8 @@ impl<const W: usize> Plain<W> {
         if known.0 == dom {
             return known.1;
         }
-        // Four poses take one load, however many of them there are.
-        for (&word, fours) in dom.iter().zip(fours.chunks(16)) {
-            let mut rest = word;
-            for four in fours {
-                for (word, &more) in union.iter_mut().zip(&four[rest as usize % 16]) {
-                    *word |= more;
-                }
-                rest >>= 4;
-            }
-        }
-        if fours.is_empty() {
+        let few = dom.iter().map(|word| word.count_ones() as usize).sum::<usize>() < fours.len();
+        if few || fours.is_empty() {
             // Neighbouring numbers are mostly turns of one tile, so the same row comes several times.
             let mut last = u32::MAX;
             for pose in bits(&dom) {
@@ -125,6 +116,17 @@ impl<const W: usize> Plain<W> {
                     for (word, &more) in union.iter_mut().zip(&rows[last as usize]) {
                         *word |= more;
                     }
+                }
+            }
+        } else {
+            // Four poses take one load, however many of them there are.
+            for (&word, fours) in dom.iter().zip(fours.chunks(16)) {
+                let mut rest = word;
+                for four in fours {
+                    for (word, &more) in union.iter_mut().zip(&four[rest as usize % 16]) {
+                        *word |= more;
+                    }
+                    rest >>= 4;
                 }
             }
         }

@@ -17,7 +17,9 @@ pub(in crate::solve) fn over_bits<T: OverBits>(poses: usize, what: T) -> T::Outp
     match poses {
         0..64 => what.over::<Plain<1>>(),
         64..256 => what.over::<Plain<4>>(),
-        256..1024 => what.over::<Plain<16>>(),
+        256..512 => what.over::<Plain<8>>(),
+        512..1024 => what.over::<Plain<16>>(),
+        1024..2048 => what.over::<Plain<32>>(),
         _ => what.over::<Plain<161>>(),
     }
 }
