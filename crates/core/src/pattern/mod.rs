@@ -3,7 +3,8 @@
 //! A map that holds only windows of a sample keeps what is wider than a pair of cells: strings stay tied to their hooks,
 //! posts stand on their plinths. Each distinct window is a [`Pattern`], and a pose of the [`Rules`]: two patterns may
 //! touch where the cells that both look at are the same. Of each pattern the tile of its own cell is placed, so what is
-//! filled is an ordinary map, and what is said of tiles holds for all patterns that place them.
+//! filled is an ordinary map, and what is said of tiles holds for all patterns that place them. Maps that are known by
+//! their windows are local picture languages (Giammarresi and Restivo 1997, Two-Dimensional Languages).
 //!
 //! `read` finds the windows of samples, `compile` says which may touch. [`verify`](crate::verify) judges finished maps
 //! by the samples alone.

@@ -3,7 +3,8 @@
 //! On a flat map links cross only at cells, so there are faces between them, like the fields between lanes. At first
 //! each corner at which cells meet is a face of its own. A link with two faces beside it is part of a ring around either:
 //! its ends stay joined without it, and the two faces become one. A link with the same face on both sides holds together
-//! what lies on its ends. So faces are kept as disjoint sets of corners, which change back as cells do.
+//! what lies on its ends (Whitney 1932: cuts of a plane graph are rings of its dual). So faces are kept as disjoint sets
+//! of corners, which change back as cells do.
 //!
 //! Where a map wraps a link with one face on both sides may hold nothing together, so such maps have no faces here.
 
@@ -15,6 +16,7 @@ use std::collections::VecDeque;
 
 /// In place of a face.
 const NONE: u32 = u32::MAX;
+
 /// The faces between links.
 #[derive(Clone, Debug)]
 pub(super) struct Faces {
