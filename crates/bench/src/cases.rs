@@ -60,6 +60,7 @@ pub const ALL: &[Case] = &[
     Case { name: "counted", measure: crate::whole::counted },
     Case { name: "widths", measure: crate::wide::widths },
     Case { name: "windows", measure: crate::wide::windows },
+    Case { name: "voxels", measure: crate::wide::voxels },
     Case { name: "shaded", measure: crate::models::picture },
     Case { name: "glb", measure: crate::models::glb },
     Case { name: "check", measure: check },

@@ -2,9 +2,14 @@
 
 use crate::Row;
 use crate::cases::{against_noise, plain, turning};
+use crate::clock::median;
+use lantern_quilt::constraints::Windows;
 use lantern_quilt::pattern::Patterns;
 use lantern_quilt::prelude::*;
+use lantern_quilt::solve::Region;
+use lantern_quilt::tileset::Tileset;
 use lantern_quilt_testkit::samples;
+use std::time::Instant;
 
 /// From few poses to many: time a cell should rise without a jump. There is one tile more to every four poses, and so
 /// many labels that about four poses fit between two neighbours.
@@ -24,4 +29,45 @@ pub fn windows(name: &str, rounds: usize) -> Vec<Row> {
     let patterns = Patterns::read(&set, &windows).expect("the sample is committed");
     let name = format!("{name} ({} windows)", patterns.patterns().len());
     against_noise(&name, rounds, 400.0, &plain(patterns.rules(), 128, 128), 128, 128)
+}
+
+/// How many first fills of rock gardens end well without a restart, within a minute each.
+pub fn voxels(name: &str, _rounds: usize) -> Vec<Row> {
+    const SEEDS: u64 = 4;
+    let extent = Extent::new(Cell::default(), [24, 24, 16]).expect("small");
+    let layout = Layout::new(Lattice::Box, extent, Wrap::NONE).expect("open");
+    let row = |(garden, set, windows): (&str, Tileset, Windows)| {
+        let patterns = Patterns::read(&set, &windows).expect("the sample is committed");
+        let space = space(&patterns, layout);
+        let (mut good, mut times) = (0, Vec::new());
+        for seed in 0..SEEDS {
+            let job = Job::new(patterns.rules(), space.clone()).seed(Seed::from_number(seed));
+            let mut run = job.search(Search::default().attempts(1)).begin().expect("small");
+            let began = Instant::now();
+            while run.advance(1000) == Status::Working && began.elapsed().as_secs() < 60 {}
+            good += u64::from(run.outcome().is_some_and(|outcome| outcome.is_filled()));
+            times.push(began.elapsed().as_secs_f64());
+        }
+        Row {
+            case: format!("{name}: {garden} ({} windows)", patterns.patterns().len()),
+            ours: format!("{good} of {SEEDS}"),
+            against: format!("median {:.1} s", median(times)),
+            value: good as f64 / SEEDS as f64 * 100.0,
+            unit: "%",
+            // At least.
+            goal: Some(-90.0),
+        }
+    };
+    samples::rockeries().into_iter().map(row).collect()
+}
+
+/// A space in which what stands at an edge of a sample stands at that edge only.
+fn space(patterns: &Patterns, layout: Layout) -> Space {
+    let mut space = Space::new(layout);
+    for &side in layout.lattice().sides() {
+        if let Some(allowed) = patterns.at_edge(side) {
+            space.restrict(Region::Facing(side), allowed);
+        }
+    }
+    space
 }

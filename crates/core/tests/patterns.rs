@@ -274,3 +274,15 @@ fn the_measured_sample_has_about_400_windows() {
     let patterns = Patterns::read(&set, &windows).unwrap();
     assert_eq!((patterns.patterns().len(), patterns.never().len()), (396, 0));
 }
+
+/// So many windows of voxels each rock garden has, none of which is a dead end.
+#[test]
+fn rock_gardens_have_300_windows_and_more() {
+    let count = |(name, set, windows)| {
+        let patterns = Patterns::read(&set, &windows).unwrap();
+        (name, patterns.patterns().len(), patterns.never().len())
+    };
+    let gardens: Vec<(&str, usize, usize)> = samples::rockeries().into_iter().map(count).collect();
+    let want = [("hill", 363), ("steps", 414), ("ponds", 322), ("arches", 512), ("pillars", 333)];
+    assert_eq!(gardens, want.map(|(name, windows)| (name, windows, 0)));
+}
