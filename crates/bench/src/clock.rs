@@ -12,6 +12,14 @@ pub fn seconds<T>(work: impl FnOnce() -> T) -> f64 {
     start.elapsed().as_secs_f64()
 }
 
+/// Works on until there is no more to do or so many seconds are over; the seconds that it took.
+#[expect(clippy::disallowed_methods, reason = "timing is what this package is for")]
+pub fn seconds_at_most(most: f64, mut more: impl FnMut() -> bool) -> f64 {
+    let start = Instant::now();
+    while more() && start.elapsed().as_secs_f64() < most {}
+    start.elapsed().as_secs_f64()
+}
+
 pub fn median(mut values: Vec<f64>) -> f64 {
     values.sort_by(f64::total_cmp);
     values[values.len() / 2]

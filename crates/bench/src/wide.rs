@@ -2,14 +2,13 @@
 
 use crate::Row;
 use crate::cases::{against_noise, plain, turning};
-use crate::clock::median;
+use crate::clock::{median, seconds_at_most};
 use lantern_quilt::constraints::Windows;
 use lantern_quilt::pattern::Patterns;
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::Region;
 use lantern_quilt::tileset::Tileset;
 use lantern_quilt_testkit::samples;
-use std::time::Instant;
 
 /// From few poses to many: time a cell should rise without a jump. There is one tile more to every four poses, and so
 /// many labels that about four poses fit between two neighbours.
@@ -43,10 +42,8 @@ pub fn voxels(name: &str, _rounds: usize) -> Vec<Row> {
         for seed in 0..SEEDS {
             let job = Job::new(patterns.rules(), space.clone()).seed(Seed::from_number(seed));
             let mut run = job.search(Search::default().attempts(1)).begin().expect("small");
-            let began = Instant::now();
-            while run.advance(1000) == Status::Working && began.elapsed().as_secs() < 60 {}
-            good += u64::from(run.outcome().is_some_and(|outcome| outcome.is_filled()));
-            times.push(began.elapsed().as_secs_f64());
+            times.push(seconds_at_most(60.0, || run.advance(1000) == Status::Working));
+            good += u64::from(run.outcome().is_some_and(Outcome::is_filled));
         }
         Row {
             case: format!("{name}: {garden} ({} windows)", patterns.patterns().len()),
