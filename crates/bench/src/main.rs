@@ -3,6 +3,7 @@
 //! Every time is measured beside what it is compared with, in the same run and in turns, so that a
 //! machine's mood cancels out. A case is named by the start of its name.
 
+mod authoring;
 mod cases;
 mod clock;
 mod models;

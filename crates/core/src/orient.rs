@@ -113,7 +113,7 @@ impl Orientation {
 
     /// Where a shift ends up.
     #[must_use]
-    pub fn shift(self, lattice: Lattice, shift: Shift) -> Shift {
+    pub(crate) fn shift(self, lattice: Lattice, shift: Shift) -> Shift {
         let mirrored = if self.mirrored { shift.mirrored(lattice) } else { shift };
         mirrored.turned(lattice, self.turns)
     }

@@ -1,9 +1,8 @@
 //! Learns blocks of 3x3 cells from a small drawing, and fills a larger map that holds nothing else.
 
-use lantern_quilt::constraints::{Sample, Window, WindowSample, Windows};
+use lantern_quilt::constraints::{Sample, Window, WindowRule, WindowSample};
 use lantern_quilt::pattern::Patterns;
 use lantern_quilt::prelude::*;
-use lantern_quilt::solve::Region;
 use std::error::Error;
 
 /// Strings of lanterns that hang from a beam.
@@ -22,7 +21,7 @@ const DRAWN: [&str; 9] = [
 fn main() -> Result<(), Box<dyn Error>> {
     let kinds = ['.', '=', '|', 'o'];
     let mut set = TilesetBuilder::new(Lattice::Square);
-    // What may touch is said by the drawing alone.
+    // All sides are alike: only the drawing decides what may touch.
     let any = set.socket(Socket::plain("any"));
     let tiles = kinds.map(|kind| set.tile(Tile::new(kind.to_string()).all(any)));
     let set = set.build().map_err(|errors| format!("{errors:?}"))?;
@@ -42,16 +41,12 @@ fn main() -> Result<(), Box<dyn Error>> {
     // The beam is the upper edge of the map, and nothing hangs below the lower one.
     let edges = vec![Side::North, Side::South];
     let samples = vec![WindowSample { edges, ..WindowSample::new(sample) }];
-    let patterns = Patterns::read(&set, &Windows { window: Window::Block([3, 3, 1]), samples })?;
+    let patterns = Patterns::read(&set, &WindowRule { window: Window::Block([3, 3, 1]), samples })?;
     println!("{} windows", patterns.patterns().len());
 
     let layout = Layout::flat(Lattice::Square, 72, 16)?;
     let mut space = Space::new(layout);
-    for &side in Lattice::Square.sides() {
-        if let Some(allowed) = patterns.at_edge(side) {
-            space.restrict(Region::Facing(side), allowed);
-        }
-    }
+    space.keep_edges(&patterns);
     let seed = Seed::from_text("evening");
     let mut run = Job::new(patterns.rules(), space).seed(seed).begin()?;
     if !run.fill().is_filled() {

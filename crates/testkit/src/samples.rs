@@ -1,6 +1,6 @@
 //! Samples from which windows are read, committed so that measures of them stay what they are.
 
-use lantern_quilt_core::constraints::{Sample, Window, WindowSample, Windows};
+use lantern_quilt_core::constraints::{Sample, Window, WindowRule, WindowSample};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::tileset::Tileset;
 
@@ -128,7 +128,7 @@ fn pillars([x, y, z]: [i32; 3]) -> usize {
 ///
 /// # Panics
 /// Never: the samples are committed.
-pub fn rockeries() -> Vec<(&'static str, Tileset, Windows)> {
+pub fn rockeries() -> Vec<(&'static str, Tileset, WindowRule)> {
     let mut set = TilesetBuilder::new(Lattice::Box);
     let any = set.socket(Socket::plain("any"));
     let tiles = KINDS.map(|kind| set.tile(Tile::new(kind).all(any)));
@@ -147,17 +147,17 @@ pub fn rockeries() -> Vec<(&'static str, Tileset, Windows)> {
         };
         let edges = vec![Side::Down, Side::Up];
         let samples = vec![WindowSample { edges, ..WindowSample::new(sample) }];
-        (name, set.clone(), Windows { window: Window::Block([3, 3, 3]), samples })
+        (name, set.clone(), WindowRule { window: Window::Block([3, 3, 3]), samples })
     };
     ROCKERIES.into_iter().map(garden).collect()
 }
 
-/// A tile a kind of cell, of which none says what it meets: windows do. About 400 windows of 3x3 cells, in all turns and
-/// mirrors.
+/// One tile for each kind of cell, with alike sides: only windows restrict what may touch. About 400 windows of 3x3 cells,
+/// in all turns and mirrors.
 ///
 /// # Panics
 /// Never: the sample is committed.
-pub fn garden() -> (Tileset, Windows) {
+pub fn garden() -> (Tileset, WindowRule) {
     let kinds: Vec<char> = ".-~o".chars().collect();
     let mut set = TilesetBuilder::new(Lattice::Square);
     let any = set.socket(Socket::plain("any"));
@@ -177,6 +177,6 @@ pub fn garden() -> (Tileset, Windows) {
         alike: Vec::new(),
     };
     let windows =
-        Windows { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
+        WindowRule { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
     (set.build().expect("valid by construction"), windows)
 }

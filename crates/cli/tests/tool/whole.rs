@@ -27,7 +27,7 @@ fn lanes(more: &str) -> TempDir {
 const LEGEND: &str = "in the picture each piece has a colour of its own, faint where it could still go; white \
                       cells cut the smallest off";
 
-/// A fill that fails under a rule of the whole map says which, in which line, what to do, which rungs were left out, and
+/// A fill that fails under a rule of the whole map reports the rule, its line, what to do, which rungs were left out, and
 /// what the colours of the partial picture mean; only where a picture is written.
 #[rstest]
 #[case::no_picture(

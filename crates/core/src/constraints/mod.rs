@@ -19,7 +19,7 @@ pub(crate) use sample::pose;
 pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 pub use whole::{Closed, Connected, Distance};
-pub use windows::{Window, WindowSample, Windows};
+pub use windows::{Window, WindowRule, WindowSample};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Extent, Side};

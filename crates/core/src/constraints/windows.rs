@@ -59,7 +59,7 @@ impl Window {
 
 /// A map holds only windows that some sample shows, about as often as they do.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Windows {
+pub struct WindowRule {
     /// Their shape.
     pub window: Window,
     /// What shows them.

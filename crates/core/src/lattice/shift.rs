@@ -38,21 +38,21 @@ impl Shift {
     }
 
     /// To the cell beyond a side; nowhere where the lattice has no such side.
-    pub fn over(lattice: Lattice, side: Side) -> Self {
+    pub(crate) fn over(lattice: Lattice, side: Side) -> Self {
         let from = Cell::default();
         lattice.step(from, side).map_or_else(Self::default, |to| Self::between(lattice, from, to))
     }
 
     /// First this, then another.
     #[must_use]
-    pub const fn plus(self, other: Self) -> Self {
+    pub(crate) const fn plus(self, other: Self) -> Self {
         let ([a, b], [c, d]) = (self.axes, other.axes);
         Self { axes: [a + c, b + d], levels: self.levels + other.levels }
     }
 
     /// The way back.
     #[must_use]
-    pub const fn back(self) -> Self {
+    pub(crate) const fn back(self) -> Self {
         let [a, b] = self.axes;
         Self { axes: [-a, -b], levels: -self.levels }
     }

@@ -1,7 +1,7 @@
 //! Which patterns may touch, as rules.
 //!
-//! What two neighbours both look at is a label of each: the part of its window that lies in the window of the other. So
-//! there are as many rows as labels, and no pair of patterns is compared.
+//! The part of a window that the window of a neighbour covers, too, is its label on that side. Two patterns may touch if
+//! their labels are equal, so there is one support row for each label, and no pair of patterns is compared.
 
 use super::Pattern;
 use crate::constraints::Posed;
@@ -26,7 +26,7 @@ pub(super) fn rules(
         Pose { tile, orientation }
     };
     let weight = |pattern: &Pattern| {
-        let weight = (pattern.often * ONCE).round();
+        let weight = (pattern.frequency * ONCE).round();
         weight.clamp(1.0, MAX_POSE_WEIGHT as f64) as u64
     };
     // What both look at is the same list from either side, so one table of numbers serves all sides.

@@ -2,17 +2,17 @@
 //!
 //! A map that holds only windows of a sample keeps what is wider than a pair of cells: strings stay tied to their hooks,
 //! posts stand on their plinths. Each distinct window is a [`Pattern`], and a pose of the [`Rules`]: two patterns may
-//! touch where the cells that both look at are the same. Of each pattern the tile of its own cell is placed, so what is
-//! filled is an ordinary map, and what is said of tiles holds for all patterns that place them. Maps that are known by
-//! their windows are local picture languages (Giammarresi and Restivo 1997, Two-Dimensional Languages).
+//! touch if they agree in the cells that both windows cover. Each pattern places the tile of its own cell, so the result
+//! is an ordinary map, and pins, counts and conditions on tiles apply to every pattern that places them. Sets of maps
+//! defined by their windows are local picture languages (Giammarresi and Restivo 1997, Two-Dimensional Languages).
 //!
-//! `read` finds the windows of samples, `compile` says which may touch. [`verify`](crate::verify) judges finished maps
+//! `read` collects the windows of samples, `compile` turns them into rules. [`verify`](crate::verify) judges finished maps
 //! by the samples alone.
 
 mod compile;
 mod read;
 
-use crate::constraints::{Posed, WindowSample, Windows};
+use crate::constraints::{Posed, WindowRule, WindowSample};
 use crate::id::{IdVec, PoseId};
 use crate::lattice::{Cell, Lattice, Shift, Side};
 use crate::orient::Orientation;
@@ -25,17 +25,17 @@ use thiserror::Error;
 pub struct Pattern {
     /// What stands in its cells, in the order of [`Patterns::shifts`]; nothing beyond an edge of the map.
     pub cells: Vec<Option<Posed>>,
-    /// Over which sides its own cell looks out of the map.
+    /// Sides on which its own cell lies at the edge of the map.
     pub looks_out: Vec<Side>,
     /// How often samples show it, turns and their weights included.
-    pub often: f64,
+    pub frequency: f64,
     /// Where it is shown first.
-    pub shown: Shown,
+    pub shown: SamplePlace,
 }
 
 /// Where a sample shows a window.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Shown {
+pub struct SamplePlace {
     /// Which sample.
     pub sample: usize,
     /// The cell that it belongs to.
@@ -120,7 +120,7 @@ impl Patterns {
     /// [`PatternError`], when there is nothing to learn, or too much.
     ///
     /// ```
-    /// use lantern_quilt_core::constraints::{Sample, Window, WindowSample, Windows};
+    /// use lantern_quilt_core::constraints::{Sample, Window, WindowSample, WindowRule};
     /// use lantern_quilt_core::pattern::Patterns;
     /// use lantern_quilt_core::prelude::*;
     ///
@@ -141,7 +141,7 @@ impl Patterns {
     ///     alike: Vec::new(),
     /// };
     /// let windows =
-    ///     Windows { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
+    ///     WindowRule { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
     /// let patterns = Patterns::read(&set, &windows)?;
     ///
     /// let space = Space::new(Layout::flat(Lattice::Square, 40, 20)?);
@@ -149,7 +149,7 @@ impl Patterns {
     /// assert!(run.fill().is_filled());
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
-    pub fn read(set: &Tileset, windows: &Windows) -> Result<Self, PatternError> {
+    pub fn read(set: &Tileset, windows: &WindowRule) -> Result<Self, PatternError> {
         let lattice = set.lattice();
         read::check(lattice, windows)?;
         let shifts = windows.window.shifts(lattice);
@@ -182,7 +182,7 @@ impl Patterns {
 
     /// Patterns that can stand in no map that is large: beyond a side there is none that could stand there, and so on.
     /// O(patterns^2 x sides) at worst.
-    pub fn never(&self) -> PoseSet {
+    pub fn dead_ends(&self) -> PoseSet {
         let sides = self.rules.lattice().sides();
         let all = self.patterns.len();
         let mut left = PoseSet::full(all);

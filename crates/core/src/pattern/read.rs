@@ -1,7 +1,7 @@
 //! The windows of samples.
 
-use super::{Pattern, PatternError, Shown};
-use crate::constraints::{Posed, Window, WindowSample, Windows, pose};
+use super::{Pattern, PatternError, SamplePlace};
+use crate::constraints::{Posed, Window, WindowRule, WindowSample, pose};
 use crate::id::{IdVec, PoseId};
 use crate::lattice::{Cell, Lattice, Shift, Side};
 use crate::orient::Orientation;
@@ -14,7 +14,7 @@ use rustc_hash::FxBuildHasher;
 type Content = (Vec<Option<Posed>>, Vec<Side>);
 
 /// Whether there can be windows at all.
-pub(super) fn check(lattice: Lattice, windows: &Windows) -> Result<(), PatternError> {
+pub(super) fn check(lattice: Lattice, windows: &WindowRule) -> Result<(), PatternError> {
     match windows.window {
         Window::Block(_) if lattice.turns() == 6 => return Err(PatternError::BlockOnHexagons),
         Window::Block(size) => {
@@ -41,13 +41,7 @@ pub(super) fn check(lattice: Lattice, windows: &Windows) -> Result<(), PatternEr
             return Err(PatternError::SomeEdges);
         }
         // Over an axis that wraps a window may not meet itself.
-        let needs = match windows.window {
-            Window::Block(size) => size,
-            Window::Within(steps) => {
-                let across = 2 * steps + 1;
-                [across, across, if lattice.is_solid() { across } else { 1 }]
-            }
-        };
+        let needs = taken(windows.window, lattice);
         let (size, wrap) = (sample.layout.extent().size(), sample.layout.wrap());
         let short = |(axis, wraps): (usize, bool)| wraps && size[axis] < needs[axis];
         if [wrap.x, wrap.y, wrap.z].into_iter().enumerate().any(short) {
@@ -60,7 +54,7 @@ pub(super) fn check(lattice: Lattice, windows: &Windows) -> Result<(), PatternEr
 /// All windows of all samples, each once.
 pub(super) fn patterns(
     set: &Tileset,
-    windows: &Windows,
+    windows: &WindowRule,
     shifts: &[Shift],
 ) -> Result<IdVec<PoseId, Pattern>, PatternError> {
     let mut known: HashMap<Content, PoseId, FxBuildHasher> = HashMap::default();
@@ -73,19 +67,16 @@ pub(super) fn patterns(
                     continue;
                 };
                 any = true;
-                let shown = Shown { sample: number, cell, orientation };
+                let shown = SamplePlace { sample: number, cell, orientation };
                 let id = *known.entry(content).or_insert_with_key(|(cells, looks_out)| {
                     let (cells, looks_out) = (cells.clone(), looks_out.clone());
-                    patterns.push(Pattern { cells, looks_out, often: 0.0, shown })
+                    patterns.push(Pattern { cells, looks_out, frequency: 0.0, shown })
                 });
-                patterns[id].often += sample.weight;
+                patterns[id].frequency += sample.weight;
             }
         }
         if !any {
-            let needs = match windows.window {
-                Window::Block(size) => size,
-                Window::Within(steps) => [2 * steps + 1; 3],
-            };
+            let needs = taken(windows.window, set.lattice());
             return Err(too_small(number, sample.sample.layout.extent().size(), needs));
         }
     }
@@ -130,6 +121,17 @@ fn content(
         cells.collect::<Option<_>>()?,
         lattice.sides().iter().filter(looks_out).copied().collect(),
     ))
+}
+
+/// Columns, rows and levels that a window takes.
+fn taken(window: Window, lattice: Lattice) -> [u32; 3] {
+    match window {
+        Window::Block(size) => size,
+        Window::Within(steps) => {
+            let across = 2 * steps + 1;
+            [across, across, if lattice.is_solid() { across } else { 1 }]
+        }
+    }
 }
 
 fn too_small(sample: usize, size: [u32; 3], needs: [u32; 3]) -> PatternError {

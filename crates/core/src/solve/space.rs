@@ -5,6 +5,7 @@ use crate::constraints::Source;
 use crate::grid::{BitPlane, Plane};
 use crate::id::{CauseId, ConstraintId, IdVec, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Side};
+use crate::pattern::Patterns;
 use crate::rules::PoseSet;
 use std::sync::Arc;
 
@@ -87,6 +88,15 @@ impl Space {
     /// As [`restrict`](Self::restrict), with the place where it is written.
     pub fn restrict_by(&mut self, source: Source, place: Region, allowed: PoseSet) -> CauseId {
         self.restrictions.push(Restriction { place, allowed, source })
+    }
+
+    /// Keeps patterns that samples show at an edge of the map to that edge, and all others away from it.
+    pub fn keep_edges(&mut self, patterns: &Patterns) {
+        for &side in self.layout.lattice().sides() {
+            if let Some(allowed) = patterns.at_edge(side) {
+                self.restrict(Region::Facing(side), allowed);
+            }
+        }
     }
 
     /// Adds a rule of the whole map and returns its id.

@@ -47,8 +47,7 @@ impl Part {
     pub fn from_first(self, lattice: Lattice, orientation: Orientation) -> Shift {
         let at = self.at.map(|at| at as i32);
         let drawn = Shift::between(lattice, Cell::default(), Cell::at(at[0], at[1], at[2]));
-        let drawn = if orientation.mirrored() { drawn.mirrored(lattice) } else { drawn };
-        drawn.turned(lattice, orientation.turns())
+        orientation.shift(lattice, drawn)
     }
 
     /// The part beyond a side of this one as drawn, when the tile continues there.

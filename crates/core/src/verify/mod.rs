@@ -17,7 +17,7 @@ mod whole;
 mod windows;
 
 pub use whole::pieces;
-pub use windows::strange_windows;
+pub use windows::unseen_windows;
 
 /// One broken rule of a map.
 #[derive(Clone, Debug, PartialEq, Eq)]

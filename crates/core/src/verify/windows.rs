@@ -1,6 +1,6 @@
 //! Windows of a map against those of samples, cell by cell as they lie.
 
-use crate::constraints::{Posed, WindowSample, Windows};
+use crate::constraints::{Posed, WindowRule, WindowSample};
 use crate::lattice::{Cell, Extent, Layout, Shift, Side, Wrap};
 use crate::orient::Orientation;
 use crate::tileset::Tileset;
@@ -9,9 +9,9 @@ use crate::tileset::Tileset;
 /// beyond an edge that is to be that of the map, may be anything. `at` has what stands in a cell.
 ///
 /// O(cells x cells of samples x turns x cells of a window): it lays every window over every place of every sample.
-pub fn strange_windows(
+pub fn unseen_windows(
     set: &Tileset,
-    windows: &Windows,
+    windows: &WindowRule,
     layout: Layout,
     at: impl Fn(Cell) -> Option<Posed>,
 ) -> Vec<Cell> {

@@ -135,8 +135,8 @@ impl Watching {
         self.heard
     }
 
-    /// What cells in a row hold now, all of them the same. O(cells / 64) where they all stood alike and no rule hears of
-    /// single changes, but for one word a cell.
+    /// Updates a row of cells that all hold the same domain. One word is written for each cell; counts are updated 64
+    /// cells at a time if all had the same standing before and no rule follows single changes.
     pub(in crate::solve) fn tell_row<D: Domains>(
         &mut self,
         domains: &D,

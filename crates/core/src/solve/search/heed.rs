@@ -42,7 +42,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 _ => self.domains.of(&self.left_of(told))?,
             };
             last = Some((told, left));
-            // Cells beside it that hold the same are told the same next.
+            // The next cells with the same domain would get the same.
             let cells = &self.state.cells[at as usize..];
             let many = if all { alike(&cells[..cells.len().min(UNIT - done)]) } else { 1 };
             if all && told.0 == self.state.common && !self.mid.crowded {

@@ -7,7 +7,7 @@
 //!
 //! On flat maps it is known beforehand how many pieces were cut off, mostly none, and then there is no search.
 //!
-//! `joined` has the pieces, `faces` counts cuts, `searches` goes out from cells, `follow` says what follows from changes, `cut` why pieces
+//! `joined` has the pieces, `faces` counts cuts, `searches` goes out from cells, `follow` draws conclusions from changes, `cut` why pieces
 //! cannot be one, and `rule` is how searches see all of it.
 
 mod cut;

@@ -99,7 +99,7 @@ impl Searches {
         self.reach[at as usize] = now;
     }
 
-    /// Has a cell reach over sides, whatever rules say.
+    /// Sets over which sides a cell can reach.
     #[cfg(test)]
     pub(super) fn put(&mut self, at: u32, reach: u8) {
         self.reach[at as usize] = reach;
