@@ -120,7 +120,7 @@ impl Patterns {
     /// [`PatternError`], when there is nothing to learn, or too much.
     ///
     /// ```
-    /// use lantern_quilt_core::constraints::{Sample, Window, WindowSample, WindowRule};
+    /// use lantern_quilt_core::constraints::{Sample, Window, WindowRule, WindowSample};
     /// use lantern_quilt_core::pattern::Patterns;
     /// use lantern_quilt_core::prelude::*;
     ///
