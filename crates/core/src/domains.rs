@@ -5,6 +5,7 @@
 use crate::constraints::{AreaRule, Constraints, Keep, Selector, Source, SourceKind};
 use crate::grid::BitPlane;
 use crate::lattice::{Cell, Layout, Side};
+use crate::pattern::Patterns;
 use crate::rules::{Pose, PoseSet, Rules};
 use crate::solve::{Counts, Distances, Joined, Region, Space};
 use crate::tileset::Tileset;
@@ -15,6 +16,7 @@ pub(crate) struct FirstDomains<'a> {
     pub(crate) tileset: &'a Tileset,
     pub(crate) rules: &'a Rules,
     pub(crate) constraints: &'a Constraints,
+    pub(crate) patterns: Option<&'a Patterns>,
 }
 
 impl FirstDomains<'_> {
@@ -46,6 +48,16 @@ impl FirstDomains<'_> {
         self.constraints.borders.iter().map(|rule| {
             let admits = |pose: &Pose| rule.admits(self.tileset, pose.tile, pose.orientation);
             (rule.source, rule.side, self.rules.select(admits))
+        })
+    }
+
+    /// What samples of windows show at the edges of the map, side by side.
+    fn at_edges(&self) -> impl Iterator<Item = (Source, Side, PoseSet)> + '_ {
+        let read = self.patterns.zip(self.constraints.windows.as_ref());
+        read.into_iter().flat_map(|(patterns, windows)| {
+            let source = Source { kind: SourceKind::Edges, ..windows.source };
+            let sides = self.tileset.lattice().sides().iter();
+            sides.filter_map(move |&side| Some((source, side, patterns.at_edge(side)?)))
         })
     }
 
@@ -99,7 +111,8 @@ impl FirstDomains<'_> {
 
     /// Restricts what faces out of a whole map: borders, and tiles of several cells.
     pub(crate) fn restrict_edges(&self, space: &mut Space) {
-        for (source, side, allowed) in self.borders().chain(self.whole()).chain(self.closed()) {
+        let own = self.borders().chain(self.at_edges());
+        for (source, side, allowed) in own.chain(self.whole()).chain(self.closed()) {
             space.restrict_by(source, Region::Facing(side), allowed);
         }
     }
@@ -149,6 +162,11 @@ impl FirstDomains<'_> {
         for (source, side, allowed) in self.borders() {
             let out = mask(&|cell| whole.neighbour(cell, side).is_none());
             space.restrict_by(source, out, allowed);
+        }
+        // Also of cells that are kept it is not known which window stands there.
+        for (source, side, allowed) in self.at_edges() {
+            let out = |cell| takes_part(cell) && whole.neighbour(cell, side).is_none();
+            space.restrict_by(source, Region::Mask(BitPlane::from_fn(extent, out)), allowed);
         }
         for (source, side, allowed) in self.whole().chain(self.closed()) {
             let cut = mask(&|cell| {

@@ -62,7 +62,7 @@ fn random_windows(set: &Tileset, layout: Layout, stream: &mut Stream) -> WindowR
     let turning = set.lattice().turns() == 6;
     let window = if turning || stream.below(2) == 0 { Window::Within(1) } else { block };
     let samples = (0..=stream.below(2)).map(|_| random_sample(set, layout, stream)).collect();
-    WindowRule { window, samples }
+    WindowRule::new(window, samples)
 }
 
 /// A space in which what stands at an edge of a sample stands at the edge only.
@@ -185,7 +185,7 @@ fn drawn(rows: &[&str]) -> WindowSample {
 }
 
 fn read(window: Window, samples: Vec<WindowSample>) -> Result<Patterns, PatternError> {
-    Patterns::read(&tileset(Lattice::Square), &WindowRule { window, samples })
+    Patterns::read(&tileset(Lattice::Square), &WindowRule::new(window, samples))
 }
 
 const PAIR: [&str; 4] = [".....", "..#..", "..#..", "....."];
@@ -258,7 +258,7 @@ fn hexagons_have_a_radius_and_one_edge() {
     );
     let read = |window, edges: &[Side]| {
         let samples = vec![WindowSample { edges: edges.to_vec(), ..sample.clone() }];
-        Patterns::read(&set, &WindowRule { window, samples }).map(|_| ())
+        Patterns::read(&set, &WindowRule::new(window, samples)).map(|_| ())
     };
     assert_eq!(read(Window::Block([2, 2, 1]), &[]), Err(PatternError::BlockOnHexagons));
     assert_eq!(read(Window::Within(1), &[Side::North]), Err(PatternError::SomeEdges));

@@ -41,7 +41,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     // The beam is the upper edge of the map, and nothing hangs below the lower one.
     let edges = vec![Side::North, Side::South];
     let samples = vec![WindowSample { edges, ..WindowSample::new(sample) }];
-    let patterns = Patterns::read(&set, &WindowRule { window: Window::Block([3, 3, 1]), samples })?;
+    let patterns = Patterns::read(&set, &WindowRule::new(Window::Block([3, 3, 1]), samples))?;
     println!("{} windows", patterns.patterns().len());
 
     let layout = Layout::flat(Lattice::Square, 72, 16)?;

@@ -147,7 +147,7 @@ pub fn rockeries() -> Vec<(&'static str, Tileset, WindowRule)> {
         };
         let edges = vec![Side::Down, Side::Up];
         let samples = vec![WindowSample { edges, ..WindowSample::new(sample) }];
-        (name, set.clone(), WindowRule { window: Window::Block([3, 3, 3]), samples })
+        (name, set.clone(), WindowRule::new(Window::Block([3, 3, 3]), samples))
     };
     ROCKERIES.into_iter().map(garden).collect()
 }
@@ -176,7 +176,6 @@ pub fn garden() -> (Tileset, WindowRule) {
         mirror: Mirror::EastWest,
         alike: Vec::new(),
     };
-    let windows =
-        WindowRule { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
+    let windows = WindowRule::new(Window::Block([3, 3, 1]), vec![WindowSample::new(sample)]);
     (set.build().expect("valid by construction"), windows)
 }

@@ -9,7 +9,7 @@ use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, cell_json, counted};
 use lantern_quilt::constraints::SourceKind;
-use lantern_quilt::explain::{Explanation, Taker, explain};
+use lantern_quilt::explain::{Explanation, Taker, WantedWindow};
 use lantern_quilt::files::{Blame, Quilt, Said};
 use lantern_quilt::limits::Climb;
 use lantern_quilt::passes::{Collapse, StandIn};
@@ -131,7 +131,7 @@ impl Summary<'_> {
     }
 
     fn explained(&self, at: &Contradiction) -> Explanation {
-        explain(at, self.run.space(), self.run.rules(), self.collapse.tileset())
+        self.collapse.explain(at, self.run)
     }
 
     /// Where the quilt says what took poses from a cell.
@@ -184,6 +184,7 @@ impl Summary<'_> {
             "sides": sides.collect::<Vec<_>>(),
             "taken": taken.collect::<Vec<_>>(),
             "missing_piece": (!missing.is_empty()).then_some(missing),
+            "window": told.window.as_ref().map(window_json),
         })
     }
 
@@ -255,6 +256,8 @@ impl Summary<'_> {
                 };
                 let next = if words.broken.is_some() {
                     "ask for less"
+                } else if words.window.is_some() {
+                    "draw a sample that shows it"
                 } else {
                     "draw a tile that fits there"
                 };
@@ -334,6 +337,20 @@ fn blame_json(blame: &Blame) -> serde_json::Value {
         _ => Vec::new(),
     };
     json!({ "tiles": *blame == Blame::Tiles, "restrictions": said })
+}
+
+/// The window that was wanted, cell by cell, beside the nearest that a sample shows.
+fn window_json(window: &WantedWindow) -> serde_json::Value {
+    let cells = window.cells.iter().map(|cell| {
+        json!({
+            "at": cell.at,
+            "wanted": cell.wanted,
+            "torn": cell.torn,
+            "nearest": cell.nearest,
+            "differs": cell.differs,
+        })
+    });
+    json!({ "differs": window.differs, "cells": cells.collect::<Vec<_>>() })
 }
 
 fn said_json(said: &Said) -> serde_json::Value {

@@ -3,6 +3,7 @@
 use crate::constraints::Constraints;
 use crate::domains::FirstDomains;
 use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
+use crate::pattern::Patterns;
 use crate::rules::Rules;
 use crate::seed::Seed;
 use crate::solve::{Climb, Job, Order, Outcome, Region, Run, Scratch, Search, Space};
@@ -81,9 +82,15 @@ impl Trial {
         let lattice = tileset.lattice();
         let size = trial_extent(lattice, size);
         let extent = Extent::new(Cell::default(), size).ok()?;
-        let rules = Rules::compile_with(tileset, constraints).ok()?;
+        let windows = constraints.windows.as_deref();
+        let patterns = windows.map(|windows| Patterns::read(tileset, windows)).transpose().ok()?;
+        let rules = match &patterns {
+            Some(patterns) => patterns.rules().clone(),
+            None => Rules::compile_with(tileset, constraints).ok()?,
+        };
         let mut space = Space::new(Layout::new(lattice, extent, Wrap::NONE).ok()?);
-        let first = FirstDomains { tileset, rules: &rules, constraints };
+        let first =
+            FirstDomains { tileset, rules: &rules, constraints, patterns: patterns.as_ref() };
         first.restrict_edges(&mut space);
         if lattice.is_solid() {
             first.restrict_levels(&mut space);

@@ -19,12 +19,14 @@ pub(crate) use sample::pose;
 pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 pub use whole::{Closed, Connected, Distance};
+pub(crate) use windows::leads_over;
 pub use windows::{Window, WindowRule, WindowSample};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Extent, Side};
 use crate::orient::Orientation;
 use crate::tileset::Tileset;
+use std::sync::Arc;
 
 /// What is accepted somewhere.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -116,7 +118,7 @@ impl Pin {
 }
 
 /// All constraints of a fill.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Constraints {
     /// Border rules; several for one side must all hold.
     pub borders: Vec<BorderRule>,
@@ -136,6 +138,8 @@ pub struct Constraints {
     pub closed: Vec<Closed>,
     /// What keeps its distance.
     pub distances: Vec<Distance>,
+    /// The only windows it may show. Then sides, samples and lists of pairs mean nothing.
+    pub windows: Option<Arc<WindowRule>>,
 }
 
 impl Constraints {

@@ -39,6 +39,8 @@ pub enum SourceKind {
     Distance,
     /// Tiles of several cells, which nothing may cut.
     Whole,
+    /// What samples of windows show at the edges of the map.
+    Edges,
     /// What stands there already.
     Kept,
 }
@@ -71,6 +73,7 @@ impl fmt::Display for Source {
             SourceKind::Closed => f.write_str("`closed`"),
             SourceKind::Distance => f.write_str("a distance"),
             SourceKind::Whole => f.write_str("a tile of several cells, which would be cut"),
+            SourceKind::Edges => f.write_str("what the samples show at this edge"),
             SourceKind::Kept => f.write_str("what stands there"),
         }
     }

@@ -1,6 +1,7 @@
 //! Windows of samples: what may stand near what, farther than from cell to cell.
 
 use super::sample::Sample;
+use super::source::{Source, SourceKind};
 use crate::lattice::{Cell, Lattice, Layout, Shift, Side};
 
 /// Which cells around one are looked at together.
@@ -18,6 +19,14 @@ impl Window {
     pub const BLOCK: [u32; 2] = [2, 5];
     /// The fewest and most steps.
     pub const WITHIN: [u32; 2] = [1, 3];
+
+    /// How many cells it goes beyond its own along any axis, at most.
+    pub fn reach(self) -> u32 {
+        match self {
+            Self::Block(size) => size.into_iter().max().map_or(0, |most| most.saturating_sub(1)),
+            Self::Within(steps) => steps,
+        }
+    }
 
     /// Where its cells lie, seen from the cell that it belongs to, which is one of them; sorted.
     ///
@@ -64,6 +73,15 @@ pub struct WindowRule {
     pub window: Window,
     /// What shows them.
     pub samples: Vec<WindowSample>,
+    /// Where it is written.
+    pub source: Source,
+}
+
+impl WindowRule {
+    /// Windows of one shape, from some samples.
+    pub fn new(window: Window, samples: impl Into<Vec<WindowSample>>) -> Self {
+        Self { window, samples: samples.into(), source: Source::of(SourceKind::Edges) }
+    }
 }
 
 /// A sample of windows.
@@ -87,16 +105,18 @@ impl WindowSample {
     /// Whether what lies so far from a cell of the sample, and off it, is beyond an edge of the map. The nearest way out
     /// does not count, only over which sides it lies.
     pub(crate) fn is_edge(&self, cell: Cell, by: Shift) -> bool {
-        let layout = self.sample.layout;
-        let lattice = layout.lattice();
-        if lattice.turns() == 6 {
-            return !self.edges.is_empty();
-        }
-        // On squares and boxes shifts are columns, rows and levels.
-        self.edges
-            .iter()
-            .any(|&side| by.along(Shift::over(lattice, side)) > room(&layout, cell, side))
+        leads_over(self.sample.layout, &self.edges, cell, by)
     }
+}
+
+/// Whether a shift that leads out of a layout leads over one of some edges of it.
+pub(crate) fn leads_over(layout: Layout, edges: &[Side], cell: Cell, by: Shift) -> bool {
+    let lattice = layout.lattice();
+    if lattice.turns() == 6 {
+        return !edges.is_empty();
+    }
+    // On squares and boxes shifts are columns, rows and levels.
+    edges.iter().any(|&side| by.along(Shift::over(lattice, side)) > room(&layout, cell, side))
 }
 
 /// How many cells lie beyond a side of one, without end where the map wraps.

@@ -1,8 +1,11 @@
-//! Numbers of a failure back to tiles, sides and rules; in `lost` those of a fill on its way.
+//! Numbers of a failure back to tiles, sides and rules; in `lost` those of a fill on its way, in `wanted` the window
+//! that was wanted where a fill goes by windows.
 
 mod lost;
+mod wanted;
 
 pub use lost::lost;
+pub use wanted::{WantedCell, WantedWindow, wanted};
 
 use crate::constraints::Source;
 use crate::finding::allowed;
@@ -65,6 +68,8 @@ pub struct Explanation {
     /// What a tile would have to show to fit: one of these faces on each of these sides, anything on
     /// others. Empty when a restriction took all, or when a neighbour shows nothing at all.
     pub missing: Vec<(Side, Vec<String>)>,
+    /// The window that was wanted, where the fill goes by windows of samples.
+    pub window: Option<WantedWindow>,
 }
 
 /// A rule of the whole map that cannot be kept.
@@ -168,6 +173,7 @@ pub fn explain(
         }),
         taken: taken.collect(),
         missing,
+        window: None,
         demands,
     }
 }
@@ -251,6 +257,12 @@ impl fmt::Display for Explanation {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if let Some(broken) = &self.broken {
             return write!(f, "{broken}");
+        }
+        if let Some(window) = &self.window {
+            let levels = self.demands.iter().any(|demand| demand.side.is_flat());
+            let cell = self.cell;
+            let cell = if levels { format!("{cell:#}") } else { cell.to_string() };
+            return write!(f, "no sample shows the window that is wanted at cell {cell}{window}");
         }
         // Where there are levels, all of them are named, also level 0.
         if self.demands.iter().any(|demand| demand.side.is_flat()) {

@@ -99,7 +99,7 @@ impl Shift {
     }
 
     /// Columns, rows and levels from a cell; `None` where coordinates end.
-    fn from(self, lattice: Lattice, cell: Cell) -> Option<[i32; 3]> {
+    pub(crate) fn from(self, lattice: Lattice, cell: Cell) -> Option<[i32; 3]> {
         let [a, b] = axes(lattice, cell);
         let [a, b] = [a + self.axes[0], b + self.axes[1]];
         let [x, y] = match lattice {

@@ -6,11 +6,14 @@
 //! is an ordinary map, and pins, counts and conditions on tiles apply to every pattern that places them. Sets of maps
 //! defined by their windows are local picture languages (Giammarresi and Restivo 1997, Two-Dimensional Languages).
 //!
-//! `read` collects the windows of samples, `compile` turns them into rules. [`verify`](crate::verify) judges finished maps
+//! `read` collects the windows of samples, `compile` turns them into rules, `near` finds those of a map. [`verify`](crate::verify) judges finished maps
 //! by the samples alone.
 
 mod compile;
+mod near;
 mod read;
+
+pub use near::{SeenWindow, UnseenWindow};
 
 use crate::constraints::{Posed, WindowRule, WindowSample};
 use crate::id::{IdVec, PoseId};
@@ -45,7 +48,7 @@ pub struct SamplePlace {
 }
 
 /// Why samples have no patterns.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[derive(Clone, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum PatternError {
     /// A window of a size that there is not.
@@ -80,6 +83,17 @@ pub enum PatternError {
         /// Those of a window.
         needs: String,
     },
+    /// No sample at all.
+    #[error("windows need a sample that shows them: give one at least")]
+    NoSamples,
+    /// A sample that counts nothing, or less.
+    #[error("sample {} has the weight {weight}: give a number greater than 0", .sample + 1)]
+    BadWeight {
+        /// Which.
+        sample: usize,
+        /// What was given.
+        weight: f64,
+    },
     /// Samples of a single tile.
     #[error(
         "the samples show one kind of cell everywhere, and a map of it needs no samples: show at least two"
@@ -87,12 +101,15 @@ pub enum PatternError {
     OneKind,
     /// More patterns than rules may have.
     #[error(
-        "the samples show {patterns} windows, more than the {most} a fill can hold: give smaller windows, \
-         fewer turns, or samples with fewer colours"
+        "the samples show {patterns} windows, more than the {most} a fill can hold, and their rules would take \
+         {} MiB: give smaller windows, fewer turns and mirrors, or samples with fewer colours (a photo has too \
+         many: reduce it to a few first)", .bytes >> 20
     )]
     TooMany {
         /// How many distinct ones there are.
         patterns: usize,
+        /// What their rules would take, at most.
+        bytes: u64,
         /// How many there may be.
         most: usize,
     },
@@ -140,8 +157,7 @@ impl Patterns {
     ///     mirror: Mirror::No,
     ///     alike: Vec::new(),
     /// };
-    /// let windows =
-    ///     WindowRule { window: Window::Block([3, 3, 1]), samples: vec![WindowSample::new(sample)] };
+    /// let windows = WindowRule::new(Window::Block([3, 3, 1]), [WindowSample::new(sample)]);
     /// let patterns = Patterns::read(&set, &windows)?;
     ///
     /// let space = Space::new(Layout::flat(Lattice::Square, 40, 20)?);

@@ -32,7 +32,13 @@ pub(super) fn check(lattice: Lattice, windows: &WindowRule) -> Result<(), Patter
             }
         }
     }
-    for (number, WindowSample { sample, edges, .. }) in windows.samples.iter().enumerate() {
+    if windows.samples.is_empty() {
+        return Err(PatternError::NoSamples);
+    }
+    for (number, WindowSample { sample, edges, weight }) in windows.samples.iter().enumerate() {
+        if !(weight.is_finite() && *weight > 0.0) {
+            return Err(PatternError::BadWeight { sample: number, weight: *weight });
+        }
         if sample.layout.lattice() != lattice {
             return Err(PatternError::OtherLattice { sample: number });
         }
@@ -86,7 +92,10 @@ pub(super) fn patterns(
         return Err(PatternError::OneKind);
     }
     if patterns.len() > MAX_POSES {
-        return Err(PatternError::TooMany { patterns: patterns.len(), most: MAX_POSES });
+        let sides = set.lattice().sides().len() as u64;
+        let many = patterns.len() as u64;
+        let bytes = many * many.div_ceil(8) * sides;
+        return Err(PatternError::TooMany { patterns: patterns.len(), bytes, most: MAX_POSES });
     }
     Ok(patterns)
 }

@@ -100,6 +100,11 @@ pub enum Break {
         /// The one that is too near; none where none is near enough.
         near: Option<Cell>,
     },
+    /// A window that no sample shows.
+    Window {
+        /// The cell that it belongs to.
+        cell: Cell,
+    },
     /// A pinned cell that holds something else.
     Pin {
         /// Where.
@@ -125,6 +130,7 @@ impl Break {
             | Self::Limit { cell, .. }
             | Self::End { cell, .. }
             | Self::Distance { cell, .. }
+            | Self::Window { cell }
             | Self::Pin { cell, .. } => Some(*cell),
         }
     }
@@ -164,6 +170,7 @@ impl fmt::Display for Break {
             Self::Distance { number, cell, near: None } => {
                 write!(f, "distance {number}: nothing is near enough to {cell}")
             }
+            Self::Window { cell } => write!(f, "no sample shows the window at {cell}"),
             Self::Pin { cell, pose } => write!(f, "`{pose}` stands on the pinned cell {cell}"),
         }
     }
@@ -221,7 +228,9 @@ pub fn verify(
                         .entry((index, tile, orientation, other, turned))
                         .or_insert_with(|| {
                             let (here, there) = ((tile, orientation), (other, turned));
-                            may_touch(tileset, constraints, here, side, there)
+                            // Where windows are judged, sides say nothing.
+                            constraints.windows.is_some()
+                                || may_touch(tileset, constraints, here, side, there)
                         });
                     let first = layout.extent().index(cell) <= layout.extent().index(beyond);
                     if !fits && first {
@@ -280,6 +289,10 @@ pub fn verify(
                 }
             }
         }
+    }
+    if let Some(windows) = &constraints.windows {
+        let unseen = unseen_windows(tileset, windows, layout, &pose_at);
+        breaks.extend(unseen.into_iter().map(|cell| Break::Window { cell }));
     }
     whole::connected(layout, tileset, constraints, &pose_at, &mut breaks);
     whole::distances(layout, tileset, constraints, &pose_at, &mut breaks);

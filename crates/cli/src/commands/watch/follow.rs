@@ -8,7 +8,6 @@ use crate::failure::Failure;
 use crate::making::asked::{now, seed_text};
 use crate::making::page::Stages;
 use lantern_quilt::draw::page_data;
-use lantern_quilt::explain::explain;
 use lantern_quilt::files::{Quilt, Report};
 use lantern_quilt::recipe::{Made, MakeError, Results};
 use lantern_quilt::seed::Seed;
@@ -274,7 +273,7 @@ fn failed(quilt: &Quilt, error: &MakeError, run: Option<&Run>) -> Value {
         && let Some(ended) = outcome.contradiction()
         && let Some((_, fill)) = quilt.fills().find(|(filled, _)| filled.name == *pass)
     {
-        let told = explain(ended, run.space(), run.rules(), fill.collapse.tileset());
+        let told = fill.collapse.explain(ended, run);
         message = format!("the pass `{pass}` did not get filled: {told}");
         at = told.broken.and_then(|broken| quilt.said(broken.source)).or(at);
     }

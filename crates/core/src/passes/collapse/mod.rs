@@ -15,6 +15,7 @@ pub use tile_fill::{CellTile, TileFill};
 
 use crate::constraints::{Area, Constraints, Selector};
 use crate::domains::FirstDomains;
+use crate::explain::{Explanation, explain, wanted};
 use crate::grid::Plane;
 use crate::id::{Id, PoseId, TileId};
 use crate::lattice::{Cell, Layout};
@@ -22,14 +23,30 @@ use crate::limits::Limits;
 use crate::map::{Layer, Numbers, Placed, Tilemap};
 use crate::noise::Noise;
 use crate::passes::condition::Condition;
-use crate::rules::{Rules, RulesError};
+use crate::pattern::{PatternError, Patterns};
+use crate::rules::{Pose, Rules, RulesError};
 use crate::seed::{Keyed, Seed};
-use crate::solve::{Job, Run, RunError, Scratch, Search, Space};
+use crate::solve::{Contradiction, Job, Run, RunError, Scratch, Search, Space};
 use crate::tileset::{CheckedTile, Tileset};
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
 use std::sync::Arc;
+use thiserror::Error;
 
 /// The tag of cells that were left as holes; see [`Search::holes`].
 pub const HOLE: &str = "hole";
+
+/// Why a pass cannot be compiled.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
+pub enum CollapseError {
+    /// Its tileset has too many poses.
+    #[error(transparent)]
+    Rules(#[from] RulesError),
+    /// Its samples have no windows to go by.
+    #[error(transparent)]
+    Patterns(#[from] PatternError),
+}
 
 /// A compiled `collapse` pass; cheap to clone and to begin again with another seed.
 ///
@@ -61,6 +78,7 @@ pub struct Collapse {
     tileset: Arc<Tileset>,
     rules: Rules,
     constraints: Arc<Constraints>,
+    patterns: Option<Arc<Patterns>>,
     /// Weights that vary from cell to cell.
     pub shades: Vec<Shade>,
     /// Where pieces of a `connected` rule, by its number, begin: each has a cell where the condition holds. Until
@@ -130,25 +148,51 @@ impl Collapse {
     /// Compiles the rules of a pass.
     ///
     /// # Errors
-    /// When the tileset has too many poses.
+    /// When the tileset has too many poses, or the windows of its samples cannot be read.
     pub fn new(
         name: impl Into<String>,
         tileset: impl Into<Arc<Tileset>>,
         constraints: Constraints,
-    ) -> Result<Self, RulesError> {
+    ) -> Result<Self, CollapseError> {
         let tileset = tileset.into();
+        if let Some(windows) = constraints.windows.as_deref() {
+            let patterns = Arc::new(Patterns::read(&tileset, windows)?);
+            return Ok(Self::by_patterns(name, tileset, constraints, patterns));
+        }
         let rules = Rules::compile_with(&tileset, &constraints)?;
-        Ok(Self {
-            name: name.into(),
+        Ok(Self::by_rules(name.into(), tileset, rules, constraints))
+    }
+
+    /// A pass that goes by windows which were read before, from the samples of its constraints with the same tileset.
+    pub fn by_patterns(
+        name: impl Into<String>,
+        tileset: impl Into<Arc<Tileset>>,
+        constraints: Constraints,
+        patterns: Arc<Patterns>,
+    ) -> Self {
+        let rules = patterns.rules().clone();
+        let plain = Self::by_rules(name.into(), tileset.into(), rules, constraints);
+        Self { patterns: Some(patterns), ..plain }
+    }
+
+    fn by_rules(
+        name: String,
+        tileset: Arc<Tileset>,
+        rules: Rules,
+        constraints: Constraints,
+    ) -> Self {
+        Self {
+            name,
             tileset,
             rules,
             constraints: Arc::new(constraints),
+            patterns: None,
             shades: Vec::new(),
             begins: Vec::new(),
             search: Search::default(),
             fallback: None,
             limits: Limits::default(),
-        })
+        }
     }
 
     /// The name of the pass and of the layer it makes.
@@ -166,14 +210,31 @@ impl Collapse {
         &self.rules
     }
 
+    /// The windows of its samples, where it goes by those.
+    pub fn patterns(&self) -> Option<&Patterns> {
+        self.patterns.as_deref()
+    }
+
     /// The constraints.
     pub fn constraints(&self) -> &Constraints {
         &self.constraints
     }
 
+    /// Why a run of this pass failed, in words; where it goes by windows of samples with the one that was wanted.
+    /// O(poses x (sides + restrictions)), and O(patterns x cells of a window x sides).
+    pub fn explain(&self, contradiction: &Contradiction, run: &Run) -> Explanation {
+        let (space, set) = (run.space(), self.tileset());
+        let mut told = explain(contradiction, space, run.rules(), set);
+        if let Some(patterns) = self.patterns() {
+            told.missing.clear();
+            told.window = wanted(contradiction, space, patterns, set);
+        }
+        told
+    }
+
     fn first_domains(&self) -> FirstDomains<'_> {
         let Self { tileset, rules, constraints, .. } = self;
-        FirstDomains { tileset, rules, constraints }
+        FirstDomains { tileset, rules, constraints, patterns: self.patterns() }
     }
 
     /// The same with all worked out that depends on the map before it: noises and conditions of shades become planes,
@@ -293,10 +354,15 @@ impl<'a> Looks<'a> {
 pub fn layer_of(run: &Run, tileset: &Tileset, name: &str) -> Layer {
     let looks = Looks::new(run, tileset, name);
     let (mut palette, mut first) = (Vec::new(), Vec::new());
+    // Many patterns place the same tile.
+    let mut known: HashMap<Pose, u32, FxBuildHasher> = HashMap::default();
     for (id, pose) in run.rules().poses().pairs() {
-        first.push(palette.len() as u32);
-        let count = tileset.tiles()[pose.tile].looks() as u32;
-        palette.extend((0..count).map(|look| looks.placed(id, look)));
+        first.push(*known.entry(*pose).or_insert_with(|| {
+            let count = tileset.tiles()[pose.tile].looks() as u32;
+            let number = palette.len() as u32;
+            palette.extend((0..count).map(|look| looks.placed(id, look)));
+            number
+        }));
     }
     let mut layer = Layer::new(name, run.space().layout().extent(), palette);
     let extent = layer.extent();

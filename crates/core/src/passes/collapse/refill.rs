@@ -1,11 +1,12 @@
 //! Filling some cells of a layer again, with all others kept. Reach: the cells and their neighbours.
 
 use super::{Collapse, HOLE, Looks};
-use crate::constraints::{Source, SourceKind};
+use crate::constraints::{Posed, Source, SourceKind};
 use crate::grid::BitPlane;
 use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::map::{Layer, Placed, Tilemap};
+use crate::pattern::UnseenWindow;
 use crate::rules::PoseSet;
 use crate::seed::Seed;
 use crate::solve::{Job, Region, Run, Space, beside};
@@ -29,6 +30,31 @@ pub enum RefillError {
         /// What stands there.
         tile: String,
     },
+    /// Cells that are kept show windows that no sample has.
+    #[error("{}", unseen_words(.windows, *.cells))]
+    Unseen {
+        /// Which, in cell order.
+        windows: Vec<UnseenWindow>,
+        /// How many cells a window has.
+        cells: usize,
+    },
+}
+
+/// Windows that are named in one error.
+const NAMED: usize = 6;
+
+fn unseen_words(windows: &[UnseenWindow], cells: usize) -> String {
+    let words = |one: &UnseenWindow| {
+        format!("at {} ({} of {cells} cells differ from the nearest)", one.cell, one.differs)
+    };
+    let named: Vec<String> = windows.iter().take(NAMED).map(words).collect();
+    let more = windows.len().saturating_sub(NAMED);
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    format!(
+        "what stands there has windows that no sample shows, {}{more}; fill those cells again, too, or add a \
+         sample that shows them",
+        named.join(", ")
+    )
 }
 
 /// Cells to be filled again, and what is kept around them; made by [`Collapse::refill`].
@@ -72,7 +98,7 @@ impl Collapse {
     /// Cells that hold nothing and are not filled again count as lying outside.
     ///
     /// # Errors
-    /// When no cell is open, or a cell that is kept holds what the rules do not have.
+    /// When no cell is open, or what is kept holds a pose or a window that the rules do not have.
     pub fn refill(
         &self,
         layout: Layout,
@@ -97,7 +123,8 @@ impl Collapse {
         open: impl Fn(Cell) -> bool,
         is_hole: impl Fn(Cell) -> bool,
     ) -> Result<Refill, RefillError> {
-        let near = around(layout, region).ok_or(RefillError::Outside)?;
+        let reach = self.constraints().windows.as_ref().map_or(1, |one| one.window.reach());
+        let near = around(layout, region, reach as i32).ok_or(RefillError::Outside)?;
         // What hangs together and what keeps its distance is judged over the whole map.
         let part = if self.constraints().reach_far() { layout } else { near };
         let extent = part.extent();
@@ -107,7 +134,7 @@ impl Collapse {
             return Err(RefillError::Outside);
         }
         let fallback = self.fallback.map(|tile| self.tileset().tiles()[tile].name());
-        let mut standing = Standing { collapse: self, layer, known: BTreeMap::new() };
+        let standing = Standing::new(self, layer);
         let falls_back =
             |cell: Cell, placed: &Placed| is_hole(cell) && Some(&placed.tile[..]) == fallback;
         let kept = BitPlane::from_fn(extent, |cell| {
@@ -116,16 +143,19 @@ impl Collapse {
         });
         let takes_part = |cell: Cell| open.get(cell) || kept.get(cell);
         let mut space = Space::new(part).outlined(BitPlane::from_fn(extent, takes_part));
-        let held = standing.keep(&kept, &mut space)?;
+        standing.keep(layout, &kept, &mut space)?;
         let first = self.first_domains();
         first.restrict_open(layout, &open, takes_part, &mut space);
-        // What is kept comes first: where nothing fits beside it, an open cell runs out.
-        let stays = |cell| held.get(&cell).copied();
-        let is_open = |cell| open.get(cell);
-        let source = Source::of(SourceKind::Kept);
-        for (allowed, cells) in beside(self.rules(), &space, open.iter(), &is_open, &stays) {
-            let allowed = PoseSet::from_words(self.rules().poses().len(), &allowed);
-            space.restrict_by(source, Region::Cells(cells), allowed);
+        // What is kept comes first: where nothing fits beside it, an open cell runs out. Of windows it is not known
+        // which one stands there.
+        if self.patterns.is_none() {
+            let stays = |cell| if kept.get(cell) { standing.pose(cell) } else { None };
+            let is_open = |cell| open.get(cell);
+            let source = Source::of(SourceKind::Kept);
+            for (allowed, cells) in beside(self.rules(), &space, open.iter(), &is_open, &stays) {
+                let allowed = PoseSet::from_words(self.rules().poses().len(), &allowed);
+                space.restrict_by(source, Region::Cells(cells), allowed);
+            }
         }
         for shade in &self.shades {
             let plane = shade.plane(&Tilemap::new(part), &Seed::default(), self.name());
@@ -138,7 +168,10 @@ impl Collapse {
                 !space.contains(cell) && placed.is_some_and(|one| !falls_back(cell, one))
             };
             let elsewhere = standing.stands(counted);
-            first.count(&mut space, |poses| poses.iter().map(|pose| elsewhere[pose.index()]).sum());
+            first.count(&mut space, |poses| {
+                let covered = elsewhere.iter().filter(|(pose, _)| poses.contains(**pose));
+                covered.map(|(_, count)| count).sum()
+            });
         }
         Ok(Refill { space, open })
     }
@@ -148,62 +181,77 @@ impl Collapse {
 struct Standing<'a> {
     collapse: &'a Collapse,
     layer: &'a Layer,
-    /// Palette entries met so far; those that the rules do not have are known as nothing.
-    known: BTreeMap<u32, Option<PoseId>>,
+    /// By palette entries: tile and orientation, and the first of the poses that place them; nothing where the rules
+    /// have none.
+    known: Vec<Option<(Posed, PoseId)>>,
 }
 
-impl Standing<'_> {
-    /// The palette number in a cell, and its pose.
-    fn at(&mut self, cell: Cell) -> Option<(u32, Option<PoseId>)> {
-        let index = self.layer.extent().index(cell)?;
-        let number = self.layer.cells().get(index)?;
-        let (collapse, layer) = (self.collapse, self.layer);
-        let find = || {
-            let (tileset, rules) = (collapse.tileset(), collapse.rules());
-            let placed = &layer.palette()[number as usize];
+impl<'a> Standing<'a> {
+    fn new(collapse: &'a Collapse, layer: &'a Layer) -> Self {
+        let tileset = collapse.tileset();
+        let mut first: HashMap<Posed, PoseId, FxBuildHasher> = HashMap::default();
+        for (id, pose) in collapse.rules().poses().pairs() {
+            first.entry((pose.tile, pose.orientation)).or_insert(id);
+        }
+        let find = |placed: &Placed| {
             let tile = tileset.find_at(&placed.tile, placed.part)?;
-            let turned = tileset.tiles()[tile].stands_for(placed.orientation)?;
-            let mut poses = rules.poses().pairs();
-            let pose = poses.find(|(_, pose)| pose.tile == tile && pose.orientation == turned);
-            pose.map(|(id, _)| id)
+            let posed = (tile, tileset.tiles()[tile].stands_for(placed.orientation)?);
+            Some((posed, *first.get(&posed)?))
         };
-        Some((number, *self.known.entry(number).or_insert_with(find)))
+        Self { collapse, layer, known: layer.palette().iter().map(find).collect() }
     }
 
-    /// How many of some cells of the layer hold each pose. O(cells of the layer).
-    fn stands(&mut self, counted: impl Fn(Cell) -> bool) -> Vec<u64> {
-        let mut counts = vec![0; self.collapse.rules().poses().len()];
+    /// The palette number in a cell.
+    fn number(&self, cell: Cell) -> Option<usize> {
+        let index = self.layer.extent().index(cell)?;
+        self.layer.cells().get(index).map(|number| number as usize)
+    }
+
+    fn known(&self, cell: Cell) -> Option<(Posed, PoseId)> {
+        self.number(cell).and_then(|number| self.known[number])
+    }
+
+    fn pose(&self, cell: Cell) -> Option<PoseId> {
+        self.known(cell).map(|(_, pose)| pose)
+    }
+
+    /// How many of some cells of the layer hold each tile in each orientation, by the first of its poses.
+    /// O(cells of the layer).
+    fn stands(&self, counted: impl Fn(Cell) -> bool) -> BTreeMap<PoseId, u64> {
+        let mut counts = BTreeMap::new();
         for cell in self.layer.extent().iter().filter(|&cell| counted(cell)) {
-            if let Some((_, Some(pose))) = self.at(cell) {
-                counts[pose.index()] += 1;
+            if let Some(pose) = self.pose(cell) {
+                *counts.entry(pose).or_default() += 1;
             }
         }
         counts
     }
 
-    /// Cells that are kept hold what they hold; says what that is.
-    fn keep(
-        &mut self,
-        kept: &BitPlane,
-        space: &mut Space,
-    ) -> Result<HashMap<Cell, PoseId, FxBuildHasher>, RefillError> {
+    /// Cells that are kept hold what they hold.
+    fn keep(&self, whole: Layout, kept: &BitPlane, space: &mut Space) -> Result<(), RefillError> {
         let extent = space.layout().extent();
-        let mut all = HashMap::default();
-        let mut held: BTreeMap<PoseId, BitPlane> = BTreeMap::new();
+        let mut held: BTreeMap<PoseId, (Posed, BitPlane)> = BTreeMap::new();
         for cell in kept.iter() {
-            let Some((number, pose)) = self.at(cell) else { continue };
-            let tile = || self.layer.palette()[number as usize].tile.clone();
-            let pose = pose.ok_or_else(|| RefillError::Unknown { cell, tile: tile() })?;
-            held.entry(pose).or_insert_with(|| BitPlane::new(extent)).set(cell, true);
-            all.insert(cell, pose);
+            let Some(number) = self.number(cell) else { continue };
+            let tile = || self.layer.palette()[number].tile.clone();
+            let (posed, pose) =
+                self.known[number].ok_or_else(|| RefillError::Unknown { cell, tile: tile() })?;
+            held.entry(pose).or_insert_with(|| (posed, BitPlane::new(extent))).1.set(cell, true);
         }
-        let poses = self.collapse.rules().poses().len();
-        for (pose, cells) in held {
-            let (source, only) =
-                (Source::of(SourceKind::Kept), PoseSet::from_fn(poses, |id| id == pose));
+        if let Some(patterns) = self.collapse.patterns() {
+            let stands = |cell| if kept.get(cell) { Some(self.known(cell)?.0) } else { None };
+            let windows = patterns.unseen(whole, kept.iter(), stands);
+            if !windows.is_empty() {
+                return Err(RefillError::Unseen { windows, cells: patterns.shifts().len() });
+            }
+        }
+        let source = Source::of(SourceKind::Kept);
+        for ((tile, orientation), cells) in held.into_values() {
+            let only = self.collapse.rules();
+            let only = only.select(|pose| pose.tile == tile && pose.orientation == orientation);
             space.restrict_by(source, Region::Mask(cells), only);
         }
-        Ok(all)
+        Ok(())
     }
 }
 
@@ -263,9 +311,9 @@ pub fn mark_holes(run: &Run, map: &mut Tilemap) {
     }
 }
 
-/// The part of a layout that a region and its neighbours lie in. An axis that closes on itself stays
+/// The part of a layout that a region and the cells within so many of it lie in. An axis that closes on itself stays
 /// whole where the region reaches its end.
-fn around(layout: Layout, region: Extent) -> Option<Layout> {
+fn around(layout: Layout, region: Extent, reach: i32) -> Option<Layout> {
     let whole = layout.extent();
     let axes = |extent: Extent| {
         let [w, h, d] = extent.size();
@@ -282,13 +330,11 @@ fn around(layout: Layout, region: Extent) -> Option<Layout> {
         if from >= to {
             return None;
         }
-        let at_end = from == all[axis].0 || to == all[axis].1;
+        let (near, far) = (from - i64::from(reach), to + i64::from(reach));
+        let at_end = near < all[axis].0 || far > all[axis].1;
         closed[axis] = wrap[axis] && at_end;
-        part[axis] = if closed[axis] {
-            all[axis]
-        } else {
-            ((from - 1).max(all[axis].0), (to + 1).min(all[axis].1))
-        };
+        part[axis] =
+            if closed[axis] { all[axis] } else { (near.max(all[axis].0), far.min(all[axis].1)) };
     }
     let origin = part.map(|(from, _)| from as i32);
     let size = part.map(|(from, to)| (to - from) as u32);

@@ -14,7 +14,6 @@ use lantern_quilt_core::audit::trial::{Trials, first_goes};
 use lantern_quilt_core::audit::turns::audit_turns;
 use lantern_quilt_core::audit::unseen::audit_unseen;
 use lantern_quilt_core::constraints::Constraints;
-use lantern_quilt_core::explain::explain;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::Wrap;
@@ -203,7 +202,7 @@ impl Quilt {
         let space = collapse.space(self.layout);
         let run = fails_to_begin(collapse.rules(), &space)?;
         let Some(Outcome::Impossible(stop)) = run.outcome() else { return None };
-        let explained = explain(stop, &space, collapse.rules(), collapse.tileset());
+        let explained = collapse.explain(stop, &run);
         let text = format!(
             "no fill of this map can begin: {}",
             explained.to_string().replace("\n  ", "; ")

@@ -89,6 +89,24 @@ pub(super) fn cut_tiles(
     tile_art
 }
 
+/// Gives tiles of one colour a picture of it, where maps are flat.
+pub(super) fn paint_tiles(model: &Model, tile_art: &mut TileArt) {
+    /// Pixels of a cell where no picture tells.
+    const PLAIN: [u32; 2] = [8, 8];
+    if model.lattice().is_solid() || model.painted.is_empty() {
+        return;
+    }
+    if tile_art.cell().contains(&0) {
+        *tile_art = TileArt::new(PLAIN);
+    }
+    let [wide, high] = tile_art.cell();
+    for (name, colour) in &model.painted {
+        if let Ok(picture) = Picture::new(wide, high, *colour) {
+            tile_art.add(&**name, picture);
+        }
+    }
+}
+
 /// Columns and rows that a picture covers.
 fn flat(look: &LookSpec) -> [u32; 2] {
     [look.span[0], look.span[1]]

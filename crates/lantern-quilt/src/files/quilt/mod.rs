@@ -1,7 +1,8 @@
 //! The quilt file: TOML to a checked tileset, a layout and a recipe.
 //!
 //! `documents` gathers the files of a quilt, `cursor` walks their text and keeps places. `model` and
-//! `tile` make sockets and tiles of it, `kinds` lists of pairs. `load` reads the files it names, `sheets`
+//! `tile` make sockets and tiles of it, `kinds` lists of pairs, `sample` and `patterns` what is learned from small maps
+//! (`drawn`). `load` reads the files it names, `sheets`
 //! says how pictures are laid out, `cut` cuts tiles of them. `passes` has one kind of pass a file,
 //! `recipe` puts them in order, `read` does all of that and makes a quilt of it (`checked`). `check` looks
 //! for more, `edit` changes the files of a quilt. Each adds to the same findings, so one run reports all mistakes.
@@ -17,6 +18,7 @@ mod coverage;
 mod cursor;
 mod cut;
 mod documents;
+mod drawn;
 mod edit;
 mod grounds;
 mod guide;
@@ -34,6 +36,7 @@ mod options;
 mod page;
 mod pairs;
 mod passes;
+mod patterns;
 mod read;
 mod expect;
 mod recipe;
@@ -45,6 +48,7 @@ mod schema_parts;
 mod shapes;
 mod sheets;
 mod sides;
+mod strays;
 mod terrains;
 mod tile;
 mod view;

@@ -4,14 +4,15 @@ use super::cursor::{Notes, shorten};
 use super::looks::LookSpec;
 use super::modules::BlockSpec;
 use crate::art::{NearSeam, TileArt};
-use crate::picture::Picture;
+use crate::colour::to_hex;
+use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::constraints::{Accept, Sample};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::{Id, SocketId, TileId};
 use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::tileset::{
-    Face, GREATEST_WEIGHT, LEAST_WEIGHT, Socket, Tileset, TilesetBuilder,
+    Face, GREATEST_WEIGHT, LEAST_WEIGHT, Socket, Tile, Tileset, TilesetBuilder,
 };
 use std::cell::OnceCell;
 use std::collections::{BTreeMap, BTreeSet};
@@ -22,6 +23,8 @@ use std::sync::Arc;
 pub(super) const ANY: &str = "any";
 /// On a side: its own pixels, which meet pixels like them.
 pub(super) const PIXELS: &str = "pixels";
+/// The tile of a transparent pixel of a pattern, on boxes.
+pub(super) const AIR: &str = "air";
 /// On a side: nothing, so it can only look out of the map.
 pub(super) const BORDER: &str = "border";
 
@@ -47,6 +50,8 @@ pub(super) struct Model {
     pub(super) looks: Vec<LookSpec>,
     /// What tiles without a model look like in three dimensions.
     pub(super) blocks: Vec<BlockSpec>,
+    /// Tiles of one colour that samples of patterns show.
+    pub(super) painted: Vec<(String, Rgba)>,
     /// Stands in for what pixels will tell.
     pub(super) pixels: SocketId,
     /// Pixel sides that would meet but for a few pixels.
@@ -71,9 +76,30 @@ impl Model {
             sampled,
             looks: Vec::new(),
             blocks: Vec::new(),
+            painted: Vec::new(),
             pixels,
             near: Vec::new(),
         }
+    }
+
+    /// Adds a tile for each colour that samples of patterns show, and one for air; says whether there are any.
+    pub(super) fn add_painted(&mut self, (colours, air): (BTreeSet<Rgba>, bool)) -> bool {
+        let colours = colours.into_iter().map(|colour| (to_hex(colour), Some(colour)));
+        let air = air.then(|| (AIR.to_owned(), None));
+        let mut any = false;
+        for (name, colour) in colours.chain(air) {
+            any = true;
+            if self.tiles.contains_key(&name) {
+                continue;
+            }
+            let tile = self.building().tile(Tile::new(&*name).bare());
+            if self.lattice.is_solid() {
+                self.blocks.push(BlockSpec { tile: name.clone(), air: colour.is_none(), colour });
+            }
+            self.painted.extend(colour.map(|colour| (name.clone(), colour)));
+            self.tiles.insert(name, vec![tile]);
+        }
+        any
     }
 
     /// What the set is built from, to change it.

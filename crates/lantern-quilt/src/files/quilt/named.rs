@@ -3,17 +3,19 @@
 use super::cursor::{Keys, Notes, Value, is_misplaced, shorten, unknown_name};
 use super::model::{ANY, BORDER, Model, PIXELS, twice};
 use super::tile::read_tile;
+use crate::picture::Rgba;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::SocketId;
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::tileset::Socket;
+use std::collections::BTreeSet;
 
 /// Reads sockets and tiles of all files of a quilt.
 pub(super) fn read_model(
     documents: &mut [Keys<'_>],
     lattice: Lattice,
-    sampled: bool,
-    filled: bool,
+    (sampled, filled): (bool, bool),
+    painted: (BTreeSet<Rgba>, bool),
     notes: &mut Notes,
 ) -> Model {
     let mut model = Model::new(lattice, sampled);
@@ -50,6 +52,7 @@ pub(super) fn read_model(
             }
         }
     }
+    any |= model.add_painted(painted);
     let top = documents.last_mut().expect("the quilt itself");
     if !any && !filled {
         return model;

@@ -7,6 +7,7 @@ use super::checked::Quilt;
 use super::cursor::{Keys, Notes, Places, Value, shift};
 use super::cut;
 use super::documents::{Document, Gathered, gather};
+use super::drawn;
 use super::expect;
 use super::grounds::Grounds;
 use super::items;
@@ -19,6 +20,7 @@ use super::modules;
 use super::named::read_model;
 use super::options::QuiltOptions;
 use super::passes::{Common, FillSpec, Read, Reading, known_names};
+use super::patterns;
 use super::recipe::{self, PassSpec};
 use super::sample;
 use super::shapes;
@@ -216,7 +218,7 @@ pub(super) fn read(
         });
         tops.push(top);
     }
-    let sampled = tops.last().is_some_and(|top| top.has("sample"));
+    let sampled = tops.last().is_some_and(|top| top.has("sample") || top.has("pattern"));
     let top = tops.last_mut().expect("the quilt itself");
     let title = top.take("title").and_then(|v| v.text(notes)).unwrap_or_default().to_owned();
     let map = top.need("map", "add `[map]` with `lattice` and `size`", notes);
@@ -230,7 +232,10 @@ pub(super) fn read(
     // Everything is read before anything is given up, so that all mistakes are found.
     let sheets = sheets::read_sheets(&mut tops, &mut load, notes);
     let lattice = lattice.unwrap_or(Lattice::Square);
-    let mut model = read_model(&mut tops, lattice, sampled, recipe::fills(&begun), notes);
+    let windows = patterns::begin(top_of(&mut tops).take("pattern"), lattice, &mut load, notes);
+    let painted = patterns::colours(&windows, lattice, notes);
+    let asked = (sampled, recipe::fills(&begun));
+    let mut model = read_model(&mut tops, lattice, asked, painted, notes);
     let ground = shapes::Ground { terrains: &terrains, sheets: &sheets, lattice };
     let shapes = shapes::read_shapes(&mut tops, &ground, &mut load, notes);
     let items = items::read_items(&mut tops, lattice, notes);
@@ -238,6 +243,7 @@ pub(super) fn read(
     let view = read_view(top_of(&mut tops).take("view"), notes);
     let module = map.as_ref().and_then(|map| map.module.as_ref());
     let mut tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
+    cut::paint_tiles(&model, &mut tile_art);
     let size = module.map_or([1.0; 3], |(size, _)| *size);
     let uses = model_uses(&model, &shapes, &items);
     let models = read_models(&uses, &places, size, lattice, &mut load, notes);
@@ -265,15 +271,16 @@ pub(super) fn read(
         lists.extend(kinds::read_lists(top, &model, notes));
     }
     let layout = map.as_ref().and_then(|map| map.layout);
-    let keys = sample::read_keys(&mut tops, &model, notes);
+    let keys = drawn::read_keys(&mut tops, &model, notes);
     let mut top = tops.pop().expect("the quilt itself");
     for shared in tops {
         shared.finish_with(SHARED, notes);
     }
     let mut grounds = Grounds { model: &model, layout, load };
     let samples = sample::read_samples(top.take("sample"), &keys, &tile_art, &mut grounds, notes);
+    let patterns = patterns::read(windows, &keys, &tile_art, &mut grounds, notes);
     let names = known_names(&model, &terrains, &items, &shapes);
-    let mut reading = Reading { names, grounds, shapes: &shapes, lists };
+    let mut reading = Reading { names, grounds, shapes: &shapes, lists, patterns: &patterns };
     let specs = recipe::read_recipe(begun, &mut reading, notes);
     let expected = expect::read_expected(top.take("expect"), &mut reading, notes);
     model.learn_weights(&samples);
@@ -352,7 +359,9 @@ fn compile(
         let step: Arc<dyn Step> = match (read, &tileset) {
             (Read::Step(step), _) => step,
             (Read::Fill(mut fill), Some(tileset)) => {
-                fill.constraints.samples = samples.to_vec();
+                if fill.patterns.is_none() {
+                    fill.constraints.samples = samples.to_vec();
+                }
                 let step = compile_fill(
                     &name,
                     *fill,
@@ -387,7 +396,11 @@ fn compile_fill(
     begun: bool,
     notes: &mut Notes,
 ) -> Option<FillStep> {
-    let mut collapse = match Collapse::new(name, tileset, fill.constraints) {
+    let collapse = match fill.patterns {
+        Some(patterns) => Ok(Collapse::by_patterns(name, tileset, fill.constraints, patterns)),
+        None => Collapse::new(name, tileset, fill.constraints),
+    };
+    let mut collapse = match collapse {
         Ok(collapse) => collapse,
         Err(error) => {
             let finding = Finding::new(Code::TooManyPoses, Subject::Quilt, error.to_string());
@@ -409,6 +422,13 @@ fn compile_fill(
         for finding in counts.into_iter().chain(whole) {
             notes.add_of_model(finding, path);
         }
+    }
+    if collapse.patterns().is_some() {
+        let step = FillStep::new(collapse);
+        return Some(match fill.coarse {
+            Some(coarse) => step.coarse(coarse),
+            None => step,
+        });
     }
     for finding in audit(collapse.tileset(), collapse.rules(), collapse.constraints()) {
         notes.add_of_model(finding, path);

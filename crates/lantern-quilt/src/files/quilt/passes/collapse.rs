@@ -7,6 +7,7 @@ use super::parts::whole::{one_or_more, read_closed, read_connected, read_distanc
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::kinds::{read_named, take_kinds};
 use crate::files::quilt::model::Model;
+use crate::files::quilt::patterns;
 use crate::files::quilt::terrains::Terrains;
 use lantern_quilt_core::constraints::{
     Area, AreaRule, BorderRule, Constraints, Count, Keep, SourceKind,
@@ -34,7 +35,7 @@ fn read(
     reading: &mut Reading<'_>,
     notes: &mut Notes,
 ) -> Option<Read> {
-    let Reading { names, grounds, lists, .. } = reading;
+    let Reading { names, grounds, lists, patterns: known, .. } = reading;
     let (model, lists) = (grounds.model, lists.clone());
     let mut search = Search::default();
     let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
@@ -115,6 +116,12 @@ fn read(
             constraints.areas.push(AreaRule { kinds, area, keep: Keep::Filling, source });
         }
     }
+    let found = keys.take("pattern").and_then(|value| patterns::find(&value, known, notes));
+    let (windows, patterns) = found.unzip();
+    if windows.is_some() {
+        constraints.pairs.clear();
+    }
+    constraints.windows = windows;
     let coarse = take_coarse(&mut keys, model, names.terrains, notes);
     keys.finish(notes);
     match &coarse {
@@ -126,7 +133,15 @@ fn read(
             names.standing.extend(model.tiles.keys().cloned());
         }
     }
-    Some(Read::Fill(Box::new(FillSpec { constraints, shades, begins, search, fallback, coarse })))
+    Some(Read::Fill(Box::new(FillSpec {
+        constraints,
+        shades,
+        begins,
+        search,
+        fallback,
+        coarse,
+        patterns,
+    })))
 }
 
 /// `coarse = 8` and `becomes = { meadow = { terrain = "moss" }, court = { tag = "court" } }`.
@@ -294,6 +309,8 @@ mod schema {
         CollapsePass = "collapse" {
             /// The layer that its tiles go to; what stands there already is kept.
             into: Option<String>,
+            /// The pattern whose windows it may show, and no others.
+            pattern: Option<String>,
             /// The only tiles that it uses.
             only: Option<Kind>,
             /// Columns and rows of the block that each tile represents.

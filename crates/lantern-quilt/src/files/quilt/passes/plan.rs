@@ -3,12 +3,14 @@
 use super::parts::common::{Common, Kind, Read, Reading};
 use crate::colour::{grey, to_hex};
 use crate::files::quilt::cursor::{Keys, Notes, Value};
+use crate::files::quilt::drawn::stacked;
+use crate::files::quilt::strays::say_strays;
 use crate::files::quilt::terrains::{Key, read_own_key};
 use crate::picture::Picture;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::Cell;
 use lantern_quilt_core::map::{Indices, Terrain};
-use lantern_quilt_core::passes::{Plan, Planned, Stray, steps_of};
+use lantern_quilt_core::passes::{Plan, Planned, steps_of};
 use std::collections::BTreeMap;
 
 pub(super) const KIND: Kind = Kind {
@@ -20,8 +22,7 @@ pub(super) const KIND: Kind = Kind {
     schema: |generator| generator.subschema_for::<schema::PlanPass>(),
 };
 
-/// Colours of a plan that are named in one finding, or offered as a key.
-const NAMED: usize = 8;
+/// Colours of a plan that are offered as a key.
 const OFFERED: usize = 16;
 
 fn read(
@@ -115,23 +116,6 @@ fn read(
     Read::step(plan)
 }
 
-/// The slices of a picture, which lie side by side, one below the other.
-fn stacked(
-    drawn: Picture,
-    slices: Option<&(u32, Value<'_>)>,
-    notes: &mut Notes,
-) -> Option<Picture> {
-    let Some((levels, value)) = slices else { return Some(drawn) };
-    let stacked = drawn.stacked(*levels);
-    if stacked.is_none() {
-        let text = format!("{} columns do not divide into {levels} slices", drawn.width());
-        let finding = Finding::new(Code::PictureSize, value.subject(), text);
-        let help = "lay the levels side by side, the lowest first, all of one width";
-        notes.add(finding.help(help), value.span.clone());
-    }
-    stacked
-}
-
 /// One pixel a cell, through a key.
 fn of_picture(
     drawn: &Picture,
@@ -146,41 +130,8 @@ fn of_picture(
     }
     let planned = Plan::read(drawn.pixels(), drawn.width(), &key.colour_key(near))?;
     let Planned { terrain, strays, uncounted } = planned;
-    for stray in strays.iter().take(NAMED) {
-        let finding = Finding::new(Code::OffKey, value.subject(), said(stray));
-        let help = stray.nearest.as_ref().map(|(colour, terrain, far)| {
-            let [r, g, b] = *colour;
-            format!(
-                "the nearest is {} for `{terrain}`, {far} away: repaint, or let `near = {far}` take it",
-                to_hex([r, g, b, 255])
-            )
-        });
-        notes.add(finding.help(help.unwrap_or_default()), value.span.clone());
-    }
-    let more = strays.len().saturating_sub(NAMED);
-    if more > 0 {
-        let rest: u64 = strays[NAMED..].iter().map(|stray| stray.count).sum();
-        let text = format!(
-            "{}{more} more colours off the key, in {} pixels",
-            if uncounted > 0 { "at least " } else { "" },
-            rest + uncounted
-        );
-        let help = "paint plans without soft brushes and smoothing, or set `near`";
-        notes.add(Finding::new(Code::OffKey, value.subject(), text).help(help), value.span.clone());
-    }
+    say_strays(&strays, uncounted, value, notes);
     Plan::of_terrain([drawn.width(), drawn.height()], terrain)
-}
-
-fn said(stray: &Stray) -> String {
-    let s = if stray.count == 1 { "" } else { "s" };
-    let places: Vec<String> = stray.first.iter().map(|[x, y]| format!("[{x}, {y}]")).collect();
-    let dots = if stray.count > stray.first.len() as u64 { ", ..." } else { "" };
-    format!(
-        "{} is not a colour of the key: {} pixel{s}, at {}{dots}",
-        to_hex(stray.colour),
-        stray.count,
-        places.join(", ")
-    )
 }
 
 /// Lists the colours of a plan, ready to be named.

@@ -94,6 +94,8 @@ struct Quilt {
     keys: Option<BTreeMap<String, BTreeMap<String, Meaning>>>,
     /// Finished maps that pairs and weights are learned from.
     sample: Option<Vec<Sample>>,
+    /// Samples whose windows are all that a fill may show.
+    pattern: Option<Vec<patterns::Pattern>>,
     /// Pairs that may touch whatever their sides show.
     allow: Option<Vec<Pairs>>,
     /// Pairs that may not touch whatever else allows them.
@@ -410,6 +412,7 @@ struct Accepted {
 
 mod items;
 mod models;
+mod patterns;
 mod shapes;
 #[cfg(test)]
 mod tests;

@@ -4,11 +4,13 @@ use super::names::Names;
 use super::numbers::{read_part, read_per};
 use crate::files::quilt::cursor::{Keys, Notes, Value};
 use crate::files::quilt::grounds::Grounds;
+use crate::files::quilt::patterns::Known;
 use crate::files::quilt::shapes::ShapeSpec;
 use lantern_quilt_core::constraints::{Constraints, PairRule};
 use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::passes::{Coarse, Condition, Shade, Step};
+use lantern_quilt_core::pattern::Patterns;
 use lantern_quilt_core::solve::Search;
 use schemars::{Schema, SchemaGenerator};
 use std::num::NonZeroU32;
@@ -52,6 +54,7 @@ pub(in crate::files::quilt) struct Reading<'a> {
     pub(in crate::files::quilt) grounds: Grounds<'a>,
     pub(in crate::files::quilt) shapes: &'a [ShapeSpec],
     pub(in crate::files::quilt) lists: Vec<PairRule>,
+    pub(in crate::files::quilt) patterns: &'a Known,
 }
 
 /// What a pass does.
@@ -72,6 +75,8 @@ pub(in crate::files::quilt) struct FillSpec {
     pub(in crate::files::quilt) fallback: Option<TileId>,
     /// What becomes of its tiles, when they represent blocks of cells.
     pub(in crate::files::quilt) coarse: Option<Coarse>,
+    /// The windows that it goes by.
+    pub(in crate::files::quilt) patterns: Option<Arc<Patterns>>,
 }
 
 impl Common {
