@@ -155,6 +155,14 @@ codes! {
     SeparateGroup = "separate-group", Warning;
     /// Sides that cells needed in trial fills and no tile offers.
     MissingPiece = "missing-piece", Warning;
+    /// Windows of a pattern that can stand only at the edge of a map.
+    EdgeWindows = "edge-windows", Warning;
+    /// Turns or a mirror of a sample that add no window to its pattern.
+    IdleTurns = "idle-turns", Warning;
+    /// A pattern whose trial maps are one block of cells over and over.
+    OnlyRepeats = "only-repeats", Warning;
+    /// A pattern that no fill goes by.
+    IdlePattern = "idle-pattern", Warning;
     /// A tile, socket or terrain that came up in no trial map.
     NeverCame = "never-came-up", Warning;
     /// Row by row, maps of this set fill at any size without getting stuck.

@@ -2,14 +2,19 @@
 
 use crate::args;
 use crate::failure::Failure;
+use crate::making::beforehand::windowed;
 use crate::output::{self, counted, print_report};
 use crate::reading;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
 use lantern_quilt::autotile::Coverage;
-use lantern_quilt::draw::{NIGHT, board, draw, marked, shape_board};
+use lantern_quilt::draw::{NIGHT, board, draw, marked, pattern_board, shape_board};
 use lantern_quilt::files::{Check, Located, Quilt, Report, save_with};
 use lantern_quilt::finding::Code;
+use lantern_quilt::id::TileId;
+use lantern_quilt::lattice::Cell;
+use lantern_quilt::orient::Orientation;
+use lantern_quilt::passes::Collapse;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::recipe::{Demand, Rehearsal};
 use lantern_quilt::verify::{Break, verify};
@@ -105,6 +110,11 @@ fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
     let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
     let rules = quilt.collapse().map(|collapse| {
         let (set, rules) = (collapse.tileset(), collapse.rules());
+        if let Some(patterns) = collapse.patterns() {
+            let remarks = remarks(&check.report);
+            let trials = check.trials.as_ref();
+            return pattern_board(title, set, patterns, &quilt.art, trials, &remarks);
+        }
         board(title, set, rules, &quilt.art, check.trials.as_ref(), &check.seams, &check.near)
     });
     let sets: Vec<_> = quilt.shapes().collect();
@@ -127,6 +137,14 @@ fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
         (Some(one), None) | (None, Some(one)) => Ok(one),
         (None, None) => Err(Failure::Job("there are neither rules nor shapes to draw".to_owned())),
     }
+}
+
+/// What was found in a pattern, in a line.
+fn remarks(report: &Report) -> String {
+    const OF_PATTERNS: [Code; 3] = [Code::OnlyRepeats, Code::EdgeWindows, Code::IdleTurns];
+    let found = report.findings.iter().filter(|one| OF_PATTERNS.contains(&one.finding.code));
+    let found: Vec<&str> = found.map(|one| one.finding.message.as_str()).collect();
+    found.join("; ")
 }
 
 fn write(path: &Path, picture: &Picture) -> Result<(), Failure> {
@@ -186,6 +204,35 @@ fn seam_ends(checked: Option<(&Quilt, &Check, &[Break])>, seam: &Seam) -> [Strin
     [name(seam.a), name(seam.b)]
 }
 
+/// The windows of a pattern, the most frequent first.
+fn windows_json(collapse: &Collapse) -> Option<serde_json::Value> {
+    let (set, patterns) = (collapse.tileset(), collapse.patterns()?);
+    let lattice = set.lattice();
+    let at_edge = patterns.dead_ends();
+    let from = Cell::default();
+    let cells: Vec<_> =
+        patterns.shifts().iter().filter_map(|shift| shift.cell_from(lattice, from)).collect();
+    let mut all: Vec<_> = patterns.patterns().pairs().collect();
+    all.sort_by(|(_, a), (_, b)| b.frequency.total_cmp(&a.frequency));
+    let windows = all.into_iter().map(|(id, pattern)| {
+        let name = |stands: &Option<(TileId, Orientation)>| {
+            stands.map(|(tile, orientation)| set.pose_name(tile, orientation))
+        };
+        json!({
+            "holds": pattern.cells.iter().map(name).collect::<Vec<_>>(),
+            "looks_out": pattern.looks_out.iter().map(|side| side.name()).collect::<Vec<_>>(),
+            "frequency": pattern.frequency,
+            "sample": pattern.shown.sample,
+            "cell": output::cell_json(&pattern.shown.cell),
+            "only_at_edge": at_edge.contains(id),
+        })
+    });
+    Some(json!({
+        "cells": cells.iter().map(output::cell_json).collect::<Vec<_>>(),
+        "patterns": windows.collect::<Vec<_>>(),
+    }))
+}
+
 fn say(
     args: &args::Check,
     report: &Report,
@@ -232,6 +279,7 @@ fn say(
                 "filled_at_the_first_go": t.filled,
                 "filled_by_rows": checked.and_then(|(_, check, _)| check.by_rows),
             })),
+            "windows": checked.and_then(|(quilt, _, _)| quilt.collapse()).and_then(windows_json),
             "rehearsal": checked.and_then(|(_, check, _)| check.rehearsal.as_ref()).map(|rehearsal| json!({
                 "maps": rehearsal.maps(),
                 "finished": rehearsal.finished(),
@@ -254,15 +302,21 @@ fn say(
     let mut text = String::new();
     if let Some(collapse) = quilt.collapse() {
         let tileset = collapse.tileset();
-        text = format!(
-            "{} in {}, {}\n",
-            counted(tileset.tiles().iter().filter(|tile| tile.is_first()).count() as u64, "tile"),
-            counted(collapse.rules().poses().len() as u64, "pose"),
-            counted(
-                tileset.sockets().iter().filter(|one| !one.is_internal()).count() as u64,
-                "socket"
+        text = match windowed(collapse, quilt.layout) {
+            Some(windowed) => format!("{windowed}\n"),
+            None => format!(
+                "{} in {}, {}\n",
+                counted(
+                    tileset.tiles().iter().filter(|tile| tile.is_first()).count() as u64,
+                    "tile"
+                ),
+                counted(collapse.rules().poses().len() as u64, "pose"),
+                counted(
+                    tileset.sockets().iter().filter(|one| !one.is_internal()).count() as u64,
+                    "socket"
+                ),
             ),
-        );
+        };
     }
     for set in quilt.shapes() {
         let coverage = Coverage::of(set);

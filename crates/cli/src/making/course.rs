@@ -1,6 +1,7 @@
 //! Following a recipe: pass by pass, with a bar while a fill runs and a line for each pass afterwards.
 
 use super::asked::{drawn, now};
+use super::beforehand::announce;
 use super::page::Stages;
 use crate::args;
 use crate::failure::Failure;
@@ -78,6 +79,7 @@ pub fn follow(
     seed: &Seed,
     outputs: &[Output],
 ) -> Result<Course, Failure> {
+    announce(quilt, args.quiet);
     let mut maker = maker(args, quilt, seed)?;
     let count = quilt.recipe.passes().len();
     let count = args

@@ -5,6 +5,7 @@
 //! `made` report the end.
 
 pub mod asked;
+pub mod beforehand;
 pub mod course;
 pub mod film;
 pub mod kept;

@@ -51,6 +51,18 @@ pub struct TrialReport {
 }
 
 impl TrialReport {
+    /// Of fills that are still to be made.
+    pub(super) fn empty(tileset: &Tileset, trials: &Trials) -> Self {
+        Self {
+            fills: trials.seeds,
+            size: trials.size,
+            filled: 0,
+            reached: 0,
+            placed: tileset.tiles().ids().map(|_| 0).collect(),
+            pieces: Vec::new(),
+        }
+    }
+
     /// The size of each trial map, in words: `64x64`, on boxes `16x16x16`.
     pub fn sized(&self, lattice: Lattice) -> String {
         let [wide, deep, high] = trial_extent(lattice, self.size);
@@ -85,14 +97,7 @@ pub fn missing_pieces(
     constraints: &Constraints,
     trials: &Trials,
 ) -> TrialReport {
-    let mut report = TrialReport {
-        fills: trials.seeds,
-        size: trials.size,
-        filled: 0,
-        reached: 0,
-        placed: tileset.tiles().ids().map(|_| 0).collect(),
-        pieces: Vec::new(),
-    };
+    let mut report = TrialReport::empty(tileset, trials);
     let order = trials.order;
     let Some(trial) = Trial::new(tileset, constraints, trials.size, order) else { return report };
     let mut stops = Vec::new();

@@ -3,8 +3,9 @@
 //! [`audit`] looks at the rules alone, in next to no time. [`company`] asks the solver about small blocks.
 //! [`trial`] fills whole maps to count how many succeed, [`missing`] finds the pieces they lack, [`unseen`]
 //! the tiles that none of them has. [`labels`], [`listed`] and [`shapes`] compare pictures with labels, lists
-//! and neighbourhoods, [`seams`] finds the roughest seams, [`turns`] tiles that do not turn. [`room`] looks at
-//! one map, [`whole`] at what holds of all of it, and [`origins`] lists where each pair comes from.
+//! and neighbourhoods, [`seams`] finds the roughest seams, [`turns`] tiles that do not turn. [`windows`]
+//! looks at patterns. [`room`] looks at one map, [`whole`] at what holds of all of it, and [`origins`] lists where each
+//! pair comes from.
 
 pub mod company;
 pub mod labels;
@@ -20,6 +21,7 @@ pub mod trial;
 pub mod turns;
 pub mod unseen;
 pub mod whole;
+pub mod windows;
 
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};

@@ -69,6 +69,8 @@ impl Window {
 /// A map holds only windows that some sample shows, about as often as they do.
 #[derive(Clone, Debug, PartialEq)]
 pub struct WindowRule {
+    /// What messages call it.
+    pub name: String,
     /// Their shape.
     pub window: Window,
     /// What shows them.
@@ -80,7 +82,12 @@ pub struct WindowRule {
 impl WindowRule {
     /// Windows of one shape, from some samples.
     pub fn new(window: Window, samples: impl Into<Vec<WindowSample>>) -> Self {
-        Self { window, samples: samples.into(), source: Source::of(SourceKind::Edges) }
+        Self {
+            name: "pattern".to_owned(),
+            window,
+            samples: samples.into(),
+            source: Source::of(SourceKind::Edges),
+        }
     }
 }
 

@@ -98,6 +98,13 @@ impl Shift {
         self.axes
     }
 
+    /// The cell so far from another, with no regard to any map's edge; `None` where coordinates end.
+    pub fn cell_from(self, lattice: Lattice, cell: Cell) -> Option<Cell> {
+        let [x, y, z] = self.from(lattice, cell)?;
+        let far = |from: i32, by: i32| from.checked_add(by);
+        Some(Cell { x: far(cell.x, x)?, y: far(cell.y, y)?, z: far(cell.z, z)? })
+    }
+
     /// Columns, rows and levels from a cell; `None` where coordinates end.
     pub(crate) fn from(self, lattice: Lattice, cell: Cell) -> Option<[i32; 3]> {
         let [a, b] = axes(lattice, cell);

@@ -174,6 +174,14 @@ impl Patterns {
         Ok(Self { edges: edges(lattice, &windows.samples), shifts, patterns, rules })
     }
 
+    /// How many patterns there are, nothing compiled; `None` where they cannot be read.
+    pub(crate) fn count(set: &Tileset, windows: &WindowRule) -> Option<usize> {
+        let lattice = set.lattice();
+        read::check(lattice, windows).ok()?;
+        let patterns = read::patterns(set, windows, &windows.window.shifts(lattice));
+        patterns.ok().map(|patterns| patterns.len())
+    }
+
     /// The rules: a pose for each pattern, with the tile of its own cell.
     pub const fn rules(&self) -> &Rules {
         &self.rules

@@ -26,6 +26,7 @@ mod svg;
 mod template;
 mod text;
 mod turntable;
+mod windows;
 
 pub use self::svg::write_svg;
 pub use board::board;
@@ -49,6 +50,7 @@ pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, templ
 #[doc(hidden)]
 pub use text::{label, label_width};
 pub use turntable::{Turntable, turntable};
+pub use windows::pattern_board;
 
 use crate::art::TileArt;
 use crate::models::ModelArt;

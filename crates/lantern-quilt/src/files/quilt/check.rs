@@ -13,7 +13,8 @@ use lantern_quilt_core::audit::seams::{SeamReport, seams};
 use lantern_quilt_core::audit::trial::{Trials, first_goes};
 use lantern_quilt_core::audit::turns::audit_turns;
 use lantern_quilt_core::audit::unseen::audit_unseen;
-use lantern_quilt_core::constraints::Constraints;
+use lantern_quilt_core::audit::windows::{audit_windows, try_windows};
+use lantern_quilt_core::constraints::{Constraints, WindowRule};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::Wrap;
@@ -24,13 +25,20 @@ use lantern_quilt_core::recipe::Rehearsal;
 use lantern_quilt_core::solve::{Order, Outcome};
 use std::cell::RefCell;
 use std::collections::BTreeSet;
+use std::ops::Range;
 
 /// The most cells of a map that is begun to see whether it can be.
 const LARGEST: usize = 1 << 20;
 
 /// What only trial fills and trial maps show.
-const BY_TRIAL: [Code; 5] =
-    [Code::MissingPiece, Code::TryRows, Code::NeverCame, Code::NeverHolds, Code::SometimesFails];
+const BY_TRIAL: [Code; 6] = [
+    Code::OnlyRepeats,
+    Code::MissingPiece,
+    Code::TryRows,
+    Code::NeverCame,
+    Code::NeverHolds,
+    Code::SometimesFails,
+];
 
 /// What [`Quilt::check`] found.
 #[derive(Clone, Debug)]
@@ -74,6 +82,15 @@ impl Quilt {
             rules = self.check_rules(collapse, trials);
         }
         let RuleCheck { mut found, trials, by_rows, seams } = rules;
+        let mut seen = BTreeSet::new();
+        for (_, fill) in self.fills() {
+            let windows = fill.collapse.constraints().windows.as_ref();
+            let Some((windows, patterns)) = windows.zip(fill.collapse.patterns()) else { continue };
+            if seen.insert(windows.name.clone()) {
+                let set = fill.collapse.tileset();
+                found.extend(audit_windows(&windows.name, set, windows, patterns));
+            }
+        }
         found.extend(self.check_shapes());
         let (rehearsal, unseen) = self.rehearse(seeds);
         let unrehearsed = is_tried && self.is_unrehearsed();
@@ -84,7 +101,11 @@ impl Quilt {
         let mut report = self.findings.clone();
         report.findings.extend(self.later.iter().cloned());
         let path = self.main_path();
-        report.findings.extend(found.into_iter().map(|one| self.places.locate(one, path)));
+        report.findings.extend(found.into_iter().map(|one| {
+            let span = self.pattern_at(&one.subject);
+            let located = self.places.locate(one, path);
+            Located { span: span.or(located.span.clone()), ..located }
+        }));
         report.findings.extend(self.no_room());
         report.findings.extend(rehearsal.iter().flat_map(|rehearsal| self.rehearsed(rehearsal)));
         let causes: Vec<Finding> = report.findings.iter().map(|one| one.finding.clone()).collect();
@@ -127,6 +148,18 @@ impl Quilt {
     }
 }
 
+impl Quilt {
+    /// Where the pattern stands that a finding is about, as `pattern.NAME`.
+    fn pattern_at(&self, subject: &Subject) -> Option<Range<usize>> {
+        let Subject::Field(path) = subject else { return None };
+        let name = path.strip_prefix("pattern.")?;
+        let mut rules =
+            self.fills().filter_map(|(_, fill)| fill.collapse.constraints().windows.as_ref());
+        let [from, to] = rules.find(|rule| rule.name == name)?.source.at?;
+        Some(from as usize..to as usize)
+    }
+}
+
 /// Whether a tile cannot stand, or never came up, because of something else that was found.
 fn follows(finding: &Finding, all: &[Finding]) -> bool {
     const CAUSES: [Code; 7] = [
@@ -162,7 +195,26 @@ struct RuleCheck {
 }
 
 impl Quilt {
+    /// What is found in the windows of a fill; they have neither sides nor seams.
+    fn check_windows(
+        collapse: &Collapse,
+        windows: &WindowRule,
+        trials: Option<&Trials>,
+    ) -> RuleCheck {
+        let set = collapse.tileset();
+        let mut trials = trials.copied();
+        let tried = trials.as_mut().map(|trials| {
+            trials.order = collapse.search.order;
+            try_windows(&windows.name, set, collapse.constraints(), trials)
+        });
+        let (trials, found) = tried.unzip();
+        RuleCheck { found: found.flatten().into_iter().collect(), trials, ..RuleCheck::default() }
+    }
+
     fn check_rules(&self, collapse: &Collapse, trials: Option<&Trials>) -> RuleCheck {
+        if let Some(windows) = &collapse.constraints().windows {
+            return Self::check_windows(collapse, windows, trials);
+        }
         let (tileset, rules) = (collapse.tileset(), collapse.rules());
         let mut found = audit_company(tileset, rules);
         if rules.never_stuck_by_rows() {

@@ -54,7 +54,8 @@ pub(super) fn read_model(
     }
     any |= model.add_painted(painted);
     let top = documents.last_mut().expect("the quilt itself");
-    if !any && !filled {
+    // What is wrong with patterns that were to make tiles was said.
+    if !any && (!filled || top.has("pattern")) {
         return model;
     }
     if !any {

@@ -14,11 +14,12 @@ use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::constraints::{
     Posed, Sample, Source, SourceKind, Window, WindowRule, WindowSample,
 };
-use lantern_quilt_core::finding::{Code, Finding, Subject};
-use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Side, Wrap};
+use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
+use lantern_quilt_core::lattice::{Cell as MapCell, Extent, Lattice, Layout, Side, Wrap};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::passes::{ColourKey, Plan, Planned};
 use lantern_quilt_core::pattern::{PatternError, Patterns};
+use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 use std::sync::Arc;
@@ -26,9 +27,16 @@ use std::sync::Arc;
 /// Colours that may become tiles of their own, in all patterns.
 const MOST_COLOURS: usize = 256;
 
-/// Patterns by name, with the windows they were read from; nothing where something is wrong with them, which was
-/// reported.
-pub(super) type Known = BTreeMap<String, Option<(Arc<WindowRule>, Arc<Patterns>)>>;
+/// Patterns by name.
+pub(super) type Known = BTreeMap<String, Pattern>;
+
+/// A pattern that was read.
+pub(super) struct Pattern {
+    /// Its windows, and what was compiled from them; nothing where something is wrong with it, which was reported.
+    found: Option<(Arc<WindowRule>, Arc<Patterns>)>,
+    span: Range<usize>,
+    is_used: Cell<bool>,
+}
 
 /// A pattern whose samples are still to be read: that takes tiles, and its colours become some.
 pub(super) struct Begun<'a> {
@@ -252,17 +260,19 @@ pub(super) fn read(
             .filter_map(|sample| read_sample(sample, legends, pictures, grounds, notes))
             .collect();
         let set = grounds.model.set();
+        let mut add = |name: String, found| {
+            let span = span.clone();
+            known.insert(name, Pattern { found, span, is_used: Cell::new(false) });
+        };
         let (Some(window), Some(set), true) = (window, set, samples.len() == whole) else {
-            known.insert(name, None);
+            add(name, None);
             continue;
         };
         let at = u32::try_from(span.start).ok().zip(u32::try_from(span.end).ok());
         let source = Source { kind: SourceKind::Edges, at: at.map(|(from, to)| [from, to]) };
-        let rule = WindowRule { source, ..WindowRule::new(window, samples) };
+        let rule = WindowRule { source, name: name.clone(), ..WindowRule::new(window, samples) };
         match Patterns::read(&set, &rule) {
-            Ok(patterns) => {
-                known.insert(name, Some((Arc::new(rule), Arc::new(patterns))));
-            }
+            Ok(patterns) => add(name, Some((Arc::new(rule), Arc::new(patterns)))),
             Err(error) => {
                 let of = match error {
                     PatternError::TooSmall { sample, .. }
@@ -270,6 +280,7 @@ pub(super) fn read(
                     | PatternError::BadWeight { sample, .. } => Some(sample),
                     _ => None,
                 };
+                add(name, None);
                 let (subject, span) = of.map_or((subject, span), |sample| places[sample].clone());
                 let code = match error {
                     PatternError::TooMany { .. } => Code::TooManyPoses,
@@ -280,11 +291,24 @@ pub(super) fn read(
                 let said = error.to_string();
                 let (text, help) = said.split_once(": ").unwrap_or((&said, ""));
                 notes.add(Finding::new(code, subject, text).help(help), span);
-                known.insert(name, None);
             }
         }
     }
     known
+}
+
+/// Says which patterns no fill goes by.
+pub(super) fn say_idle(known: &Known, notes: &mut Notes) {
+    // A fill with a mistake may mean one of them.
+    if notes.findings.iter().any(|one| one.finding.severity() == Severity::Error) {
+        return;
+    }
+    for (name, pattern) in known.iter().filter(|(_, pattern)| !pattern.is_used.get()) {
+        let text = format!("no fill goes by the pattern `{}`", shorten(name));
+        let subject = Subject::Field(format!("pattern.{name}"));
+        let help = format!("add `pattern = \"{name}\"` to a `collapse` pass, or take it out");
+        notes.add(Finding::new(Code::IdlePattern, subject, text).help(help), pattern.span.clone());
+    }
 }
 
 /// `pattern = "trellis"` of a fill.
@@ -295,7 +319,10 @@ pub(super) fn find(
 ) -> Option<(Arc<WindowRule>, Arc<Patterns>)> {
     let name = value.text(notes)?;
     match known.get(name) {
-        Some(found) => found.clone(),
+        Some(pattern) => {
+            pattern.is_used.set(true);
+            pattern.found.clone()
+        }
         None => {
             unknown_name("pattern", value, name, known.keys().map(String::as_str), notes);
             None
@@ -356,7 +383,7 @@ fn read_sample(
         (drawn.height, drawn.levels) = (drawn.height / levels, levels);
     }
     let size = [drawn.width, drawn.height, drawn.levels];
-    let extent = Extent::new(Cell::default(), size);
+    let extent = Extent::new(MapCell::default(), size);
     match extent.and_then(|extent| Layout::new(lattice, extent, wrap)) {
         Ok(layout) => {
             let (turns, weight) = (turns?, weight?);
@@ -440,9 +467,11 @@ fn of_pixels(
     let colours = ColourKey { colours: names.collect(), near };
     let Planned { terrain, mut strays, uncounted } = Plan::read(drawn.pixels(), width, &colours)?;
     if !strays.is_empty() {
-        for (_, number, _) in strays.iter_mut().filter_map(|stray| stray.nearest.as_mut()) {
-            let meant = number.parse().ok().and_then(|number: usize| key[number].1);
-            *number = meant.map(|(tile, _)| model.name_of(tile).to_owned()).unwrap_or_default();
+        for stray in &mut strays {
+            stray.nearest = stray.nearest.take().and_then(|(colour, number, far)| {
+                let (tile, _) = number.parse().ok().and_then(|number: usize| key[number].1)?;
+                Some((colour, model.name_of(tile).to_owned(), far))
+            });
         }
         say_strays(&strays, uncounted, value, notes);
         return None;

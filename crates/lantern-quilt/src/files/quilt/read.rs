@@ -283,6 +283,7 @@ pub(super) fn read(
     let mut reading = Reading { names, grounds, shapes: &shapes, lists, patterns: &patterns };
     let specs = recipe::read_recipe(begun, &mut reading, notes);
     let expected = expect::read_expected(top.take("expect"), &mut reading, notes);
+    patterns::say_idle(&patterns, notes);
     model.learn_weights(&samples);
     let accepted = accepted::read_accepted(top.take("accept"), notes);
     top.finish(notes);
