@@ -12,8 +12,10 @@ mod pagoda;
 mod solid;
 mod weave;
 mod patchwork;
+mod rockery;
 mod rootway;
 mod terrace;
+mod trellis;
 mod wall;
 
 use lantern_quilt::picture::Picture;
@@ -42,6 +44,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         ("comb", comb::tiles(), 7),
         ("weave", weave::tiles(), 7),
         ("patchwork", patchwork::tiles(), 5),
+        ("trellis", trellis::tiles(), 8),
     ];
     let write = |demo: &str, file: &str, picture: &Picture| -> Result<(), Box<dyn Error>> {
         let path = folder.join(demo).join(file);
@@ -61,6 +64,9 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("rootway", "rootway-tiles.png", &rootway::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))?;
+    write("trellis", "trellis-sample.png", &trellis::sample())?;
+    write("trellis", "trellis-cloth.png", &trellis::cloth())?;
+    write("rockery", "rockery-slices.png", &rockery::slices())?;
     let modules =
         [("pagoda", pagoda::modules()), ("lane", lane::modules()), ("wall", wall::modules())];
     for (demo, modules) in modules {
