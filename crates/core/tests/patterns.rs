@@ -1,17 +1,19 @@
 //! Windows of samples: against all maps of small spaces, and against a judge that shares no table with the compiler.
 
-use lantern_quilt_core::constraints::{Posed, Sample, Window, WindowRule, WindowSample};
-use lantern_quilt_core::limits::Never;
+use lantern_quilt_core::constraints::{Pin, Posed, Sample, Window, WindowRule, WindowSample};
+use lantern_quilt_core::limits::{Climb, Never};
+use lantern_quilt_core::passes::RefillError;
 use lantern_quilt_core::pattern::{PatternError, Patterns};
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
-use lantern_quilt_core::solve::fills;
+use lantern_quilt_core::solve::{Order, fills};
 use lantern_quilt_core::tileset::Tileset;
-use lantern_quilt_core::verify::unseen_windows;
+use lantern_quilt_core::verify::{Break, unseen_windows, verify};
 use lantern_quilt_testkit::maps::layout_of;
 use lantern_quilt_testkit::samples;
 use rstest::rstest;
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 /// Two tiles that look alike from all sides, and a beam that can be turned.
 fn tileset(lattice: Lattice) -> Tileset {
@@ -61,7 +63,8 @@ fn random_windows(set: &Tileset, layout: Layout, stream: &mut Stream) -> WindowR
     let block = Window::Block([side(), side(), deep]);
     let turning = set.lattice().turns() == 6;
     let window = if turning || stream.below(2) == 0 { Window::Within(1) } else { block };
-    let samples = (0..=stream.below(2)).map(|_| random_sample(set, layout, stream)).collect();
+    let samples: Vec<WindowSample> =
+        (0..=stream.below(2)).map(|_| random_sample(set, layout, stream)).collect();
     WindowRule::new(window, samples)
 }
 
@@ -103,12 +106,27 @@ fn fills_hold_windows_of_samples_alone(#[values(0, 1, 2, 3)] lattice: usize) {
         }
         let at = |cell| run.decided(cell).map(|pose| placed(&patterns, pose));
         assert_eq!(unseen_windows(&set, &windows, layout, at), []);
+        let behind = patterns.behind_all(layout, at);
+        assert!(behind.iter().all(Option::is_some));
         filled += 1;
         // The judge sees a cell that becomes another, where that breaks a window.
         let other = poses(&set)[round as usize % 3];
         let changed = layout.extent().iter().nth(4);
         let at = |cell| if Some(cell) == changed { Some(other) } else { at(cell) };
-        apart += usize::from(!unseen_windows(&set, &windows, layout, at).is_empty());
+        let broken = unseen_windows(&set, &windows, layout, at);
+        apart += usize::from(!broken.is_empty());
+        // The patterns themselves see the same cells, and how far each is from a window there is.
+        let unseen = patterns.unseen(layout, layout.extent().iter(), at);
+        assert_eq!(unseen.iter().map(|one| one.cell).collect::<Vec<_>>(), broken);
+        let behind = patterns.behind(layout, layout.extent().origin(), at);
+        assert_eq!(behind.is_none(), broken.contains(&layout.extent().origin()));
+        for one in unseen {
+            let seen = patterns.window_at(layout, one.cell, at);
+            let cells = &patterns.patterns()[one.nearest].cells;
+            let known = seen.cells.iter().zip(cells);
+            let differ = known.filter(|(seen, has)| seen.is_some_and(|seen| seen != **has)).count();
+            assert!(one.differs >= differ && one.differs <= differ + seen.looks_out.len() + 4);
+        }
     }
     assert!(
         filled > 9 && apart * 4 > filled,
@@ -283,4 +301,111 @@ fn rock_gardens_have_300_windows_and_more() {
     let gardens: Vec<(&str, usize, usize)> = samples::rockeries().into_iter().map(count).collect();
     let want = [("hill", 363), ("steps", 414), ("ponds", 322), ("arches", 512), ("pillars", 333)];
     assert_eq!(gardens, want.map(|(name, windows)| (name, windows, 0)));
+}
+
+/// A pass by the windows of a drawing in which stones lie in pairs, one south of the other.
+fn stones() -> Collapse {
+    let set = tileset(Lattice::Square);
+    let sample = wrapped(&["......", ".#....", ".#..#.", "....#.", "......", "......"]);
+    let rule = WindowRule::new(Window::Block([3, 3, 1]), [sample]);
+    let constraints = Constraints { windows: Some(Arc::new(rule)), ..Constraints::default() };
+    Collapse::new("stones", set, constraints).unwrap()
+}
+
+/// What is filled again joins what is kept, and a window that no sample has is named before anything is filled.
+#[test]
+fn refills_keep_windows_across_the_seam() {
+    let (stones, layout) = (stones(), Layout::flat(Lattice::Square, 24, 16).unwrap());
+    let mut run = stones.job(layout, &Seed::from_number(3)).begin().unwrap();
+    assert!(run.fill().is_filled());
+    let mut layer = stones.layer(&run);
+    assert!(layer.palette().len() <= 3, "one entry a tile and orientation");
+    let judge =
+        |layer: &Layer| verify(layer, layout, |_| true, stones.tileset(), stones.constraints());
+    assert_eq!(judge(&layer), []);
+    for (number, [x, y, w, h]) in
+        [[3, 4, 7, 5], [0, 0, 24, 3], [20, 10, 4, 6]].into_iter().enumerate()
+    {
+        let region = Extent::new(Cell::new(x, y), [w as u32, h as u32, 1]).unwrap();
+        let before = layer.clone();
+        let refill = stones.refill(layout, &layer, region, |_| true).unwrap();
+        let mut run = refill.job(&stones, &Seed::from_number(number as u64)).begin().unwrap();
+        assert!(run.fill().is_filled());
+        refill.paste(&stones, &run, &mut layer);
+        assert_eq!(judge(&layer), []);
+        let kept = |cell: &Cell| !region.contains(*cell);
+        let same = |cell: Cell| {
+            layer.get(cell).map(|one| &one.tile) == before.get(cell).map(|one| &one.tile)
+        };
+        assert!(layout.extent().iter().filter(kept).all(same));
+    }
+    // Two stones side by side: no window has both.
+    let odd = [Cell::new(12, 8), Cell::new(13, 8)];
+    let moss = layer.add(Placed::new("moss"));
+    let stone = layer.add(Placed::new("stone"));
+    let around = Extent::new(Cell::new(9, 5), [7, 7, 1]).unwrap();
+    around.iter().for_each(|cell| assert!(layer.set(cell, Some(moss))));
+    odd.iter().for_each(|&cell| assert!(layer.set(cell, Some(stone))));
+    assert!(judge(&layer).iter().any(|one| matches!(one, Break::Window { .. })));
+    let far = Extent::new(Cell::new(0, 0), [2, 2, 1]).unwrap();
+    assert!(stones.refill(layout, &layer, far, |_| true).is_ok(), "it is far away");
+    let near = Extent::new(Cell::new(11, 9), [3, 2, 1]).unwrap();
+    let error = stones.refill(layout, &layer, near, |_| true).unwrap_err();
+    let RefillError::Unseen { windows, cells: 9 } = &error else { panic!("{error}") };
+    assert!(windows.iter().all(|one| one.differs >= 1 && one.cell.x > 8));
+    let said = error.to_string();
+    assert!(
+        said.contains("of 9 cells differ from the nearest")
+            && said.contains("fill those cells again"),
+        "{said}"
+    );
+}
+
+/// A fill that fails shows the window that was wanted beside the nearest.
+#[test]
+fn a_wanted_window_is_shown() {
+    let stones = stones();
+    let set = stones.tileset();
+    let layout = Layout::flat(Lattice::Square, 9, 7).unwrap();
+    let pins = [(3, 3), (4, 3)].map(|(x, y)| Pin::new(Cell::new(x, y), set.find("stone").unwrap()));
+    let constraints = Constraints { pins: pins.to_vec(), ..stones.constraints().clone() };
+    let stones = Collapse::new("stones", set.clone(), constraints).unwrap();
+    let mut run = stones.job(layout, &Seed::from_number(1)).begin().unwrap();
+    let Outcome::Impossible(at) = run.fill().clone() else { panic!("two stones side by side") };
+    insta::assert_snapshot!(stones.explain(&at, &run));
+}
+
+/// Rows of windows share no pose, and the engine over bits goes by what was lost: as the one that remembers, through
+/// failures, boxes that open again and holes, however the work is sliced.
+#[rstest]
+fn engines_agree_on_windows(#[values(0, 1, 3)] lattice: usize) {
+    let mut stream = Seed::from_number(31).stream(&["engines", &lattice.to_string()]);
+    let (mut compared, mut went_back, mut opened) = (0, 0, 0);
+    for round in 0..60_u64 {
+        let deep = if lattice == 3 { 3 } else { 1 };
+        let wrap = [stream.below(2) == 0, stream.below(2) == 0, false];
+        let sample = layout_of(lattice, [4, 4, deep], [true, false, false]);
+        let set = tileset(sample.lattice());
+        let windows = random_windows(&set, sample, &mut stream);
+        let Ok(patterns) = Patterns::read(&set, &windows) else { continue };
+        let layout = layout_of(lattice, [14 - 3 * deep, 11 - 2 * deep, deep], wrap);
+        let mut search = Search::default();
+        (search.patience, search.window) = ([3, 60][round as usize % 2], 4000);
+        (search.climb, search.holes) = (Climb::Reopen, round % 3 == 0);
+        search.order = [Order::Entropy, Order::Rows, Order::Random][round as usize % 3];
+        let limits = Limits::default().steps(Some(3000));
+        let job = Job::new(patterns.rules(), space(&patterns, layout)).search(search);
+        let job = job.seed(Seed::from_number(round)).limits(limits);
+        let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
+        run.fill();
+        while twin.advance(7) == Status::Working {}
+        assert_eq!((run.outcome(), run.tally()), (twin.outcome(), twin.tally()), "{round}");
+        let held =
+            |run: &Run| layout.extent().iter().map(|cell| run.domain(cell)).collect::<Vec<_>>();
+        assert!(held(&run) == held(&twin), "{round}");
+        compared += 1;
+        went_back += u32::from(run.tally().backtracks > 0);
+        opened += u32::from(run.tally().reopened > 0);
+    }
+    assert!(compared > 15 && went_back > 2 && opened > 0, "{compared}, {went_back}, {opened}");
 }

@@ -78,6 +78,24 @@ impl Patterns {
         (differs == 0).then_some(id)
     }
 
+    /// The patterns behind all cells of a map, in cell order, as [`behind`](Self::behind) has them. O(cells x cells of a
+    /// window), and O(patterns x cells of a window) for each window that differs from all before.
+    pub fn behind_all(
+        &self,
+        layout: Layout,
+        at: impl Fn(Cell) -> Option<Posed>,
+    ) -> Vec<Option<PoseId>> {
+        let mut judged: HashMap<SeenWindow, (PoseId, usize), FxBuildHasher> = HashMap::default();
+        let behind = layout.extent().iter().map(|cell| {
+            at(cell)?;
+            let window = self.window_at(layout, cell, &at);
+            let (id, differs) =
+                *judged.entry(window).or_insert_with_key(|window| self.nearest(window));
+            (differs == 0).then_some(id)
+        });
+        behind.collect()
+    }
+
     /// The windows of some cells of a map that no sample shows, whatever stands where nothing is known.
     /// O(cells x cells of a window), and O(patterns x cells of a window) for each window that differs from all before.
     pub fn unseen(

@@ -91,7 +91,14 @@ impl Rules {
                 distinct(rows.iter())
             })
             .collect();
-        Ok(Self(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
+        Ok(Self(Arc::new(Tables {
+            lattice,
+            poses,
+            weights,
+            sides,
+            never_stuck: OnceLock::new(),
+            labelled: OnceLock::new(),
+        })))
     }
 }
 
@@ -121,7 +128,14 @@ impl Rules {
                 distinct(labels[side].iter().map(|label| row(label).unwrap_or(&none)))
             })
             .collect();
-        Ok(Self(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
+        Ok(Self(Arc::new(Tables {
+            lattice,
+            poses,
+            weights,
+            sides,
+            never_stuck: OnceLock::new(),
+            labelled: OnceLock::new(),
+        })))
     }
 }
 
@@ -190,7 +204,14 @@ pub(super) fn from_pairs(
             distinct(rows.iter())
         })
         .collect();
-    Ok(Rules(Arc::new(Tables { lattice, poses, weights, sides, never_stuck: OnceLock::new() })))
+    Ok(Rules(Arc::new(Tables {
+        lattice,
+        poses,
+        weights,
+        sides,
+        never_stuck: OnceLock::new(),
+        labelled: OnceLock::new(),
+    })))
 }
 
 fn check(poses: &IdVec<PoseId, Pose>, weights: &IdVec<PoseId, u64>) -> Result<(), RulesError> {

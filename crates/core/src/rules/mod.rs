@@ -71,6 +71,8 @@ struct Tables {
     sides: Vec<SideTable>,
     /// Worked out when first asked.
     never_stuck: OnceLock<bool>,
+    /// Whether rows of a side share no poses, worked out when first asked.
+    labelled: OnceLock<bool>,
 }
 
 /// Support beyond one side.
@@ -138,6 +140,21 @@ impl Rules {
     /// As [`row_of`](Self::row_of).
     pub fn support(&self, side: usize, pose: PoseId) -> &PoseSet {
         &self.rows(side)[self.row_of(side, pose)]
+    }
+
+    /// Whether no two rows of a side share a pose, as where two poses may touch if they carry the same label.
+    /// Worked out once, in O(rows x poses / 64).
+    pub(crate) fn has_labels(&self) -> bool {
+        *self.0.labelled.get_or_init(|| {
+            (0..self.lattice().sides().len()).all(|side| {
+                let mut seen = PoseSet::empty(self.poses().len());
+                self.rows(side).iter().all(|row| {
+                    let apart = !row.meets(&seen);
+                    seen.unite(row);
+                    apart
+                })
+            })
+        })
     }
 
     /// The set of poses that `keep` accepts.

@@ -14,7 +14,18 @@ use crate::rules::Rules;
 
 /// A kernel for these rules, over the engine that suits them.
 pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn Tries> {
+    if begins_over_bits(rules) {
+        return plain_kernel(rules, search, layout);
+    }
     searcher::<Memo>(rules, search, layout)
+}
+
+/// From so many poses on, rules whose rows share none are filled over bits from the start: they meet more domains than
+/// are worth remembering.
+const MANY: usize = 192;
+
+fn begins_over_bits(rules: &Rules) -> bool {
+    rules.poses().len() >= MANY && rules.has_labels()
 }
 
 /// A kernel for these rules over bits; the slow twin.
@@ -79,6 +90,8 @@ pub(super) fn most_bytes(rules: &Rules, space: &Space, search: Search) -> u64 {
     // Few poses cannot make enough domains to fill the tables.
     if poses <= 15 {
         own + memo
+    } else if begins_over_bits(rules) {
+        own + engine(widest, over_bits(poses, Tables(rules)))
     } else {
         own + memo.max(engine(widest, over_bits(poses, Tables(rules))))
     }

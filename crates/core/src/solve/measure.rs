@@ -39,14 +39,25 @@ pub(super) struct Weights {
     weight: Vec<u64>,
     /// Each weight again, with the product of it and its logarithm.
     measures: Vec<(u64, u128)>,
+    /// The same where all products together need no more room.
+    narrow: Vec<(u64, u64)>,
+}
+
+/// The level of poses that weigh so much together and whose logarithms have that mean.
+fn level_of(total: u64, mean: u64) -> u8 {
+    let entropy = log2(total).saturating_sub(mean);
+    1 + (entropy >> 12).min(254) as u8
 }
 
 impl Weights {
     pub(super) fn new(ranking: Ranking, weight: impl Iterator<Item = u64>) -> Self {
         let weight: Vec<u64> = weight.collect();
         let measure = |&w: &u64| (w, u128::from(w) * u128::from(log2(w)));
-        let measures = weight.iter().map(measure).collect();
-        Self { ranking, weight, measures }
+        let measures: Vec<(u64, u128)> = weight.iter().map(measure).collect();
+        let sum: u128 = measures.iter().map(|(_, log)| log).sum();
+        let narrow = measures.iter().map(|&(weight, log)| (weight, log as u64));
+        let narrow = if u64::try_from(sum).is_ok() { narrow.collect() } else { Vec::new() };
+        Self { ranking, weight, measures, narrow }
     }
 
     /// The level of a set of poses; 0 when it has at most one.
@@ -64,6 +75,15 @@ impl Weights {
                 (count - 1).min(255) as u8
             }
             Ranking::Entropy => {
+                if !self.narrow.is_empty() {
+                    let (mut total, mut logs) = (0u64, 0u64);
+                    bits(set).for_each(|pose| {
+                        let (weight, log) = self.narrow[pose];
+                        total += weight;
+                        logs += log;
+                    });
+                    return level_of(total, logs / total);
+                }
                 let (mut total, mut logs) = (0u64, 0u128);
                 bits(set).for_each(|pose| {
                     let (weight, log) = self.measures[pose];
@@ -75,8 +95,7 @@ impl Weights {
                     Ok(logs) => logs / total,
                     Err(_) => (logs / u128::from(total)) as u64,
                 };
-                let entropy = log2(total).saturating_sub(mean);
-                1 + (entropy >> 12).min(254) as u8
+                level_of(total, mean)
             }
         }
     }

@@ -13,6 +13,9 @@ pub(super) struct State<D, const S: usize> {
     pub(super) trail: Trail<D>,
     /// The next change to propagate, as a position in the trail.
     pub(super) head: usize,
+    /// Cells of changes before this position say all that they hold to their neighbours, which may hold things that
+    /// were never supported; later ones only what they lost.
+    pub(super) whole_until: usize,
     /// Cells with more than one pose.
     pub(super) open: usize,
     pub(super) queue: Queue,

@@ -177,6 +177,16 @@ impl Collapse {
     }
 }
 
+impl Collapse {
+    /// The pattern behind each cell of a layer, in the order of the cells of the map, where the pass goes by windows. `None`
+    /// for cells that are empty, or whose window no sample shows. As [`Patterns::behind_all`](crate::pattern::Patterns::behind_all).
+    pub fn patterns_behind(&self, layout: Layout, layer: &Layer) -> Option<Vec<Option<PoseId>>> {
+        let standing = Standing::new(self, layer);
+        let at = |cell| standing.known(cell).map(|(posed, _)| posed);
+        Some(self.patterns()?.behind_all(layout, at))
+    }
+}
+
 /// What stands on a layer, in the terms of the rules.
 struct Standing<'a> {
     collapse: &'a Collapse,

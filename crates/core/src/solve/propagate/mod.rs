@@ -8,10 +8,12 @@
 //! To add an engine, implement [`Domains`] and give it a row in the case table of
 //! `tests/engines.rs`.
 
+mod labels;
 mod memo;
 mod plain;
 mod sprint;
 mod widths;
+mod words;
 
 pub(super) use memo::Memo;
 pub(super) use plain::Plain;
@@ -99,6 +101,21 @@ pub(super) trait Domains: Debug + Send + Sync + Sized {
         self.level(dom) == 0
     }
 
+    /// The cell beyond a side that takes part.
+    #[inline]
+    fn beyond<const S: usize>(state: &State<Self::Dom, S>, at: u32, side: usize) -> Option<u32> {
+        let to = state.padded.neighbour(at, side);
+        let dom = state.cells[to as usize];
+        if Self::is_real(dom) {
+            return Some(to);
+        }
+        if dom == Self::OUTSIDE {
+            return None;
+        }
+        let to = state.padded.wrapped(at, side)?;
+        Self::is_real(state.cells[to as usize]).then_some(to)
+    }
+
     /// Restricts the neighbours of a cell that changed by what it holds now; says which neighbour
     /// ran out.
     fn spread<const S: usize>(
@@ -108,20 +125,9 @@ pub(super) trait Domains: Debug + Send + Sync + Sized {
     ) -> Result<Option<u32>, TablesFull> {
         let Change { at, news, .. } = change;
         for side in (0..S).filter(|&side| news >> side & 1 == 1) {
-            let support = self.support(state.cells[at as usize], side);
-            let mut to = state.padded.neighbour(at, side);
-            let mut dom = state.cells[to as usize];
-            if !Self::is_real(dom) {
-                if dom == Self::OUTSIDE {
-                    continue;
-                }
-                let Some(beyond) = state.padded.wrapped(at, side) else { continue };
-                to = beyond;
-                dom = state.cells[to as usize];
-                if !Self::is_real(dom) {
-                    continue;
-                }
-            }
+            let Some(to) = Self::beyond(state, at, side) else { continue };
+            let (support, dom) =
+                (self.support(state.cells[at as usize], side), state.cells[to as usize]);
             match self.restrict(dom, support) {
                 Restricted::Same => {}
                 Restricted::Left(left) => {

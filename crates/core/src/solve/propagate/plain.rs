@@ -1,9 +1,13 @@
 //! The engine that holds bits: what a domain supports is worked out, and kept for a little while.
 
+use super::labels::Labels;
+use super::words::{count, cut, is_empty, same, unite, wide, without};
 use super::{Domains, Restricted, TablesFull};
 use crate::id::{Id, PoseId};
 use crate::rules::{Rules, bits};
 use crate::solve::measure::Weights;
+use crate::solve::state::State;
+use crate::solve::undo::Change;
 use std::sync::Mutex;
 
 /// Domains as `W` words; one bit at least is spare, and marks a ghost.
@@ -29,6 +33,8 @@ struct SideRows<const W: usize> {
     /// Domains asked about lately and what they support, by a hash of the domain. A domain that has
     /// changed is asked about again from each side, and the one it was soon after it.
     lately: Vec<([u64; W], [u64; W])>,
+    /// Where rows share no poses.
+    labels: Option<Labels<W>>,
 }
 
 /// Bytes of what is kept for each side.
@@ -81,16 +87,24 @@ fn slot<const W: usize>(dom: &[u64; W]) -> usize {
     (mixed >> 32) as usize & (kept::<W>() - 1)
 }
 
-fn wide<const W: usize>(words: &[u64]) -> [u64; W] {
-    let mut all = [0; W];
-    all[..words.len()].copy_from_slice(words);
-    all
-}
-
 impl<const W: usize> Plain<W> {
+    /// The sides beyond which less may stand, one of them left out.
+    fn news_but(&mut self, before: [u64; W], now: [u64; W], skipped: usize) -> u8 {
+        let sides = self.sides.len();
+        let (gone, from_outside) = (without(&before, &now), is_empty(&before));
+        let side_news = |side: usize| {
+            if !from_outside && let Some(labels) = &self.sides[side].labels {
+                return u8::from(labels.is_less(&gone, &now)) << side;
+            }
+            let then = if from_outside { self.full } else { self.union(before, side) };
+            u8::from(!same(&then, &self.union(now, side))) << side
+        };
+        (0..sides).filter(|&side| side != skipped).map(side_news).sum()
+    }
+
     /// What a domain supports beyond a side.
     fn union(&mut self, dom: [u64; W], side: usize) -> [u64; W] {
-        let SideRows { rows, poses_of, fours, row_of, lately } = &mut self.sides[side];
+        let SideRows { rows, poses_of, fours, row_of, lately, .. } = &mut self.sides[side];
         let mut union = [0; W];
         for (row, poses) in rows.iter().zip(&*poses_of) {
             let shown = poses.iter().zip(&dom).fold(0, |any, (a, b)| any | (a & b));
@@ -103,7 +117,7 @@ impl<const W: usize> Plain<W> {
             return union;
         }
         let known = &mut lately[slot(&dom)];
-        if known.0 == dom {
+        if same(&known.0, &dom) {
             return known.1;
         }
         let few = dom.iter().map(|word| word.count_ones() as usize).sum::<usize>() < fours.len();
@@ -113,9 +127,7 @@ impl<const W: usize> Plain<W> {
             for pose in bits(&dom) {
                 let row = std::mem::replace(&mut last, row_of[pose]);
                 if row != last {
-                    for (word, &more) in union.iter_mut().zip(&rows[last as usize]) {
-                        *word |= more;
-                    }
+                    unite(&mut union, &rows[last as usize]);
                 }
             }
         } else {
@@ -123,9 +135,7 @@ impl<const W: usize> Plain<W> {
             for (&word, fours) in dom.iter().zip(fours.chunks(16)) {
                 let mut rest = word;
                 for four in fours {
-                    for (word, &more) in union.iter_mut().zip(&four[rest as usize % 16]) {
-                        *word |= more;
-                    }
+                    unite(&mut union, &four[rest as usize % 16]);
                     rest >>= 4;
                 }
             }
@@ -157,6 +167,7 @@ impl<const W: usize> Domains for Plain<W> {
                     .collect(),
                 // The empty domain supports nothing: a true entry from the start.
                 lately: vec![([0; W], [0; W]); kept::<W>()],
+                labels: Labels::new(rules, side),
             })
             .collect();
         let full = wide(crate::rules::PoseSet::full(rules.poses().len()).words());
@@ -165,7 +176,7 @@ impl<const W: usize> Domains for Plain<W> {
     }
 
     fn is_real(dom: Self::Dom) -> bool {
-        dom != Self::OUTSIDE && dom != Self::GHOST
+        !is_empty(&dom) && !same(&dom, &Self::GHOST)
     }
 
     fn of(&mut self, set: &[u64]) -> Result<Self::Dom, TablesFull> {
@@ -180,7 +191,7 @@ impl<const W: usize> Domains for Plain<W> {
         // One run asks at a time: it is never waited for.
         let mut levels = self.levels.lock().expect("nothing panics here");
         let (of, level) = &mut levels[slot(&dom)];
-        if *of != dom {
+        if !same(of, &dom) {
             (*of, *level) = (dom, self.weights.level(&dom));
         }
         *level
@@ -201,12 +212,7 @@ impl<const W: usize> Domains for Plain<W> {
     }
 
     fn news(&mut self, before: Self::Dom, now: Self::Dom) -> u8 {
-        let sides = self.sides.len();
-        let side_news = |side: usize| {
-            let then = if before == Self::OUTSIDE { self.full } else { self.union(before, side) };
-            u8::from(then != self.union(now, side)) << side
-        };
-        (0..sides).map(side_news).sum()
+        self.news_but(before, now, usize::MAX)
     }
 
     fn support(&mut self, now: Self::Dom, side: usize) -> Self::Support {
@@ -215,16 +221,51 @@ impl<const W: usize> Domains for Plain<W> {
 
     fn restrict(&mut self, dom: Self::Dom, support: Self::Support) -> Restricted<Self::Dom> {
         let mut left = dom;
-        for (word, mask) in left.iter_mut().zip(support) {
-            *word &= mask;
-        }
-        if left == dom {
+        cut(&mut left, &support);
+        if same(&left, &dom) {
             Restricted::Same
-        } else if left == Self::OUTSIDE {
+        } else if is_empty(&left) {
             Restricted::Empty
         } else {
             Restricted::Left(left)
         }
+    }
+
+    fn spread<const S: usize>(
+        &mut self,
+        state: &mut State<Self::Dom, S>,
+        change: Change<Self::Dom>,
+    ) -> Result<Option<u32>, TablesFull> {
+        let Change { at, before, news } = change;
+        let mut now = state.cells[at as usize];
+        let mut gone = without(&before, &now);
+        // Of a domain that keeps little it is less work to go by what is left.
+        let whole = state.head < state.whole_until;
+        let by_rest = whole || count(&now) < 2 * count(&gone);
+        for side in (0..S).filter(|&side| news >> side & 1 == 1) {
+            let Some(to) = Self::beyond(state, at, side) else { continue };
+            let dom = state.cells[to as usize];
+            let mut left = dom;
+            match &self.sides[side].labels {
+                Some(labels) if !by_rest => labels.take(&gone, &now, &mut left),
+                Some(labels) => cut(&mut left, &labels.union(&now)),
+                None => cut(&mut left, &self.union(now, side)),
+            }
+            if same(&left, &dom) {
+                continue;
+            }
+            if is_empty(&left) {
+                return Ok(Some(to));
+            }
+            let news = self.news_but(dom, left, state.padded.opposite(side).into());
+            state.change(to, left, self.level(dom), self.level(left), news);
+            // Where an axis of one cell wraps a cell is its own neighbour.
+            if to == at {
+                now = left;
+                gone = without(&before, &now);
+            }
+        }
+        Ok(None)
     }
 
     fn most_bytes(rules: &Rules) -> u64 {
@@ -233,6 +274,8 @@ impl<const W: usize> Domains for Plain<W> {
         let lately = (rules.lattice().sides().len() + 1) * kept::<W>() * W * 16;
         let fours = if W > BY_FOURS { 0 } else { rules.poses().len().div_ceil(4) * W * 16 * 8 };
         let fours = rules.lattice().sides().len() * fours;
-        (rows * W * 16 + rules.poses().len() * 40 + lately + fours) as u64
+        let labels: u64 =
+            (0..rules.lattice().sides().len()).map(|side| Labels::<W>::bytes(rules, side)).sum();
+        labels + (rows * W * 16 + rules.poses().len() * 40 + lately + fours) as u64
     }
 }

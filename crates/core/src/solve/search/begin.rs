@@ -332,6 +332,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.state.open = self.mid.entered + self.mid.pooled;
         self.mid.least_open = self.state.open;
         self.state.telling = self.mid.own.is_none() && self.filler.is_none();
+        self.state.whole_until = self.state.trail.end();
         self.mid.choosing = true;
         self.mid.followed = self.state.trail.end();
     }

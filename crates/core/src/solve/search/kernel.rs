@@ -100,6 +100,7 @@ impl<D: Domains + 'static, const S: usize> Tries for Searcher<D, S> {
         self.state.trail.clear();
         self.state.head = 0;
         self.state.telling = false;
+        self.state.whole_until = usize::MAX;
         // Every cell counts as open until the first propagation is done.
         self.state.open = self.state.padded.len();
         let len = self.state.padded.len();

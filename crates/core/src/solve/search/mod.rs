@@ -100,6 +100,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 open: 0,
                 queue: Queue::Levels(Buckets::default()),
                 telling: false,
+                whole_until: usize::MAX,
                 common: D::OUTSIDE,
             },
             full: D::OUTSIDE,

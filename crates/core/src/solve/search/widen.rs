@@ -104,6 +104,7 @@ impl<E: Domains, const S: usize> Widening<E, S> {
         to.opened = from.opened.iter().map(|&(at, dom)| (at, tell(dom))).collect();
         to.state.head = from.state.head;
         to.state.telling = from.state.telling;
+        to.state.whole_until = from.state.whole_until;
         to.state.open = from.state.open;
         std::mem::swap(&mut to.state.queue, &mut from.state.queue);
         to.mid = from.mid.clone();

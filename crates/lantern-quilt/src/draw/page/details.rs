@@ -103,6 +103,11 @@ impl PageDetails {
             let Some(number) = map.layers().position(|layer| layer.name == fill.layer) else {
                 continue;
             };
+            if let Some(mut windows) = fill.windows(map) {
+                windows["layer"] = number.into();
+                fills.push(windows);
+                continue;
+            }
             let Some(mut told) = fill.to_json() else { continue };
             told["layer"] = number.into();
             for (entry, placed) in palettes.of(number).iter().enumerate() {
@@ -156,6 +161,38 @@ impl PlanNote {
 impl FillNote {
     /// Rules of more poses are left out: their tables are large.
     const MOST_POSES: usize = 4096;
+
+    /// The most cells of a map whose windows are told one by one.
+    const MOST_CELLS: usize = 1 << 18;
+
+    /// Of a fill by windows of samples all patterns, and which of them is behind each cell.
+    fn windows(&self, map: &Tilemap) -> Option<Value> {
+        let (set, patterns) = (self.collapse.tileset(), self.collapse.patterns()?);
+        let (layout, lattice) = (map.layout(), set.lattice());
+        if layout.extent().cells() > Self::MOST_CELLS {
+            return Some(json!({ "patterns": [] }));
+        }
+        let layer = map.layers().find(|layer| layer.name == self.layer)?;
+        let behind = self.collapse.patterns_behind(layout, layer)?;
+        let sum: f64 = patterns.patterns().iter().map(|pattern| pattern.frequency).sum();
+        let all = patterns.patterns().iter().map(|pattern| {
+            let name = |stands: &Option<_>| match *stands {
+                Some((tile, orientation)) => set.pose_name(tile, orientation),
+                None => "the edge".to_owned(),
+            };
+            json!({
+                "holds": pattern.cells.iter().map(name).collect::<Vec<_>>(),
+                "share": format!("{:.2}", pattern.frequency / sum * 100.0),
+            })
+        });
+        let from = Cell::default();
+        let shifts = patterns.shifts().iter().filter_map(|shift| shift.cell_from(lattice, from));
+        Some(json!({
+            "shifts": shifts.map(|cell| [cell.x, cell.y, cell.z]).collect::<Vec<_>>(),
+            "patterns": all.collect::<Vec<_>>(),
+            "behind": packed(behind.iter().map(|id| id.map_or(-1, |id| id.index() as i32))),
+        }))
+    }
 
     fn pose_of(&self, placed: &Placed) -> Option<PoseId> {
         let tileset = self.collapse.tileset();

@@ -9,20 +9,18 @@ use crate::id::{Id, PoseId};
 use crate::rules::{PoseSet, Rules, bits};
 use crate::solve::propagate::TablesFull;
 use hashbrown::HashTable;
-use std::hash::Hasher as _;
 
 /// Most rows of a side whose sets are known by one word.
 const MOST_ROWS: usize = 64;
 /// Most classes.
 const MOST: usize = u16::MAX as usize;
 
-/// A hash of words.
+/// A hash of words. Sets that differ in high bits alone must fall apart, too: words are turned before they are mixed.
 pub(super) fn hash(words: &[u64]) -> u64 {
-    let mut hasher = rustc_hash::FxHasher::default();
-    for &word in words {
-        hasher.write_u64(word);
-    }
-    hasher.finish()
+    let mixed = words.iter().fold(0u64, |mixed, &word| {
+        (mixed.rotate_left(26) ^ word).wrapping_mul(0x9e37_79b9_7f4a_7c15)
+    });
+    mixed ^ mixed >> 32
 }
 
 #[derive(Debug)]

@@ -1,3 +1,13 @@
+// The window of a sample that a cell belongs to, row by row.
+const tellWindow = (fill, at, say) => {
+  fill.numbers ??= fill.behind ? numbersOf(fill.behind) : [];
+  const number = fill.numbers[at] ?? -1;
+  if (number < 0) return;
+  const { holds, share } = fill.patterns[number], rows = new Map();
+  fill.shifts.forEach(([, y, z], n) => rows.set(`${z},${y}`, [...(rows.get(`${z},${y}`) ?? []), holds[n]]));
+  say('window', `one of ${fill.patterns.length}, ${share} % of the sample:`, ...[...rows.values()].map((row) => row.join(' | ')));
+};
+
 // What a cell holds, and why, beside the map.
 const tellCell = (map, cell) => {
   const { data } = map, list = document.createElement('dl'), passes = new Map((data.passes ?? []).map((one) => [one.name, one]));
@@ -29,7 +39,8 @@ const tellCell = (map, cell) => {
     const tile = layer.palette[entry], when = layer.decided?.[place];
     say(layer.name, tile.words, ...from(tile.pass), ...(when >= 0 ? [`decided as number ${when}`] : []));
     const fill = data.fills.find((one) => one.layer === number);
-    if (!fill || tile.pose === undefined) return;
+    if (fill?.patterns) tellWindow(fill, at, say);
+    if (!fill || fill.patterns || tile.pose === undefined) return;
     say('sides', ...fill.sides.map((side, n) => `${side.replace('_', '-')}: ${fill.faces[fill.poses[tile.pose].shows[n]]}`));
     const names = allowed(map, fill, cell).map((pose) => fill.poses[pose].name);
     const more = names.length > 10 ? [`and ${names.length - 10} more`] : [];
