@@ -79,6 +79,16 @@ pub const ALL: &[Demo] = &[
         ["patchwork.quilt.toml", "patchwork-tiles.png"]
     ),
     demo!(
+        "trellis",
+        "lanterns and wisteria that hang from a trellis: windows of a drawing of 24 x 16 pixels",
+        ["trellis.quilt.toml", "trellis-tiles.png", "trellis-sample.png", "trellis-cloth.png"]
+    ),
+    demo!(
+        "rockery",
+        "a rock garden of voxels: windows of slices, on a box map",
+        ["rockery.quilt.toml", "rockery-slices.png"]
+    ),
+    demo!(
         "festival",
         "tiles of several cells, and every way to say where something stands",
         ["festival.quilt.toml", "green.quilt.toml", "festival-tiles.png", "festival-light.png"]

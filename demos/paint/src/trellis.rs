@@ -62,7 +62,7 @@ const SAMPLE: [&str; 16] = [
     "|.|www\\...../|.Rww\\.../|",
     "L.|wwv.\\.../.|.tww.\\_/.|",
     "|.Lwv...\\_/..L..wv..R..|",
-    "|.t.v....L...|..v...t..|",
+    "|.tv.....L...|..v...t..|",
     "R........t...L.........L",
     "t............t.........|",
     ".......................R",
@@ -165,18 +165,18 @@ fn beam(hook: bool) -> Canvas {
     canvas.each(|x, y, _, _| {
         let grain = chance(x / 5, y, 204) * 0.3;
         match y {
-            0..=3 => Some(ramp(&WOOD, if x % 12 < 5 { 0.75 } else { 0.1 }, x, y)),
-            4 => Some(rgb(WOOD[0])),
-            5..=12 => Some(ramp(&WOOD, 0.85 - (y - 5) as f32 * 0.08 + grain - 0.15, x, y)),
-            13..=14 => Some(rgb(WOOD[0])),
+            // Rafters, seen from their ends.
+            7..=13 if x % 12 < 5 => Some(ramp(&WOOD, 0.75 - (y - 7) as f32 * 0.05, x, y)),
+            12..=13 => Some(rgb(WOOD[0])),
+            14..=21 => Some(ramp(&WOOD, 0.85 - (y - 14) as f32 * 0.08 + grain - 0.15, x, y)),
+            22..=23 => Some(rgb(WOOD[0])),
             _ => None,
         }
     });
     if hook {
-        canvas.rect(10, 6, 4, 9, rgb(STONE[1]));
-        canvas.rect(11, 7, 2, 7, rgb(STONE[3]));
-        canvas.rect(11, 15, 1, CELL - 15, rgb(STRING));
-        canvas.set(12, 15, rgb(STONE[2]));
+        canvas.rect(10, 15, 3, 8, rgb(STONE[1]));
+        canvas.rect(11, 16, 1, 6, rgb(STONE[3]));
+        canvas.rect(11, 23, 1, 1, rgb(STRING));
     }
     canvas
 }
@@ -247,7 +247,7 @@ fn vine() -> Canvas {
     let mut canvas = beam(false);
     for number in 0..26 {
         let at = |purpose, most: f32| chance(number, 3, purpose) * most;
-        let (cx, cy) = (at(205, 24.0), 4.0 + at(206, 19.0));
+        let (cx, cy) = (at(205, 24.0), 9.0 + at(206, 14.0));
         let size = 2.2 + at(207, 1.8);
         canvas.each(|x, y, _, _| {
             let (dx, dy) = (x as f32 + 0.5 - cx, y as f32 + 0.5 - cy);

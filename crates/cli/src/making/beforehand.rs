@@ -52,7 +52,7 @@ pub fn announce(quilt: &Quilt, quiet: bool) {
     }
 }
 
-/// About how long a fill takes, by that of a corner of the map.
+/// About how long a fill takes, by that of a corner of the map; nothing where that fails.
 fn expected(collapse: &Collapse, layout: Layout) -> Option<Duration> {
     let extent = layout.extent();
     let side = PROBE[usize::from(layout.lattice().is_solid())];
@@ -61,6 +61,11 @@ fn expected(collapse: &Collapse, layout: Layout) -> Option<Duration> {
     let began = now();
     let mut run = collapse.job(corner, &Seed::default()).begin().ok()?;
     while run.advance(SLICE) != Status::Ended && began.elapsed() < PATIENCE {}
-    let decided = run.progress().decided.max(1);
+    // What went back and forth says nothing of the rest.
+    let progress = run.progress();
+    let decided = if run.tally().backtracks * 8 > progress.decided { 0 } else { progress.decided };
+    if decided == 0 {
+        return None;
+    }
     Some(began.elapsed().mul_f64(extent.cells() as f64 / decided as f64))
 }

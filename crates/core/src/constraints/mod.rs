@@ -20,7 +20,7 @@ pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 pub use whole::{Closed, Connected, Distance};
 pub(crate) use windows::leads_over;
-pub use windows::{Window, WindowRule, WindowSample};
+pub use windows::{Window, WindowRule, WindowSample, wraps_over};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Extent, Side};

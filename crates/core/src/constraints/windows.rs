@@ -2,7 +2,7 @@
 
 use super::sample::Sample;
 use super::source::{Source, SourceKind};
-use crate::lattice::{Cell, Lattice, Layout, Shift, Side};
+use crate::lattice::{Cell, Lattice, Layout, Shift, Side, Wrap};
 
 /// Which cells around one are looked at together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -99,7 +99,7 @@ pub struct WindowSample {
     /// How much it counts against other samples; greater than 0.
     pub weight: f64,
     /// Where the edge of the sample is the edge of the map: what stands there stands there only. Turned with it.
-    /// On hexagons all sides or none.
+    /// On hexagons all sides or none. Where the sample wraps it has no edge.
     pub edges: Vec<Side>,
 }
 
@@ -109,10 +109,26 @@ impl WindowSample {
         Self { sample, weight: 1.0, edges: Vec::new() }
     }
 
+    /// Its edges, less those along which it wraps.
+    pub(crate) fn open_edges(&self) -> impl Iterator<Item = Side> + '_ {
+        let wrap = self.sample.layout.wrap();
+        self.edges.iter().copied().filter(move |side| !wraps_over(wrap, *side))
+    }
+
     /// Whether what lies so far from a cell of the sample, and off it, is beyond an edge of the map. The nearest way out
     /// does not count, only over which sides it lies.
     pub(crate) fn is_edge(&self, cell: Cell, by: Shift) -> bool {
         leads_over(self.sample.layout, &self.edges, cell, by)
+    }
+}
+
+/// Whether a map goes on over a side; on hexagons, whose sides lie along no axis, it may or may not.
+pub fn wraps_over(wrap: Wrap, side: Side) -> bool {
+    match side {
+        Side::North | Side::South => wrap.y,
+        Side::East | Side::West => wrap.x,
+        Side::Up | Side::Down => wrap.z,
+        _ => false,
     }
 }
 

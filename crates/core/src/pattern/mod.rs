@@ -231,7 +231,7 @@ fn edges(lattice: Lattice, samples: &[WindowSample]) -> Vec<Side> {
     let turned = |sample: &WindowSample| -> Vec<Side> {
         let orientations = sample.sample.orientations();
         let all = orientations.into_iter().flat_map(|orientation| {
-            sample.edges.iter().map(move |&side| orientation.side(lattice, side))
+            sample.open_edges().map(move |side| orientation.side(lattice, side))
         });
         all.collect()
     };

@@ -20,12 +20,14 @@ pub(super) fn kernel(rules: &Rules, search: Search, layout: Layout) -> Box<dyn T
     searcher::<Memo>(rules, search, layout)
 }
 
-/// From so many poses on, rules whose rows share none are filled over bits from the start: they meet more domains than
-/// are worth remembering.
+/// From so many poses on, rules of many rows that share none are filled over bits from the start: they meet more domains
+/// than are worth remembering.
 const MANY: usize = 192;
 
 fn begins_over_bits(rules: &Rules) -> bool {
-    rules.poses().len() >= MANY && rules.has_labels()
+    let poses = rules.poses().len();
+    let mut sides = 0..rules.lattice().sides().len();
+    poses >= MANY && sides.all(|side| rules.rows(side).len() * 4 > poses) && rules.has_labels()
 }
 
 /// A kernel for these rules over bits; the slow twin.

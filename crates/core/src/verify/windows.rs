@@ -69,7 +69,16 @@ impl Place<'_> {
     /// Its edges as they lie when it is turned.
     fn edges(&self) -> impl Iterator<Item = Side> + '_ {
         let lattice = self.sample.sample.layout.lattice();
-        self.sample.edges.iter().map(move |&side| self.orientation.side(lattice, side))
+        let wrap = self.sample.sample.layout.wrap();
+        // A sample that goes on over a side has no edge there.
+        let goes_on = move |side: &Side| match side {
+            Side::North | Side::South => wrap.y,
+            Side::East | Side::West => wrap.x,
+            Side::Up | Side::Down => wrap.z,
+            _ => false,
+        };
+        let open = self.sample.edges.iter().filter(move |side| !goes_on(side));
+        open.map(move |&side| self.orientation.side(lattice, side))
     }
 
     /// Whether it lies at the same edges as a cell of a map.

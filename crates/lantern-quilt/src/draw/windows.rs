@@ -1,7 +1,7 @@
 //! The board of a pattern: every window with how often it comes, and what is odd about it.
 
 use super::text::{label, label_width};
-use super::{DrawError, DrawOptions, INK, NIGHT, draw};
+use super::{DrawError, DrawOptions, INK, NIGHT, ViewStyle, draw};
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::audit::missing::TrialReport;
@@ -151,7 +151,9 @@ fn window(
     }
     let mut map = Tilemap::new(layout);
     map.overlay(layer);
-    let options = DrawOptions::default().fit(Some(room)).size(Some(room)).relief(false);
+    let style = ViewStyle::default().background(Some(CARD));
+    let options =
+        DrawOptions::default().fit(Some(room)).size(Some(room)).relief(false).style(style);
     let solid = super::shaded::is_shaded(lattice, art);
     let options = if solid { options.fit(None) } else { options };
     match draw(&map, art, &options) {

@@ -12,6 +12,7 @@ mod art;
 mod causes;
 mod included;
 mod places;
+mod patterns;
 mod placing;
 mod recipes;
 mod samples;

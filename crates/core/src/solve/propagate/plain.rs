@@ -59,6 +59,11 @@ fn poses_of<const W: usize>(rules: &Rules, side: usize) -> Vec<[u64; W]> {
     poses
 }
 
+/// Rows that share no poses, where there are many of them.
+fn labels<const W: usize>(rules: &Rules, side: usize) -> Option<Labels<W>> {
+    if poses_of::<W>(rules, side).is_empty() { Labels::new(rules, side) } else { None }
+}
+
 /// The most words of a pose set whose poses are taken by fours.
 const BY_FOURS: usize = 16;
 
@@ -167,7 +172,7 @@ impl<const W: usize> Domains for Plain<W> {
                     .collect(),
                 // The empty domain supports nothing: a true entry from the start.
                 lately: vec![([0; W], [0; W]); kept::<W>()],
-                labels: Labels::new(rules, side),
+                labels: labels(rules, side),
             })
             .collect();
         let full = wide(crate::rules::PoseSet::full(rules.poses().len()).words());

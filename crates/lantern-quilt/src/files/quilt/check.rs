@@ -255,10 +255,13 @@ impl Quilt {
         let run = fails_to_begin(collapse.rules(), &space)?;
         let Some(Outcome::Impossible(stop)) = run.outcome() else { return None };
         let explained = collapse.explain(stop, &run);
-        let text = format!(
-            "no fill of this map can begin: {}",
-            explained.to_string().replace("\n  ", "; ")
-        );
+        let said = explained.to_string();
+        // What was wanted is a drawing, and stays one.
+        let (said, drawn) = match (explained.window.is_some(), said.split_once('\n')) {
+            (true, Some((said, drawn))) => (said.to_owned(), format!("\n{drawn}")),
+            _ => (said.replace("\n  ", "; "), String::new()),
+        };
+        let text = format!("no fill of this map can begin: {said}");
         let mut help = "make the map larger, or look at its borders, pins and limits".to_owned();
         let mut span = self.places.find("map.size");
         if let Some(sources) = Self::cause(&run, Climb::Backtrack, &Limits::default(), &|| false) {
@@ -275,7 +278,7 @@ impl Quilt {
             }
         }
         let finding = Finding::new(Code::NoRoom, Subject::Field("map.size".to_owned()), text);
-        Some(Located { finding: finding.help(help), span, replaceable: false })
+        Some(Located { finding: finding.help(help + &drawn), span, replaceable: false })
     }
 
     /// What the pixels along sides say, against what labels and lists say.

@@ -12,7 +12,7 @@ use crate::art::TileArt;
 use crate::colour::{from_hex, to_hex};
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::constraints::{
-    Posed, Sample, Source, SourceKind, Window, WindowRule, WindowSample,
+    Posed, Sample, Source, SourceKind, Window, WindowRule, WindowSample, wraps_over,
 };
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
 use lantern_quilt_core::lattice::{Cell as MapCell, Extent, Lattice, Layout, Side, Wrap};
@@ -343,7 +343,8 @@ fn read_sample(
     let mirror = sample.mirror.map(|value| read_mirror(&value, notes)).unwrap_or_default();
     let wrap = sample.wrap;
     let wrap = wrap.map_or(Wrap::NONE, |value| super::map::read_wrap(&value, solid, notes));
-    let edges = sample.edges.map(|value| read_edges(&value, lattice, notes)).unwrap_or_default();
+    let edges =
+        sample.edges.map(|value| read_edges(&value, lattice, wrap, notes)).unwrap_or_default();
     let weight = sample.weight.map_or(Some(1.0), |value| value.number(notes));
     let near = sample.near.and_then(|value| value.whole(0..442, Code::BadValue, notes));
     let mut drawn = match (sample.text, sample.map, sample.picture, &sample.pixels) {
@@ -401,7 +402,7 @@ fn read_sample(
 }
 
 /// `edges = ["north"]`, or `"all"`: where the sample ends as the map does.
-fn read_edges(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Vec<Side> {
+fn read_edges(value: &Value<'_>, lattice: Lattice, wrap: Wrap, notes: &mut Notes) -> Vec<Side> {
     let mut edges = Vec::new();
     for value in value.one_or_more(notes) {
         let Some(name) = value.text(notes) else { continue };
@@ -409,6 +410,12 @@ fn read_edges(value: &Value<'_>, lattice: Lattice, notes: &mut Notes) -> Vec<Sid
         match (name, named) {
             ("all", _) => edges.extend(lattice.sides()),
             ("around", _) => edges.extend(lattice.sides().iter().filter(|side| !side.is_flat())),
+            (_, Some(side)) if wraps_over(wrap, side) => {
+                let text = format!("the sample wraps and has no edge {side}");
+                let finding = Finding::new(Code::BadValue, value.subject(), text);
+                let help = "take the side out of `edges`, or its axis out of `wrap`";
+                notes.add(finding.help(help), value.span);
+            }
             (_, Some(side)) => edges.push(side),
             _ => {
                 let names = lattice.sides().iter().map(|side| side.name());
