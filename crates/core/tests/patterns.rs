@@ -344,8 +344,8 @@ fn refills_keep_windows_across_the_seam() {
     let moss = layer.add(Placed::new("moss"));
     let stone = layer.add(Placed::new("stone"));
     let around = Extent::new(Cell::new(9, 5), [7, 7, 1]).unwrap();
-    around.iter().for_each(|cell| assert!(layer.set(cell, Some(moss))));
-    odd.iter().for_each(|&cell| assert!(layer.set(cell, Some(stone))));
+    assert!(around.iter().all(|cell| layer.set(cell, Some(moss))));
+    assert!(odd.into_iter().all(|cell| layer.set(cell, Some(stone))));
     assert!(judge(&layer).iter().any(|one| matches!(one, Break::Window { .. })));
     let far = Extent::new(Cell::new(0, 0), [2, 2, 1]).unwrap();
     assert!(stones.refill(layout, &layer, far, |_| true).is_ok(), "it is far away");

@@ -43,6 +43,7 @@ fn fill(quilt: &Quilt, layout: Layout, seed: &Seed) -> Tilemap {
 #[case("weave", 11, true)]
 #[case("patchwork", 10, false)]
 #[case("festival", 13, false)]
+#[case("trellis", 19, false)]
 fn every_seed_fills_and_is_right(#[case] name: &str, #[case] tiles: usize, #[case] any_size: bool) {
     let quilt = open(name);
     assert!(quilt.collapse().unwrap().tileset().tiles().len() >= tiles);
@@ -107,6 +108,8 @@ fn the_terrace_fills_by_entropy_too() {
 #[case("weave", "ae9371a2a1ec262d")]
 #[case("patchwork", "4af2c3e85332df55")]
 #[case("festival", "34ceb038b6778145")]
+#[case("trellis", "269bc4dd8a1af25c")]
+#[case("rockery", "84d3e893d4573ffe")]
 fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     let quilt = open(name);
     let map = fill(&quilt, quilt.layout, &quilt.seed);
@@ -251,6 +254,7 @@ fn rows_are_suggested_where_they_do(
 #[case("weave", 100, false)]
 #[case("patchwork", 100, false)]
 #[case("festival", 100, false)]
+#[case("trellis", 100, false)]
 fn the_demos_are_as_good_as_they_are(
     #[case] name: &str,
     #[case] filled: u32,

@@ -167,9 +167,8 @@ fn beam(hook: bool) -> Canvas {
         match y {
             // Rafters, seen from their ends.
             7..=13 if x % 12 < 5 => Some(ramp(&WOOD, 0.75 - (y - 7) as f32 * 0.05, x, y)),
-            12..=13 => Some(rgb(WOOD[0])),
             14..=21 => Some(ramp(&WOOD, 0.85 - (y - 14) as f32 * 0.08 + grain - 0.15, x, y)),
-            22..=23 => Some(rgb(WOOD[0])),
+            12..=13 | 22..=23 => Some(rgb(WOOD[0])),
             _ => None,
         }
     });

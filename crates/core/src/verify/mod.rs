@@ -291,7 +291,7 @@ pub fn verify(
         }
     }
     if let Some(windows) = &constraints.windows {
-        let unseen = unseen_windows(tileset, windows, layout, &pose_at);
+        let unseen = unseen_windows(tileset, windows, layout, pose_at);
         breaks.extend(unseen.into_iter().map(|cell| Break::Window { cell }));
     }
     whole::connected(layout, tileset, constraints, &pose_at, &mut breaks);

@@ -4,11 +4,14 @@ use crate::constraints::{Posed, WindowRule, WindowSample};
 use crate::lattice::{Cell, Extent, Layout, Shift, Side, Wrap};
 use crate::orient::Orientation;
 use crate::tileset::Tileset;
+use hashbrown::HashMap;
+use rustc_hash::FxBuildHasher;
 
 /// The cells of a map whose window no sample shows, whatever its turns. What is empty and what lies off the map, but not
 /// beyond an edge that is to be that of the map, may be anything. `at` has what stands in a cell.
 ///
-/// O(cells x cells of samples x turns x cells of a window): it lays every window over every place of every sample.
+/// O(cells of samples x turns x cells of a window) for each window that differs from all before: it lays each over every
+/// place of every sample.
 pub fn unseen_windows(
     set: &Tileset,
     windows: &WindowRule,
@@ -17,26 +20,59 @@ pub fn unseen_windows(
 ) -> Vec<Cell> {
     let shifts = windows.window.shifts(set.lattice());
     let places: Vec<Place<'_>> = windows.samples.iter().flat_map(places).collect();
-    let edges: Vec<Side> = places.iter().flat_map(Place::edges).collect();
-    let is_shown = |cell: Cell| {
+    let mut edges: Vec<Side> = places.iter().flat_map(Place::edges).collect();
+    edges.sort_unstable();
+    edges.dedup();
+    let asked = |cell: Cell, shift: Shift| match out_over(layout, cell, shift) {
+        None => layout.shifted(cell, shift).and_then(&at).map_or(Asked::Anything, Asked::Tile),
+        Some(out) if out.iter().any(|side| edges.contains(side)) => Asked::Edge,
+        Some(_) => Asked::Shown,
+    };
+    let is_shown = |window: &Window| {
         places.iter().any(|place| {
-            place.looks_out_alike(layout, cell, &edges)
-                && shifts.iter().all(|&shift| {
+            place.looks_out_alike(&window.ends, &edges)
+                && shifts.iter().zip(&window.cells).all(|(&shift, asked)| {
                     let there = place.over(set, shift);
-                    match out_over(layout, cell, shift) {
-                        None => {
-                            let here = layout.shifted(cell, shift).and_then(&at);
-                            here.is_none_or(|here| there == Some(Over::Tile(here)))
-                        }
-                        Some(out) if out.iter().any(|side| edges.contains(side)) => {
-                            there == Some(Over::Edge)
-                        }
-                        Some(_) => there.is_some(),
+                    match *asked {
+                        Asked::Anything => true,
+                        Asked::Tile(here) => there == Some(Over::Tile(here)),
+                        Asked::Edge => there == Some(Over::Edge),
+                        Asked::Shown => there.is_some(),
                     }
                 })
         })
     };
-    layout.extent().iter().filter(|&cell| at(cell).is_some() && !is_shown(cell)).collect()
+    // Maps are large, and their windows few.
+    let mut judged: HashMap<Window, bool, FxBuildHasher> = HashMap::default();
+    let mut is_unseen = |cell: Cell| {
+        let ends = |side: &&Side| layout.neighbour(cell, **side).is_none();
+        let window = Window {
+            cells: shifts.iter().map(|&shift| asked(cell, shift)).collect(),
+            ends: edges.iter().filter(ends).copied().collect(),
+        };
+        !*judged.entry(window).or_insert_with_key(is_shown)
+    };
+    layout.extent().iter().filter(|&cell| at(cell).is_some() && is_unseen(cell)).collect()
+}
+
+/// What a map has over the cells of a window, and which edges its own cell lies at.
+#[derive(PartialEq, Eq, Hash)]
+struct Window {
+    cells: Vec<Asked>,
+    ends: Vec<Side>,
+}
+
+/// What is asked of a place of a sample.
+#[derive(PartialEq, Eq, Hash)]
+enum Asked {
+    /// Nothing: the map is empty there.
+    Anything,
+    /// This tile.
+    Tile(Posed),
+    /// An edge.
+    Edge,
+    /// Whatever a whole window has: the map ends there, but not at an edge.
+    Shown,
 }
 
 /// A cell of a sample that is turned.
@@ -81,14 +117,14 @@ impl Place<'_> {
         open.map(move |&side| self.orientation.side(lattice, side))
     }
 
-    /// Whether it lies at the same edges as a cell of a map.
-    fn looks_out_alike(&self, layout: Layout, cell: Cell, edges: &[Side]) -> bool {
-        let lattice = layout.lattice();
+    /// Whether it lies at those edges of all there are.
+    fn looks_out_alike(&self, at: &[Side], edges: &[Side]) -> bool {
+        let lattice = self.sample.sample.layout.lattice();
         edges.iter().all(|&side| {
             let shown = self.back().side(lattice, side);
             let ends = self.sample.edges.contains(&shown)
                 && self.sample.sample.layout.neighbour(self.cell, shown).is_none();
-            ends == layout.neighbour(cell, side).is_none()
+            ends == at.contains(&side)
         })
     }
 

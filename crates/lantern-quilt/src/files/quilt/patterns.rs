@@ -218,9 +218,10 @@ pub(super) fn colours(
     for sample in begun.iter().flat_map(|one| &one.samples) {
         let (Some(drawn), None) = (&sample.drawn, &sample.key) else { continue };
         air |= lattice.is_solid() && drawn.pixels().iter().any(|pixel| pixel[3] == 0);
-        colours.extend(drawn.pixels().iter().filter(|pixel| pixel[3] > 0).map(opaque));
+        colours
+            .extend(drawn.pixels().iter().filter(|pixel| pixel[3] > 0).map(|&pixel| opaque(pixel)));
         if colours.len() > MOST_COLOURS {
-            let own: BTreeSet<Rgba> = drawn.pixels().iter().map(opaque).collect();
+            let own: BTreeSet<Rgba> = drawn.pixels().iter().map(|&pixel| opaque(pixel)).collect();
             let text = format!(
                 "the picture has {} colours, and each would be a tile: {MOST_COLOURS} at most",
                 own.len()
@@ -237,7 +238,7 @@ pub(super) fn colours(
     (colours, air)
 }
 
-fn opaque(&[r, g, b, _]: &Rgba) -> Rgba {
+fn opaque([r, g, b, _]: Rgba) -> Rgba {
     [r, g, b, 255]
 }
 
@@ -462,7 +463,7 @@ fn of_pixels(
     let (width, height) = (drawn.width(), drawn.height());
     let Some(key) = key else {
         let tile = |pixel: &Rgba| {
-            let name = if pixel[3] > 0 { to_hex(opaque(pixel)) } else { AIR.to_owned() };
+            let name = if pixel[3] > 0 { to_hex(opaque(*pixel)) } else { AIR.to_owned() };
             let tile = model.tile_named(&name).ok()?;
             Some((tile, Orientation::AS_DRAWN))
         };
