@@ -94,7 +94,11 @@ fn one_cause_makes_one_finding(
 
 /// A key in the wrong table: which tables have it.
 #[rstest]
-#[case("[sheets.s]\n", "weight = 2", "`weight` belongs in `[tiles.NAME]`; allowed here: `file`")]
+#[case(
+    "[sheets.s]\n",
+    "weight = 2",
+    "`weight` belongs in `[[pattern]]`, `[tiles.NAME]`; allowed here: `file`"
+)]
 #[case("[tiles.hedge]\n", "border = \"moss\"", "belongs in a pass with `pass = \"collapse\"`")]
 #[case("[tiles.hedge]\n", "seed = 4", "`seed` belongs in `[map]`")]
 #[case("[map]\n", "include = \"b.toml\"", "in the quilt itself, above the first table")]
