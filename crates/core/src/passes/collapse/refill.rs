@@ -45,7 +45,8 @@ const NAMED: usize = 6;
 
 fn unseen_words(windows: &[UnseenWindow], cells: usize) -> String {
     let words = |one: &UnseenWindow| {
-        format!("at {} ({} of {cells} cells differ from the nearest)", one.cell, one.differs)
+        let differ = if one.differs == 1 { "differs" } else { "differ" };
+        format!("at {} ({} of {cells} cells {differ} from the nearest)", one.cell, one.differs)
     };
     let named: Vec<String> = windows.iter().take(NAMED).map(words).collect();
     let more = windows.len().saturating_sub(NAMED);
