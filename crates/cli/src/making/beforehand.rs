@@ -36,7 +36,7 @@ pub fn windowed(collapse: &Collapse, layout: Layout) -> Option<String> {
     ))
 }
 
-/// Says of each fill by windows how many there are, what it may take and about how long.
+/// Prints for each fill by windows how many there are, the most memory it may take and about how long.
 pub fn announce(quilt: &Quilt, quiet: bool) {
     if quiet {
         return;
@@ -44,15 +44,15 @@ pub fn announce(quilt: &Quilt, quiet: bool) {
     for (pass, fill) in quilt.fills() {
         let Some(windowed) = windowed(&fill.collapse, quilt.layout) else { continue };
         let took = expected(&fill.collapse, quilt.layout).map(|time| match time.as_secs() {
-            0 => ", in less than a second".to_owned(),
-            seconds @ 1..=119 => format!(", in about {}", counted(seconds, "second")),
-            more => format!(", in about {} minutes", more.div_ceil(60)),
+            0 => " and less than a second".to_owned(),
+            seconds @ 1..=119 => format!(" and about {}", counted(seconds, "second")),
+            more => format!(" and about {} minutes", more.div_ceil(60)),
         });
         complain(&format!("`{}`: {windowed}{}\n", pass.name, took.unwrap_or_default()));
     }
 }
 
-/// About how long a fill takes, by that of a corner of the map; nothing where that fails.
+/// About how long a fill takes, by that of a corner of the map; `None` where it backtracks much.
 fn expected(collapse: &Collapse, layout: Layout) -> Option<Duration> {
     let extent = layout.extent();
     let side = PROBE[usize::from(layout.lattice().is_solid())];
@@ -61,7 +61,7 @@ fn expected(collapse: &Collapse, layout: Layout) -> Option<Duration> {
     let began = now();
     let mut run = collapse.job(corner, &Seed::default()).begin().ok()?;
     while run.advance(SLICE) != Status::Ended && began.elapsed() < PATIENCE {}
-    // What went back and forth says nothing of the rest.
+    // A corner that had to backtrack is no measure for the rest.
     let progress = run.progress();
     let decided = if run.tally().backtracks * 8 > progress.decided { 0 } else { progress.decided };
     if decided == 0 {

@@ -15,6 +15,7 @@ mod recipes;
 mod shapes;
 mod watch;
 mod whole;
+mod windows;
 mod writing;
 
 fn tool(folder: &Path, words: &[&str]) -> Assert {

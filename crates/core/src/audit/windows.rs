@@ -72,7 +72,7 @@ fn idle_turns(set: &Tileset, windows: &WindowRule, sample: &WindowSample) -> Vec
     idle
 }
 
-/// Fills trial maps by patterns, and says so where each of them is one block of cells over and over.
+/// Fills trial maps by a pattern, with a finding where each of them is one block of cells over and over.
 pub fn try_windows(
     name: &str,
     set: &Tileset,

@@ -20,7 +20,7 @@ pub use sample::{Posed, Sample};
 pub use source::{Source, SourceKind};
 pub use whole::{Closed, Connected, Distance};
 pub(crate) use windows::leads_over;
-pub use windows::{Window, WindowRule, WindowSample, wraps_over};
+pub use windows::{Window, WindowRule, WindowSample};
 
 use crate::id::{SocketId, TagId, TileId};
 use crate::lattice::{Cell, Extent, Side};
@@ -138,7 +138,7 @@ pub struct Constraints {
     pub closed: Vec<Closed>,
     /// What keeps its distance.
     pub distances: Vec<Distance>,
-    /// The only windows it may show. Then sides, samples and lists of pairs mean nothing.
+    /// The only windows it may show. Then sides, samples and lists of pairs are ignored.
     pub windows: Option<Arc<WindowRule>>,
 }
 

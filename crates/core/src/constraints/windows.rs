@@ -2,7 +2,7 @@
 
 use super::sample::Sample;
 use super::source::{Source, SourceKind};
-use crate::lattice::{Cell, Lattice, Layout, Shift, Side, Wrap};
+use crate::lattice::{Cell, Lattice, Layout, Shift, Side};
 
 /// Which cells around one are looked at together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -112,23 +112,13 @@ impl WindowSample {
     /// Its edges, less those along which it wraps.
     pub(crate) fn open_edges(&self) -> impl Iterator<Item = Side> + '_ {
         let wrap = self.sample.layout.wrap();
-        self.edges.iter().copied().filter(move |side| !wraps_over(wrap, *side))
+        self.edges.iter().copied().filter(move |side| !wrap.is_over(*side))
     }
 
     /// Whether what lies so far from a cell of the sample, and off it, is beyond an edge of the map. The nearest way out
     /// does not count, only over which sides it lies.
     pub(crate) fn is_edge(&self, cell: Cell, by: Shift) -> bool {
         leads_over(self.sample.layout, &self.edges, cell, by)
-    }
-}
-
-/// Whether a map goes on over a side; on hexagons, whose sides lie along no axis, it may or may not.
-pub fn wraps_over(wrap: Wrap, side: Side) -> bool {
-    match side {
-        Side::North | Side::South => wrap.y,
-        Side::East | Side::West => wrap.x,
-        Side::Up | Side::Down => wrap.z,
-        _ => false,
     }
 }
 

@@ -187,6 +187,16 @@ impl Wrap {
     pub const NONE: Self = Self { x: false, y: false, z: false };
     /// Closed east to west and north to south.
     pub const FLAT: Self = Self { x: true, y: true, z: false };
+
+    /// Whether a map of squares or boxes wraps beyond a side. Slanted sides of hexagons lie along no axis: `false`.
+    pub const fn is_over(self, side: Side) -> bool {
+        match side {
+            Side::North | Side::South => self.y,
+            Side::East | Side::West => self.x,
+            Side::Up | Side::Down => self.z,
+            _ => false,
+        }
+    }
 }
 
 /// The cells of an extent, in their order.

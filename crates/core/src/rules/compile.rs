@@ -91,14 +91,7 @@ impl Rules {
                 distinct(rows.iter())
             })
             .collect();
-        Ok(Self(Arc::new(Tables {
-            lattice,
-            poses,
-            weights,
-            sides,
-            never_stuck: OnceLock::new(),
-            labelled: OnceLock::new(),
-        })))
+        Ok(rules_of(lattice, poses, weights, sides))
     }
 }
 
@@ -128,14 +121,7 @@ impl Rules {
                 distinct(labels[side].iter().map(|label| row(label).unwrap_or(&none)))
             })
             .collect();
-        Ok(Self(Arc::new(Tables {
-            lattice,
-            poses,
-            weights,
-            sides,
-            never_stuck: OnceLock::new(),
-            labelled: OnceLock::new(),
-        })))
+        Ok(rules_of(lattice, poses, weights, sides))
     }
 }
 
@@ -204,14 +190,17 @@ pub(super) fn from_pairs(
             distinct(rows.iter())
         })
         .collect();
-    Ok(Rules(Arc::new(Tables {
-        lattice,
-        poses,
-        weights,
-        sides,
-        never_stuck: OnceLock::new(),
-        labelled: OnceLock::new(),
-    })))
+    Ok(rules_of(lattice, poses, weights, sides))
+}
+
+fn rules_of(
+    lattice: Lattice,
+    poses: IdVec<PoseId, Pose>,
+    weights: IdVec<PoseId, u64>,
+    sides: Vec<SideTable>,
+) -> Rules {
+    let (never_stuck, labelled) = (OnceLock::new(), OnceLock::new());
+    Rules(Arc::new(Tables { lattice, poses, weights, sides, never_stuck, labelled }))
 }
 
 fn check(poses: &IdVec<PoseId, Pose>, weights: &IdVec<PoseId, u64>) -> Result<(), RulesError> {

@@ -145,15 +145,19 @@ impl Rules {
     /// Whether no two rows of a side share a pose, as where two poses may touch if they carry the same label.
     /// Worked out once, in O(rows x poses / 64).
     pub(crate) fn has_labels(&self) -> bool {
-        *self.0.labelled.get_or_init(|| {
-            (0..self.lattice().sides().len()).all(|side| {
-                let mut seen = PoseSet::empty(self.poses().len());
-                self.rows(side).iter().all(|row| {
-                    let apart = !row.meets(&seen);
-                    seen.unite(row);
-                    apart
-                })
-            })
+        *self
+            .0
+            .labelled
+            .get_or_init(|| (0..self.lattice().sides().len()).all(|side| self.are_rows_apart(side)))
+    }
+
+    /// Whether no two rows of one side share a pose. O(rows x poses / 64).
+    pub(crate) fn are_rows_apart(&self, side: usize) -> bool {
+        let mut seen = PoseSet::empty(self.poses().len());
+        self.rows(side).iter().all(|row| {
+            let apart = !row.meets(&seen);
+            seen.unite(row);
+            apart
         })
     }
 

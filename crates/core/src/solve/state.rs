@@ -13,8 +13,8 @@ pub(super) struct State<D, const S: usize> {
     pub(super) trail: Trail<D>,
     /// The next change to propagate, as a position in the trail.
     pub(super) head: usize,
-    /// Cells of changes before this position say all that they hold to their neighbours, which may hold things that
-    /// were never supported; later ones only what they lost.
+    /// Changes before this position restrict neighbours by all that the cell holds, for neighbours may hold poses that
+    /// were never supported; later ones only by what the cell lost.
     pub(super) whole_until: usize,
     /// Cells with more than one pose.
     pub(super) open: usize,

@@ -228,7 +228,7 @@ pub fn verify(
                         .entry((index, tile, orientation, other, turned))
                         .or_insert_with(|| {
                             let (here, there) = ((tile, orientation), (other, turned));
-                            // Where windows are judged, sides say nothing.
+                            // Where windows are judged, sides do not matter.
                             constraints.windows.is_some()
                                 || may_touch(tileset, constraints, here, side, there)
                         });

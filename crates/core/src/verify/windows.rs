@@ -106,14 +106,8 @@ impl Place<'_> {
     fn edges(&self) -> impl Iterator<Item = Side> + '_ {
         let lattice = self.sample.sample.layout.lattice();
         let wrap = self.sample.sample.layout.wrap();
-        // A sample that goes on over a side has no edge there.
-        let goes_on = move |side: &Side| match side {
-            Side::North | Side::South => wrap.y,
-            Side::East | Side::West => wrap.x,
-            Side::Up | Side::Down => wrap.z,
-            _ => false,
-        };
-        let open = self.sample.edges.iter().filter(move |side| !goes_on(side));
+        // A sample that wraps beyond a side has no edge there.
+        let open = self.sample.edges.iter().filter(move |side| !wrap.is_over(**side));
         open.map(move |&side| self.orientation.side(lattice, side))
     }
 

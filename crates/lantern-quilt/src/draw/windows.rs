@@ -6,7 +6,7 @@ use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::audit::missing::TrialReport;
 use lantern_quilt_core::id::PoseId;
-use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Shift, Wrap};
+use lantern_quilt_core::lattice::{Cell, Extent, Layout, Shift, Wrap};
 use lantern_quilt_core::map::{Layer, Placed, Tilemap};
 use lantern_quilt_core::pattern::{Pattern, Patterns};
 use lantern_quilt_core::tileset::Tileset;
@@ -125,7 +125,8 @@ fn window(
     room: [u32; 2],
 ) -> Result<Option<Picture>, DrawError> {
     let lattice = set.lattice();
-    let Some(middle) = middle(lattice, shifts) else { return Ok(None) };
+    // Shifts of hexagons are drawn as from an even row and column.
+    let middle = Cell::default();
     let Some(places) = shifts.iter().map(|&shift| shift.cell_from(lattice, middle)).collect()
     else {
         return Ok(None);
@@ -161,10 +162,4 @@ fn window(
         Err(DrawError::NoArt) => Ok(None),
         Err(error) => Err(error),
     }
-}
-
-/// A cell whose window lies on the map: on hexagons of an even row and column, as shifts count from there.
-fn middle(lattice: Lattice, shifts: &[Shift]) -> Option<Cell> {
-    let middle = Cell { x: 8, y: 8, z: if lattice.is_solid() { 8 } else { 0 } };
-    shifts.iter().all(|&shift| shift.cell_from(lattice, middle).is_some()).then_some(middle)
 }

@@ -137,7 +137,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
                 self.state.trail.push(at, dom, news);
             }
         }
-        // Before the first propagation is done all cells say all they hold.
+        // Until the first propagation is done it is so for all changes.
         self.state.whole_until = self.state.whole_until.max(self.state.trail.end());
     }
 }

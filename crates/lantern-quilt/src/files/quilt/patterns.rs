@@ -12,14 +12,14 @@ use crate::art::TileArt;
 use crate::colour::{from_hex, to_hex};
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::constraints::{
-    Posed, Sample, Source, SourceKind, Window, WindowRule, WindowSample, wraps_over,
+    Posed, Sample, Source, SourceKind, Window, WindowRule, WindowSample,
 };
 use lantern_quilt_core::finding::{Code, Finding, Severity, Subject};
-use lantern_quilt_core::lattice::{Cell as MapCell, Extent, Lattice, Layout, Side, Wrap};
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Side, Wrap};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::passes::{ColourKey, Plan, Planned};
 use lantern_quilt_core::pattern::{PatternError, Patterns};
-use std::cell::Cell;
+use std::cell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 use std::sync::Arc;
@@ -35,10 +35,10 @@ pub(super) struct Pattern {
     /// Its windows, and what was compiled from them; nothing where something is wrong with it, which was reported.
     found: Option<(Arc<WindowRule>, Arc<Patterns>)>,
     span: Range<usize>,
-    is_used: Cell<bool>,
+    is_used: cell::Cell<bool>,
 }
 
-/// A pattern whose samples are still to be read: that takes tiles, and its colours become some.
+/// A pattern whose samples are not read yet: that needs the tiles, and its colours are tiles.
 pub(super) struct Begun<'a> {
     name: String,
     span: Range<usize>,
@@ -263,7 +263,7 @@ pub(super) fn read(
         let set = grounds.model.set();
         let mut add = |name: String, found| {
             let span = span.clone();
-            known.insert(name, Pattern { found, span, is_used: Cell::new(false) });
+            known.insert(name, Pattern { found, span, is_used: cell::Cell::new(false) });
         };
         let (Some(window), Some(set), true) = (window, set, samples.len() == whole) else {
             add(name, None);
@@ -385,7 +385,7 @@ fn read_sample(
         (drawn.height, drawn.levels) = (drawn.height / levels, levels);
     }
     let size = [drawn.width, drawn.height, drawn.levels];
-    let extent = Extent::new(MapCell::default(), size);
+    let extent = Extent::new(Cell::default(), size);
     match extent.and_then(|extent| Layout::new(lattice, extent, wrap)) {
         Ok(layout) => {
             let (turns, weight) = (turns?, weight?);
@@ -411,7 +411,7 @@ fn read_edges(value: &Value<'_>, lattice: Lattice, wrap: Wrap, notes: &mut Notes
         match (name, named) {
             ("all", _) => edges.extend(lattice.sides()),
             ("around", _) => edges.extend(lattice.sides().iter().filter(|side| !side.is_flat())),
-            (_, Some(side)) if wraps_over(wrap, side) => {
+            (_, Some(side)) if wrap.is_over(side) => {
                 let text = format!("the sample wraps and has no edge {side}");
                 let finding = Finding::new(Code::BadValue, value.subject(), text);
                 let help = "take the side out of `edges`, or its axis out of `wrap`";
