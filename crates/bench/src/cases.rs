@@ -56,12 +56,15 @@ pub const ALL: &[Case] = &[
     Case { name: "counted", measure: crate::whole::counted },
     Case { name: "widths", measure: crate::wide::widths },
     Case { name: "windows", measure: crate::wide::windows },
+    Case { name: "sparse", measure: crate::wide::sparse },
+    Case { name: "learned-512", measure: crate::wide::learned },
     Case { name: "voxels", measure: crate::wide::voxels },
     Case { name: "shaded", measure: crate::models::picture },
     Case { name: "glb", measure: crate::models::glb },
     Case { name: "check", measure: crate::authoring::check },
     Case { name: "learn", measure: crate::authoring::learn_sample },
-    Case { name: "frequencies", measure: frequencies },
+    Case { name: "frequencies", measure: crate::shares::frequencies },
+    Case { name: "steered", measure: crate::shares::steered },
     Case { name: "instructions", measure: instructions },
 ];
 
@@ -255,6 +258,7 @@ fn memory(name: &str, _rounds: usize) -> Vec<Row> {
             Some(3.7),
         ),
         ("poses-16, 4096x4096", peak(large, 4096 * 4096), Some(2.5)),
+        ("396 windows, 256x256", peak(crate::wide::garden(256), 256 * 256), Some(150.0)),
     ];
     let row = |(what, value, goal): (&str, f64, Option<f64>)| Row {
         case: format!("{name} {what}"),
@@ -341,7 +345,7 @@ fn terrace() -> Quilt {
 }
 
 /// The terrace in its variant for lowest entropy: the hardest set there is here for the engine.
-fn terrace_by_entropy() -> Quilt {
+pub fn terrace_by_entropy() -> Quilt {
     varied("terrace", Some("by_entropy"))
 }
 
@@ -358,7 +362,7 @@ fn varied(name: &str, variant: Option<&str>) -> Quilt {
 }
 
 /// Fills once and gives back seconds, whether it was filled, and the scratch.
-fn timed(job: Job, scratch: Scratch) -> (f64, bool, Scratch) {
+pub fn timed(job: Job, scratch: Scratch) -> (f64, bool, Scratch) {
     let mut run = None;
     let time = seconds(|| {
         let mut begun = job.begin_with(scratch).expect("within limits");
@@ -432,48 +436,6 @@ fn terrace_retries(name: &str, _rounds: usize) -> Vec<Row> {
     vec![row("tries again", tries, Some(0.0)), row("backtracks", backtracks, None)]
 }
 
-/// How far the tiles of the demo come out from their weights, with steering and without: the mean of
-/// |share / wanted - 1| over tiles, each counted by its weight.
-fn frequencies(name: &str, _rounds: usize) -> Vec<Row> {
-    let quilt = terrace_by_entropy();
-    let layout = Layout::flat(Lattice::Square, 128, 128).expect("small");
-    let mut rows = Vec::new();
-    for (what, steer, goal) in [("steered", true, Some(0.15)), ("as they fall", false, None)] {
-        let rules = quilt.collapse().expect("it fills").rules();
-        let tiles = quilt.collapse().expect("it fills").tileset().tiles().len();
-        let (mut wanted, mut got) = (vec![0.0; tiles], vec![0.0; tiles]);
-        for (pose, weight) in rules.poses().iter().zip(rules.weights().iter()) {
-            wanted[pose.tile.index()] += *weight as f64;
-        }
-        for seed in 0..10 {
-            let mut search = quilt.collapse().expect("it fills").search;
-            search.steer = steer;
-            let job = quilt
-                .collapse()
-                .expect("it fills")
-                .job(layout, &Seed::from_number(seed))
-                .search(search);
-            let mut run = job.begin().expect("within limits");
-            run.fill();
-            for pose in layout.extent().iter().filter_map(|cell| run.decided(cell)) {
-                got[rules.poses()[pose].tile.index()] += 1.0;
-            }
-        }
-        let (all, cells) = (wanted.iter().sum::<f64>(), got.iter().sum::<f64>());
-        let gap = |(want, got): (&f64, &f64)| (got / cells - want / all).abs();
-        let mean: f64 = wanted.iter().zip(&got).map(gap).sum();
-        rows.push(Row {
-            case: format!("{name} {what}"),
-            ours: format!("{:.0} % off", mean * 100.0),
-            against: "weights".to_owned(),
-            value: mean,
-            unit: "off",
-            goal,
-        });
-    }
-    rows
-}
-
 /// Instructions a cell of a cold fill of 256x256, where a counter is installed: times are noisy.
 fn instructions(name: &str, _rounds: usize) -> Vec<Row> {
     let count = |case: &str| -> Option<f64> {
@@ -516,6 +478,12 @@ pub fn once(case: &str) {
         "53" => plain(&turning(Lattice::Square, 16, 4), 256, 256)(0),
         "hex" => plain(&hex_40(), 256, 256)(0),
         "rows" => plain(&square_16(), 256, 256)(0).search(by_rows()),
+        "windows" => crate::wide::garden(128),
+        "steered" => {
+            let mut search = by_rows();
+            search.steer = true;
+            plain(&turning(Lattice::Square, 11, 3), 1024, 1024)(0).search(search)
+        }
         "noise" => {
             println!("noise: {:.1} ms", noise(256, 256, 0) * 1e3);
             return;

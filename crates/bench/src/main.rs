@@ -12,6 +12,7 @@ mod passes;
 mod pauses;
 mod recovery;
 mod shapes;
+mod shares;
 mod slips;
 mod trials;
 mod ways;

@@ -1,12 +1,15 @@
 //! Sets of many poses, and windows of samples, against noise.
 
 use crate::Row;
-use crate::cases::{against_noise, plain, turning};
+use crate::cases::{against_noise, demo, plain, turning};
 use crate::clock::{median, seconds_at_most};
 use lantern_quilt::constraints::WindowRule;
+use lantern_quilt::draw::{DrawOptions, draw};
+use lantern_quilt::files::{Art, LearnOptions, Quilt, ReadError, learn};
 use lantern_quilt::pattern::Patterns;
 use lantern_quilt::prelude::*;
 use lantern_quilt::tileset::Tileset;
+use lantern_quilt_testkit::maps::made;
 use lantern_quilt_testkit::samples;
 
 /// From few poses to many: time a cell should rise without a jump. There is one tile more to every four poses, and so
@@ -29,6 +32,72 @@ pub fn windows(name: &str, rounds: usize) -> Vec<Row> {
     let patterns = Patterns::read(&set, &windows).expect("the sample is committed");
     let name = format!("{name} ({} windows)", patterns.patterns().len());
     against_noise(&name, rounds, 400.0, &plain(patterns.rules(), 128, 128), 128, 128)
+}
+
+/// A fill by those windows.
+pub fn garden(size: u32) -> Job {
+    let (set, windows) = samples::garden();
+    let patterns = Patterns::read(&set, &windows).expect("the sample is committed");
+    plain(patterns.rules(), size, size)(0)
+}
+
+/// Sets of which few tiles fit between any two, by tiles and labels: rows share poses, so nothing is known of what a change
+/// takes.
+pub fn sparse(name: &str, rounds: usize) -> Vec<Row> {
+    let row = |(tiles, labels, goal): (usize, usize, f64)| {
+        let rules = turning(Lattice::Square, tiles, labels);
+        let name = format!("{name} ({} poses)", rules.poses().len());
+        against_noise(&name, rounds, goal, &plain(&rules, 64, 64), 64, 64)
+    };
+    [(57, 10, 300.0), (80, 10, 350.0)].into_iter().flat_map(row).collect()
+}
+
+/// The quilt learned from a painted terrace.
+pub fn learned(name: &str, rounds: usize) -> Vec<Row> {
+    let quilt = learned_terrace();
+    let fill = quilt.collapse().expect("it fills").clone();
+    let layout = Layout::flat(Lattice::Square, 512, 512).expect("small");
+    let name = format!("{name} ({} poses)", fill.rules().poses().len());
+    let job = move |seed| fill.job(layout, &Seed::from_number(seed));
+    against_noise(&name, rounds, 60.0, &job, 512, 512)
+}
+
+/// What `learn` makes of a picture of the demo.
+fn learned_terrace() -> Quilt {
+    let terrace = demo("terrace");
+    let layout = Layout::new(Lattice::Square, Extent::flat(40, 30).expect("small"), Wrap::FLAT);
+    let layout = layout.expect("wide enough");
+    let map = made(terrace.maker(layout, &Seed::from_number(1))).map;
+    let picture = draw(&map, &terrace.art, &DrawOptions::default()).expect("small");
+    let mut options = LearnOptions::default();
+    (options.cell, options.wrap) = ([24, 24], true);
+    let learned = learn(&picture, SHEET, SAMPLE, &options).expect("painted with tiles");
+    let png = |picture: &Picture| picture.to_png(&[]).expect("small");
+    let art = Pictures { sheet: png(&learned.sheet), sample: png(&picture) };
+    Quilt::read(&learned.quilt, "learned", &art).unwrap_or_else(|report| panic!("{report}"))
+}
+
+const SHEET: &str = "sheet.png";
+const SAMPLE: &str = "sample.png";
+
+/// The pictures of a learned quilt.
+struct Pictures {
+    sheet: Vec<u8>,
+    sample: Vec<u8>,
+}
+
+impl Art for Pictures {
+    fn read(&self, path: &str) -> Result<Vec<u8>, ReadError> {
+        match path {
+            SHEET => Ok(self.sheet.clone()),
+            SAMPLE => Ok(self.sample.clone()),
+            _ => Err(ReadError::Missing { path: path.into() }),
+        }
+    }
+
+    fn near(&self, _: &str) -> Vec<String> {
+        Vec::new()
+    }
 }
 
 /// How many first fills of rock gardens end well without a restart, within a minute each.

@@ -114,6 +114,37 @@ fn an_overflow_of_the_tables_never_shows() {
     assert_eq!(all(&run), all(&twin));
 }
 
+/// A sprint of many decisions counts what it decided only when it is over: as if it had been counted after each, however
+/// small the undo window is and however the work is sliced.
+#[rstest]
+fn steered_fills_are_alike_in_every_engine(
+    #[values((11, 3), (16, 4), (6, 6))] (tiles, labels): (usize, usize),
+    #[values(Order::Entropy, Order::Random, Order::Rows)] order: Order,
+    #[values(0, 300, 16_384)] window: u32,
+) {
+    let mut stream = Seed::from_number(3).stream(&["bench"]);
+    let set = sets::random_turning(Lattice::Square, tiles, labels, &mut stream);
+    let rules = Rules::compile(&set).unwrap();
+    let space = Space::new(layout(Lattice::Square, [70, 50, 1], Wrap::NONE));
+    let mut search = Search::default();
+    (search.order, search.window, search.steer) = (order, window, true);
+    let limits = Limits::default().steps(Some(6000));
+    let job = Job::new(&rules, space).search(search).limits(limits);
+    let (mut run, mut twin) =
+        (job.clone().begin().unwrap(), job.clone().plain(true).begin().unwrap());
+    run.fill();
+    while twin.advance(3) == Status::Working {}
+    let mut sliced = job.begin().unwrap();
+    while sliced.advance(50) == Status::Working {}
+    let all = |run: &Run| -> Vec<_> {
+        run.space().layout().extent().iter().map(|cell| run.domain(cell)).collect()
+    };
+    for other in [&twin, &sliced] {
+        assert_eq!((run.outcome(), run.tally()), (other.outcome(), other.tally()));
+        assert!(all(&run) == all(other));
+    }
+}
+
 #[rstest]
 #[case(1, Lattice::Square)]
 #[case(63, Lattice::Square)]

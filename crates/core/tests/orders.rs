@@ -128,7 +128,7 @@ fn shares(weights: [f64; 9], steer: bool) -> [f64; 9] {
     let mut search = Search::default();
     search.steer = steer;
     let mut counts = [0.0; 9];
-    for seed in 0..6 {
+    for seed in 0..24 {
         let space = Space::new(Layout::flat(Lattice::Square, 60, 60).unwrap());
         let mut run =
             Job::new(&rules, space).search(search).seed(Seed::from_number(seed)).begin().unwrap();
@@ -153,6 +153,54 @@ fn steering_brings_frequencies_to_the_weights() {
     };
     let (free, steered) = (gap(false), gap(true));
     assert!(steered < 0.15 && steered < free / 2.0, "steered {steered:.3}, free {free:.3}");
+}
+
+/// Total variation of the shares of tiles from those of the weights in the cells that `counted` names.
+fn variation(rules: &Rules, run: &Run, counted: impl Fn(Cell) -> bool) -> f64 {
+    let mut shares = vec![(0.0, 0.0); rules.poses().len()];
+    for (pose, &weight) in rules.weights().pairs() {
+        shares[rules.poses()[pose].tile.index()].0 += weight as f64;
+    }
+    let cells = run.space().layout().extent().iter().filter(|&cell| counted(cell));
+    for pose in cells.filter_map(|cell| run.decided(cell)) {
+        shares[rules.poses()[pose].tile.index()].1 += 1.0;
+    }
+    let (all, stand) = shares.iter().fold((0.0, 0.0), |sum, one| (sum.0 + one.0, sum.1 + one.1));
+    shares.iter().map(|(want, got)| (want / all - got / stand).abs()).sum::<f64>() / 2.0
+}
+
+/// Shares come near the weights where picks are steered, in the first rows as in the last; where cells are drawn at random
+/// propagation decides most of those between, and less can be had.
+#[rstest]
+#[case::few_by_entropy((11, 3), Order::Entropy, 0.04)]
+#[case::few_by_rows((11, 3), Order::Rows, 0.04)]
+#[case::few_at_random((11, 3), Order::Random, 0.12)]
+#[case::more_by_entropy((16, 4), Order::Entropy, 0.07)]
+#[case::more_by_rows((16, 4), Order::Rows, 0.07)]
+#[case::more_at_random((16, 4), Order::Random, 0.13)]
+fn steered_shares_hold_everywhere(
+    #[case] (tiles, labels): (usize, usize),
+    #[case] order: Order,
+    #[case] most: f64,
+) {
+    let mut stream = Seed::from_number(3).stream(&["bench"]);
+    let set = sets::random_turning(Lattice::Square, tiles, labels, &mut stream);
+    let rules = Rules::compile(&set).unwrap();
+    let fill = |steer: bool| {
+        let mut search = Search::default();
+        (search.order, search.steer) = (order, steer);
+        let space = Space::new(Layout::flat(Lattice::Square, 128, 128).unwrap());
+        let mut run = Job::new(&rules, space).search(search).begin().unwrap();
+        assert!(run.fill().is_filled());
+        run
+    };
+    let (free, steered) = (fill(false), fill(true));
+    let whole = variation(&rules, &steered, |_| true);
+    assert!(whole < most && whole < variation(&rules, &free, |_| true) * 0.8, "{whole}");
+    for north in [false, true] {
+        let half = variation(&rules, &steered, |cell| (cell.y < 64) == north);
+        assert!(half < most + 0.03, "north {north}: {half}");
+    }
 }
 
 /// Nothing touches anything here, so each cell is a draw by its own weights: shares are known.

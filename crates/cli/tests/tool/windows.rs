@@ -65,6 +65,22 @@ fn windows_of_an_edited_map_are_named() {
     tool(folder.path(), &["check", QUILT, "--trials", "0", "--map", "b.json"]).success();
 }
 
+/// A saved map keeps its own size, whatever that of the quilt is, and another size is refused.
+#[test]
+fn a_map_of_another_size_keeps_it() {
+    let folder = trellis();
+    let words = ["fill", QUILT, "--size", "20x14", "-o", "small.map.json"];
+    tool(folder.path(), &words).success();
+    let mut again =
+        vec!["fill", QUILT, "--from", "small.map.json", "--again", "4,0,6x9", "-o", "b.json"];
+    tool(folder.path(), &again).success().stdout(contains("54 of the 20 x 14 cells"));
+    tool(folder.path(), &["check", QUILT, "--trials", "0", "--map", "b.json"]).success();
+    again[5] = "14,0,9x9";
+    tool(folder.path(), &again).code(2).stderr(contains("20 x 14"));
+    again.extend(["--size", "30x20"]);
+    tool(folder.path(), &again).code(2).stderr(contains("cannot be used with"));
+}
+
 /// The board has every window, also in `--json`.
 #[test]
 fn the_board_has_every_window() {

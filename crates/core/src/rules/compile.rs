@@ -91,7 +91,7 @@ impl Rules {
                 distinct(rows.iter())
             })
             .collect();
-        Ok(rules_of(lattice, poses, weights, sides))
+        Ok(rules_of(lattice, poses, weights, sides, false))
     }
 }
 
@@ -121,7 +121,7 @@ impl Rules {
                 distinct(labels[side].iter().map(|label| row(label).unwrap_or(&none)))
             })
             .collect();
-        Ok(rules_of(lattice, poses, weights, sides))
+        Ok(rules_of(lattice, poses, weights, sides, true))
     }
 }
 
@@ -190,7 +190,7 @@ pub(super) fn from_pairs(
             distinct(rows.iter())
         })
         .collect();
-    Ok(rules_of(lattice, poses, weights, sides))
+    Ok(rules_of(lattice, poses, weights, sides, false))
 }
 
 fn rules_of(
@@ -198,9 +198,10 @@ fn rules_of(
     poses: IdVec<PoseId, Pose>,
     weights: IdVec<PoseId, u64>,
     sides: Vec<SideTable>,
+    windows: bool,
 ) -> Rules {
     let (never_stuck, labelled) = (OnceLock::new(), OnceLock::new());
-    Rules(Arc::new(Tables { lattice, poses, weights, sides, never_stuck, labelled }))
+    Rules(Arc::new(Tables { lattice, poses, weights, sides, never_stuck, labelled, windows }))
 }
 
 fn check(poses: &IdVec<PoseId, Pose>, weights: &IdVec<PoseId, u64>) -> Result<(), RulesError> {

@@ -73,6 +73,8 @@ struct Tables {
     never_stuck: OnceLock<bool>,
     /// Whether rows of a side share no poses, worked out when first asked.
     labelled: OnceLock<bool>,
+    /// Whether each pose is a window of a sample, and no tile in one orientation.
+    windows: bool,
 }
 
 /// Support beyond one side.
@@ -149,6 +151,11 @@ impl Rules {
             .0
             .labelled
             .get_or_init(|| (0..self.lattice().sides().len()).all(|side| self.are_rows_apart(side)))
+    }
+
+    /// What each pose counts as where frequencies are kept: its tile, or itself where it is a window of a sample.
+    pub(crate) fn kind_of(&self, pose: PoseId) -> usize {
+        if self.0.windows { pose.index() } else { self.poses()[pose].tile.index() }
     }
 
     /// Whether no two rows of one side share a pose. O(rows x poses / 64).

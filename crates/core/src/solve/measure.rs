@@ -101,20 +101,8 @@ impl Weights {
     }
 
     /// The pose that 64 random bits pick from a set, in proportion to weight.
-    ///
-    /// Poses are laid end to end in order; the bits scaled to the total weight point at one.
     pub(super) fn pick(&self, set: &[u64], random: u64) -> usize {
-        let total: u64 = bits(set).map(|pose| self.weight[pose]).sum();
-        let mut point = scale(random, total);
-        let mut last = 0;
-        for pose in bits(set) {
-            if point < self.weight[pose] {
-                return pose;
-            }
-            point -= self.weight[pose];
-            last = pose;
-        }
-        last
+        pick_by(|pose| self.weight[pose], set, random)
     }
 
     /// The same pick, prepared for many draws from one set.
@@ -137,6 +125,25 @@ impl Weights {
         });
         PickTable { poses, ends, guide }
     }
+}
+
+/// The pose that 64 random bits pick from a set, in proportion to weights whose sum stays below 64 bits.
+///
+/// Poses are laid end to end in order; the bits scaled to the total weight point at one.
+#[inline]
+pub(super) fn pick_by(weight: impl Fn(usize) -> u64, set: &[u64], random: u64) -> usize {
+    let total: u64 = bits(set).map(&weight).sum();
+    let mut point = scale(random, total);
+    let mut last = 0;
+    for pose in bits(set) {
+        let weight = weight(pose);
+        if point < weight {
+            return pose;
+        }
+        point -= weight;
+        last = pose;
+    }
+    last
 }
 
 const GUIDE_BITS: u32 = 5;

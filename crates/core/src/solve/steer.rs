@@ -1,32 +1,65 @@
-//! Keeps the frequencies of a finished map near the weights.
+//! Keeps the frequencies of a map near the weights, from its first cells to its last.
 //!
 //! Picking by weight alone does not: propagation decides many cells that nobody picked, and cells
-//! that are decided early shape those around them. Steering counts the tiles that stand and leans
-//! each pick towards those that are behind: a pose counts with its weight times the eighth power of
-//! (wanted + 4) / (standing + 4), where wanted is the tile's share of all cells decided once this
-//! pick is made. The power is high because most picks are between two or three poses only: a weaker
-//! lean is not felt.
+//! that are decided early shape those around them. Steering counts the tiles that stand (of patterns the
+//! windows), the latest most, and every few decisions multiplies the weight of each kind by a factor that
+//! grows while it is rarer than wanted and shrinks while it is more frequent (multiplicative weights:
+//! Arora, Hazan, Kale 2012). Factors stay from batch to batch, so a kind that propagation always slights
+//! is always favoured; and what counts is the recent past, so an early error is not made good by a late one.
+//! How far a kind is behind at the moment counts once more, so that factors do not swing.
 
-use crate::id::{Id, TileId};
-use crate::rules::{Rules, bits};
-use crate::seed::scale;
+use super::measure::pick_by;
+use crate::rules::Rules;
 
-/// The share above which a tile's lead or lag is no longer felt, in 1/256.
-const STRONGEST: u64 = 1 << 14;
+/// Decisions between two looks at what stands.
+const BATCH: u64 = 64;
+
+/// The past that counts, in cells: what was decided so long ago counts with a factor of 1/e.
+const PAST: u64 = 512;
+
+/// How fast factors follow, in times of the past.
+const GAIN: i64 = 3;
+
+/// A cell, in the fine units in which the past fades.
+const CELL: u64 = 1 << 10;
+
+/// The factor of a kind that is as frequent as wanted, and how far factors go.
+const ONE: u64 = 1 << 16;
+const LEAST: i64 = 1 << 6;
+const MOST: i64 = 1 << 26;
+
+/// A few cells that are added to what is wanted and to what stands: of rare kinds one cell says little.
+const SLACK: i64 = 4 * CELL as i64;
+
+/// Bits of the fraction in which shares are held.
+const SHARE_BITS: u32 = 32;
+
+/// Bits of weights: with factors and the most poses their sums stay below 64 bits.
+const WEIGHT_BITS: u32 = 22;
 
 #[derive(Clone, Debug)]
 pub(super) struct Steering {
-    /// The tile of each pose.
-    tile_of: Vec<TileId>,
-    /// The weight of each pose, in 32 bits.
+    /// What each pose counts as: its tile, or the window it is.
+    kind_of: Vec<usize>,
+    /// The weight of each pose, in so many bits.
     weights: Vec<u64>,
     /// Bits left out of weights for that.
     shift: u32,
-    /// The summed weight of each tile's poses.
+    /// The share of each kind, by the weights of its poses.
     wanted: Vec<u64>,
-    total: u64,
-    standing: Vec<u64>,
+    /// What stands of each kind, in [`CELL`]s that fade.
+    recent: Vec<u64>,
+    /// What each kind needs for its share, as found so far.
+    factors: Vec<u64>,
+    /// What its weight is multiplied by now: more than that while it is rarer than wanted.
+    pulls: Vec<u64>,
+    /// Weights times pulls.
+    leaned: Vec<u64>,
+    /// Cells decided, and when it was last looked.
     decided: u64,
+    looked: u64,
+    /// Decisions to make until it is looked again.
+    left: u64,
     /// Cells that are counted, one bit each.
     counted: Vec<u64>,
 }
@@ -34,18 +67,33 @@ pub(super) struct Steering {
 impl Steering {
     /// Nothing stands yet on cells numbered below `cells`.
     pub(super) fn new(rules: &Rules, cells: usize) -> Self {
-        let tile_of: Vec<TileId> = rules.poses().iter().map(|pose| pose.tile).collect();
+        let kind_of: Vec<usize> = rules.poses().ids().map(|pose| rules.kind_of(pose)).collect();
         let most = rules.weights().iter().copied().max().unwrap_or(1);
-        let shift = (64 - most.leading_zeros()).saturating_sub(32);
+        let shift = (64 - most.leading_zeros()).saturating_sub(WEIGHT_BITS);
         let weights: Vec<u64> = rules.weights().iter().map(|&w| (w >> shift).max(1)).collect();
-        let tiles = tile_of.iter().map(|tile| tile.index() + 1).max().unwrap_or(0);
-        let mut wanted = vec![0; tiles];
-        for (tile, &weight) in tile_of.iter().zip(&weights) {
-            wanted[tile.index()] += weight;
+        let kinds = kind_of.iter().map(|kind| kind + 1).max().unwrap_or(0);
+        let mut wanted = vec![0; kinds];
+        for (&kind, &weight) in kind_of.iter().zip(&weights) {
+            wanted[kind] += weight;
         }
-        let total = wanted.iter().sum();
-        let (standing, counted) = (vec![0; tiles], vec![0; cells.div_ceil(64)]);
-        Self { tile_of, weights, shift, wanted, total, standing, decided: 0, counted }
+        let total: u64 = wanted.iter().sum();
+        for share in &mut wanted {
+            *share = ((u128::from(*share) << SHARE_BITS) / u128::from(total)) as u64;
+        }
+        Self {
+            kind_of,
+            shift,
+            wanted,
+            recent: vec![0; kinds],
+            factors: vec![ONE; kinds],
+            pulls: vec![ONE; kinds],
+            leaned: weights.iter().map(|weight| weight * ONE).collect(),
+            weights,
+            decided: 0,
+            looked: 0,
+            left: BATCH,
+            counted: vec![0; cells.div_ceil(64)],
+        }
     }
 
     /// A cell holds just this pose; counting it twice does nothing.
@@ -53,7 +101,7 @@ impl Steering {
         let (word, bit) = (at as usize / 64, 1 << (at % 64));
         if self.counted[word] & bit == 0 {
             self.counted[word] |= bit;
-            self.standing[self.tile_of[pose].index()] += 1;
+            self.recent[self.kind_of[pose]] += CELL;
             self.decided += 1;
         }
     }
@@ -63,40 +111,64 @@ impl Steering {
         let (word, bit) = (at as usize / 64, 1 << (at % 64));
         if self.counted[word] & bit != 0 {
             self.counted[word] &= !bit;
-            self.standing[self.tile_of[pose].index()] -= 1;
+            let recent = &mut self.recent[self.kind_of[pose]];
+            *recent = recent.saturating_sub(CELL);
             self.decided -= 1;
         }
     }
 
-    /// The pose that 64 random bits pick from a set; by a cell's own weights when it has some.
-    pub(super) fn pick(&self, set: &[u64], random: u64, own: Option<&[u64]>) -> usize {
-        let weight =
-            |pose: usize| own.map_or(self.weights[pose], |own| (own[pose] >> self.shift).max(1));
-        let leaned = |pose: usize| weight(pose) * self.lean(pose);
-        let total: u64 = bits(set).map(leaned).sum();
-        let mut point = scale(random, total);
-        let mut last = 0;
-        for pose in bits(set) {
-            let weight = leaned(pose);
-            if point < weight {
-                return pose;
-            }
-            point -= weight;
-            last = pose;
+    /// How many decisions may be made by [`leaned`](Self::leaned) before it must be asked again; all cells that are
+    /// decided are counted.
+    pub(super) fn ahead(&mut self) -> u64 {
+        if self.left == 0 {
+            self.look();
+            self.left = BATCH;
         }
-        last
+        self.left
     }
 
-    /// How far the tile of a pose is behind, at most 2^14.
-    fn lean(&self, pose: usize) -> u64 {
-        let tile = self.tile_of[pose].index();
-        let share = u128::from(self.decided + 1) * u128::from(self.wanted[tile]) * 256;
-        let wanted = (share / u128::from(self.total)) as u64 + 4 * 256;
-        let ratio = wanted / (self.standing[tile] + 4);
-        // The eighth power, cut at both ends so that no step leaves 64 bits.
-        let square = (ratio.min(1 << 12) * ratio.min(1 << 12) / 256).min(1 << 16);
-        let fourth = (square * square / 256).min(1 << 18);
-        (fourth * fourth / 256).clamp(1, STRONGEST)
+    /// So many decisions were made.
+    pub(super) fn made(&mut self, decisions: u64) {
+        self.left -= decisions;
+    }
+
+    /// The weight of each pose by which to pick now.
+    pub(super) fn leaned(&self) -> &[u64] {
+        &self.leaned
+    }
+
+    /// The pose that 64 random bits pick from a set; by a cell's own weights when it has some.
+    pub(super) fn pick(&mut self, set: &[u64], random: u64, own: Option<&[u64]>) -> usize {
+        self.ahead();
+        self.made(1);
+        let Some(own) = own else { return pick_by(|pose| self.leaned[pose], set, random) };
+        let leaned =
+            |pose: usize| (own[pose] >> self.shift).max(1) * self.pulls[self.kind_of[pose]];
+        pick_by(leaned, set, random)
+    }
+
+    /// Moves the factors by what was decided since the last look. O(poses).
+    #[cold]
+    fn look(&mut self) {
+        let since = self.decided.saturating_sub(self.looked).min(PAST / 4);
+        self.looked = self.decided;
+        let seen: u64 = self.recent.iter().sum();
+        let kinds =
+            self.wanted.iter().zip(&mut self.recent).zip(&mut self.factors).zip(&mut self.pulls);
+        for (((&wanted, recent), factor), pull) in kinds {
+            let want = (u128::from(seen) * u128::from(wanted) >> SHARE_BITS) as i64 + SLACK;
+            let have = *recent as i64 + SLACK;
+            let rarer = (want - have) * (1 << 16) / (want + have);
+            let step = *factor as i64 / PAST as i64 * since as i64 * GAIN;
+            *factor = (*factor as i64 + (step * rarer >> 16)).clamp(LEAST, MOST) as u64;
+            *recent -= *recent / PAST * since;
+            *pull = (*factor as i64 * want / have).clamp(LEAST, MOST) as u64;
+        }
+        for ((leaned, &kind), &weight) in
+            self.leaned.iter_mut().zip(&self.kind_of).zip(&self.weights)
+        {
+            *leaned = weight * self.pulls[kind];
+        }
     }
 }
 
@@ -105,25 +177,49 @@ mod tests {
     use super::*;
     use crate::lattice::Lattice;
 
+    /// Of a thousand picks among both, those of the first.
+    fn share(steering: &Steering) -> usize {
+        let pick = |n: u64| pick_by(|pose| steering.leaned()[pose], &[0b11], n << 54);
+        (0..1000).filter(|&n| pick(n) == 0).count()
+    }
+
     #[test]
-    fn a_tile_that_is_behind_is_picked_more_often() {
+    fn a_tile_that_is_rarer_than_wanted_is_picked_more_often() {
         let rules = Rules::from_pairs(Lattice::Square, &[3, 1], |_, _, _| true).unwrap();
-        let mut steering = Steering::new(&rules, 1000);
-        let share = |steering: &Steering| {
-            let picks = (0..1000u64).filter(|n| steering.pick(&[0b11], n << 54, None) == 0);
-            picks.count()
+        let mut steering = Steering::new(&rules, 10_000);
+        assert!((730..770).contains(&share(&steering)), "nothing stands: by weight alone");
+        let mut cells = 0..;
+        let mut batch = |steering: &mut Steering, pose: usize| {
+            cells.by_ref().take(60).for_each(|at| steering.count(at, pose));
+            let ahead = steering.ahead();
+            steering.made(ahead);
+            steering.ahead();
         };
-        // Nothing stands: of the first cell three quarters are the first tile's, which so leans ahead.
-        let fresh = share(&steering);
-        assert!((850..950).contains(&fresh), "{fresh}");
-        // The first tile runs ahead: three quarters were wanted, all it has.
-        (0..200).for_each(|at| steering.count(at, 0));
-        assert!(share(&steering) < 300, "{}", share(&steering));
-        // Counting twice does nothing, and what is taken back no longer counts.
-        steering.count(5, 0);
-        (0..200).for_each(|at| steering.discount(at, 0));
+        let mut last = share(&steering);
+        for _ in 0..8 {
+            batch(&mut steering, 0);
+            let now = share(&steering);
+            assert!(now < last, "the first tile runs ahead: {now} after {last}");
+            last = now;
+        }
+        for _ in 0..60 {
+            batch(&mut steering, 1);
+        }
+        assert!(share(&steering) > 950, "the second has long run ahead: {}", share(&steering));
+    }
+
+    #[test]
+    fn cells_are_counted_once_and_may_be_taken_back() {
+        let rules = Rules::from_pairs(Lattice::Square, &[3000, 1000], |_, _, _| true).unwrap();
+        let mut steering = Steering::new(&rules, 100);
+        (0..3).for_each(|_| steering.count(5, 0));
+        assert_eq!((steering.recent[0], steering.decided), (CELL, 1));
         steering.discount(7, 0);
-        assert_eq!(share(&steering), fresh);
+        steering.discount(5, 0);
+        assert_eq!((steering.recent[0], steering.decided), (0, 0));
         assert_eq!(steering.pick(&[0b10], 12345, None), 1);
+        let own = [1, 1000];
+        let picks = (0..64u64).filter(|n| steering.pick(&[0b11], n << 58, Some(&own)) == 1);
+        assert_eq!(picks.count(), 63, "a cell's own weights count where it has some");
     }
 }

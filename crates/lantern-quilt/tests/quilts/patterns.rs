@@ -220,6 +220,18 @@ fn every_kind_of_sample_fills(
     "9:9",
     "write it as"
 )]
+#[case::near_alone(
+    "cells = [2, 2]\npixels = \"pairs.png\"\nnear = 9",
+    Code::BadValue,
+    "9:8",
+    "take `near` out"
+)]
+#[case::key_of_a_map(
+    "cells = [2, 2]\npicture = \"cells.png\"\nkey = { a = \"night\" }",
+    Code::BadValue,
+    "9:7",
+    "or the colours of `pixels` mean"
+)]
 #[case::empty_list("cells = [2, 2]\nsamples = []", Code::BadValue, "5:1", "give one at least")]
 fn mistakes_in_patterns_are_named(
     #[case] pattern: &str,

@@ -23,7 +23,7 @@ pub(super) use widths::{OverBits, over_bits};
 use super::measure::Weights;
 use super::state::{State, Wave};
 use super::undo::Change;
-use crate::rules::Rules;
+use crate::rules::{Rules, bits};
 use crate::seed::Stream;
 use std::fmt::Debug;
 
@@ -101,6 +101,11 @@ pub(super) trait Domains: Debug + Send + Sync + Sized {
         self.level(dom) == 0
     }
 
+    /// The pose that is left of a real domain, where it is just one.
+    fn single(&self, dom: Self::Dom) -> Option<usize> {
+        self.is_decided(dom).then(|| bits(self.words(&dom)).next()).flatten()
+    }
+
     /// The cell beyond a side that takes part.
     #[inline]
     fn beyond<const S: usize>(state: &State<Self::Dom, S>, at: u32, side: usize) -> Option<u32> {
@@ -146,7 +151,7 @@ pub(super) trait Domains: Debug + Send + Sync + Sized {
         &mut self,
         _state: &mut State<Self::Dom, S>,
         _stream: &mut Stream,
-        _course: Course,
+        _course: Course<'_>,
     ) -> Sprint {
         Sprint { halt: Halt::Choose, decisions: 0, open: usize::MAX, committed: false }
     }
@@ -184,7 +189,7 @@ pub(super) trait Domains: Debug + Send + Sync + Sized {
 mod tests {
     use super::*;
     use crate::lattice::Lattice;
-    use crate::rules::{PoseSet, bits};
+    use crate::rules::PoseSet;
     use crate::solve::measure::Ranking;
     use proptest::prelude::*;
 

@@ -25,7 +25,7 @@ pub(crate) struct Sprint {
 
 /// What bounds a sprint.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Course {
+pub(crate) struct Course<'a> {
     /// Decisions to make.
     pub(crate) decisions: u64,
     /// The undo window.
@@ -34,4 +34,7 @@ pub(crate) struct Course {
     pub(crate) unit: usize,
     /// Whether all indices are checked.
     pub(crate) checked: bool,
+    /// The weight of each pose to pick by, where it is not that of the rules; all changes are then kept until the
+    /// sprint is over, for somebody counts them.
+    pub(crate) leaned: Option<&'a [u64]>,
 }

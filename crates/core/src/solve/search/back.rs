@@ -67,7 +67,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             watching.taken_back(mark, false);
         }
         self.state.head = mark;
-        self.mid.followed = mark;
+        self.mid.followed = self.mid.followed.min(mark);
         self.mid.heard = self.mid.heard.min(mark);
     }
 

@@ -131,7 +131,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let dom = self.state.cells[at as usize];
         let held = self.domains.words(&dom).iter().zip(watching.set(set).words());
         let words: Vec<u64> = held.map(|(&word, &set)| word & set).collect();
-        let pose = match (&self.mid.steering, &self.mid.own) {
+        let pose = match (&mut self.mid.steering, &self.mid.own) {
             (None, None) => self.domains.pick_of(&words, random),
             (None, Some(own)) => own.pick(at, &words, random),
             (Some(steering), own) => {

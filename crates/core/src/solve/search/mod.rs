@@ -139,18 +139,23 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     /// Tells the steering and the queue of own weights what changed since they last heard.
     fn follow(&mut self) {
-        for position in self.mid.followed..self.state.trail.end() {
-            let at = self.state.trail.get(position).at;
-            let dom = self.state.cells[at as usize];
-            if let Some(steering) = &mut self.mid.steering
-                && self.domains.is_decided(dom)
-            {
-                steering.count(at, bits(self.domains.words(&dom)).next().expect("decided"));
+        let new = self.mid.followed..self.state.trail.end();
+        if let Some(steering) = &mut self.mid.steering {
+            for position in new.clone() {
+                let at = self.state.trail.get(position).at;
+                if let Some(pose) = self.domains.single(self.state.cells[at as usize]) {
+                    steering.count(at, pose);
+                }
             }
-            if self.mid.own.is_some() || self.has_lost_filler(dom) {
-                let level = self.level_at(at);
-                if level > 0 {
-                    self.state.queue.enter(at, level);
+        }
+        if self.mid.own.is_some() || self.filler.is_some() {
+            for position in new {
+                let at = self.state.trail.get(position).at;
+                if self.mid.own.is_some() || self.has_lost_filler(self.state.cells[at as usize]) {
+                    let level = self.level_at(at);
+                    if level > 0 {
+                        self.state.queue.enter(at, level);
+                    }
                 }
             }
         }
@@ -262,7 +267,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
             }
         };
         let dom = self.state.cells[at as usize];
-        let pose = match (&self.mid.steering, &self.mid.own) {
+        let pose = match (&mut self.mid.steering, &self.mid.own) {
             (None, None) => self.domains.pick(dom, random),
             (None, Some(own)) => own.pick(at, self.domains.words(&dom), random),
             (Some(steering), own) => {
@@ -292,7 +297,6 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
     #[inline]
     fn can_sprint(&self) -> bool {
         self.filler.is_none()
-            && self.mid.steering.is_none()
             && self.mid.own.is_none()
             && self.mid.watching.as_ref().is_none_or(Watching::is_settled)
     }
@@ -303,7 +307,11 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         let window = self.search.window as usize;
         self.state.trail.trim(window);
         let (decisions, checked) = (self.pace.min(*steps), self.mid.checked);
-        let course = Course { decisions, window, unit: WAVE, checked };
+        let mut course = Course { decisions, window, unit: WAVE, checked, leaned: None };
+        if let Some(steering) = &mut self.mid.steering {
+            course.decisions = decisions.min(steering.ahead());
+            course.leaned = Some(steering.leaned());
+        }
         let learned = self.domains.learned();
         let Sprint { halt, decisions, open, committed } =
             self.domains.sprint(&mut self.state, &mut self.mid.stream, course);
@@ -314,6 +322,13 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         self.note_best(open);
         self.mid.committed |= committed;
         self.mid.tally.decisions += decisions;
+        if let Some(steering) = &mut self.mid.steering {
+            steering.made(decisions);
+            if !matches!(halt, Halt::Spread(_)) {
+                self.follow();
+                self.settle();
+            }
+        }
         // The step of a decision not done with is counted when it is.
         let done = decisions - u64::from(matches!(halt, Halt::Spread(_)));
         self.mid.tally.steps += done;
@@ -328,7 +343,8 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
         }
         match halt {
             Halt::Spent => return Ok(true),
-            Halt::Choose => return Ok(false),
+            // The last step may have been made just before.
+            Halt::Choose => return Ok(*steps == 0),
             Halt::Spread(changes) => self.propagate_up_to(WAVE - changes, observer)?,
         }
         self.mid.tally.steps += 1;

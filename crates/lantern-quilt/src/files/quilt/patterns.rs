@@ -338,6 +338,7 @@ fn read_sample(
     grounds: &mut Grounds<'_>,
     notes: &mut Notes,
 ) -> Option<WindowSample> {
+    refuse_idle(&sample, notes);
     let lattice = grounds.model.lattice();
     let solid = lattice.is_solid();
     let turns = sample.turns.map_or(Some(1), |value| read_turns(&value, lattice, notes));
@@ -398,6 +399,34 @@ fn read_sample(
             let finding = Finding::new(Code::BadSize, sample.subject, error.to_string());
             notes.add(finding, sample.span);
             None
+        }
+    }
+}
+
+/// Reports keys of a sample that mean nothing beside the others.
+fn refuse_idle(sample: &BegunSample<'_>, notes: &mut Notes) {
+    let drawn = sample.text.is_some() || sample.pixels.is_some();
+    let through_key = sample.pixels.is_some() && sample.key.is_some();
+    let slices = sample.slices.as_ref().map(|(_, value)| value);
+    for (name, value, means, help) in [
+        (
+            "key",
+            sample.key.as_ref(),
+            drawn,
+            "it says what the signs of a `text` or the colours of `pixels` mean",
+        ),
+        (
+            "near",
+            sample.near.as_ref(),
+            through_key,
+            "it takes colours of `pixels` to the nearest one of a `key`: add both",
+        ),
+        ("slices", slices, sample.map.is_none(), "a saved map has its levels already"),
+    ] {
+        if let (Some(value), false) = (value, means) {
+            let text = format!("`{name}` does nothing for this sample");
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            notes.add(finding.help(format!("{help}; or take `{name}` out")), value.span.clone());
         }
     }
 }

@@ -58,6 +58,8 @@ pub(crate) struct Memo {
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
     picks: Vec<Option<Box<Picks>>>,
+    /// Whether there are any.
+    has_picks: bool,
     /// Whether a domain was picked from: ways to pick are made only where it happens again.
     picked: Vec<AtomicBool>,
     known: HashTable<u16>,
@@ -93,6 +95,7 @@ impl Memo {
     #[inline(never)]
     fn prepare(&mut self, dom: usize) {
         self.picks[dom] = Some(Box::new(self.picks_of(dom)));
+        self.has_picks = true;
     }
 
     /// Works out a step of a real domain that was not known; `false` when none is remembered.
@@ -194,6 +197,7 @@ impl Domains for Memo {
             common: OUTSIDE,
             sets: vec![0; usize::from(REAL) * width],
             picks: (0..REAL).map(|_| None).collect(),
+            has_picks: false,
             picked: (0..REAL).map(|_| AtomicBool::new(false)).collect(),
             known: HashTable::with_capacity(FEW),
             decided: REAL,
@@ -301,11 +305,16 @@ impl Domains for Memo {
         }
     }
 
+    #[inline]
+    fn single(&self, dom: u16) -> Option<usize> {
+        (REAL..self.decided).contains(&dom).then(|| usize::from(dom - REAL))
+    }
+
     fn sprint<const S: usize>(
         &mut self,
         state: &mut State<u16, S>,
         stream: &mut Stream,
-        course: Course,
+        course: Course<'_>,
     ) -> Sprint {
         self.sprint(state, stream, course)
     }

@@ -28,7 +28,7 @@ use self::table::Table;
 use super::{Memo, OUTSIDE, Picks};
 use crate::seed::{Stream, divide};
 use crate::solve::choose::{Bucket, Hands, Queue, keep};
-use crate::solve::measure::PickTable;
+use crate::solve::measure::{PickTable, pick_by};
 use crate::solve::padded::Ways;
 use crate::solve::propagate::sprint::{Course, Halt, Sprint};
 use crate::solve::state::State;
@@ -67,13 +67,18 @@ impl Memo {
         &mut self,
         state: &mut State<u16, S>,
         stream: &mut Stream,
-        course: Course,
+        course: Course<'_>,
     ) -> Sprint {
         let mut sprint =
             Sprint { halt: Halt::Choose, decisions: 0, open: usize::MAX, committed: false };
         let mut start = Start::Choose;
         let mut notes = [0; NOTES];
         let ways = state.padded.ways();
+        if course.leaned.is_some() && self.has_picks {
+            // Ways to pick are by the weights of the rules.
+            self.picks.fill_with(|| None);
+            self.has_picks = false;
+        }
         if let Queue::Levels(queue) = &mut state.queue {
             let (cells, common) = (&state.cells[..], state.common);
             let pool_level = self.domains[usize::from(common)].level;
@@ -155,7 +160,7 @@ impl Memo {
         &self,
         state: &mut State<u16, S>,
         stream: &mut Stream,
-        course: Course,
+        course: Course<'_>,
         start: Start,
         (notes, ways): (&mut [usize; NOTES], &Ways),
         sprint: &mut Sprint,
@@ -284,7 +289,7 @@ impl Memo {
                     None => 0,
                 };
                 if picked == 0 {
-                    let (pose, good) = self.pick_slowly(dom, bits);
+                    let (pose, good) = self.pick_slowly(dom, bits, course.leaned);
                     if !good {
                         (lack, last) = (Lack::Picks(dom), 0);
                     }
@@ -368,6 +373,9 @@ impl Memo {
                 slot = carried;
                 hands.end = lap + slot;
                 if hands.end - hands.start > most {
+                    if course.leaned.is_some() {
+                        break Halt::Choose;
+                    }
                     sprint.committed |= hands.cut(course.window);
                 }
                 // The cut comes first: when it does must not depend on what was known before.
@@ -395,7 +403,10 @@ impl Memo {
     /// enough so.
     #[cold]
     #[inline(never)]
-    fn pick_slowly(&self, dom: u16, bits: u64) -> (usize, bool) {
+    fn pick_slowly(&self, dom: u16, bits: u64, leaned: Option<&[u64]>) -> (usize, bool) {
+        if let Some(leaned) = leaned {
+            return (pick_by(|pose| leaned[pose], self.set(dom), bits), true);
+        }
         match &self.picks[usize::from(dom)] {
             Some(pick) => (pick.table.pick(bits), true),
             None => {
