@@ -109,6 +109,24 @@ impl Picture {
         Some(Self { width, height: self.height * parts, pixels })
     }
 
+    /// This picture with another below it, the narrower one at the left; beside it lies the colour of the other's last
+    /// pixel. O(pixels).
+    ///
+    /// # Errors
+    /// [`PictureError::TooLarge`].
+    pub fn above(&self, below: &Self) -> Result<Self, PictureError> {
+        let ground = below.pixels.last().copied().unwrap_or([0; 4]);
+        let width = self.width.max(below.width);
+        let mut both = Self::new(width, self.height + below.height, ground)?;
+        for (picture, top) in [(self, 0), (below, self.height)] {
+            for (y, row) in picture.pixels.chunks(picture.width.max(1) as usize).enumerate() {
+                let start = (top as usize + y) * width as usize;
+                both.pixels[start..start + row.len()].copy_from_slice(row);
+            }
+        }
+        Ok(both)
+    }
+
     /// Sets a pixel; outside nothing happens.
     pub fn set(&mut self, x: u32, y: u32, colour: Rgba) {
         if x < self.width && y < self.height {

@@ -15,11 +15,11 @@ use crate::making::summary::Summary;
 use crate::making::words::{add_sheet, add_steps, mark_wrong, refused};
 use crate::progress::{Bar, interrupted};
 use crate::written::{Files, drawn_so};
-use lantern_quilt::draw::DrawOptions;
+use lantern_quilt::draw::{DrawOptions, wanted_board};
 use lantern_quilt::files::{Blame, Output, Quilt};
 use lantern_quilt::grid::BitPlane;
 use lantern_quilt::passes::{Collapse, FillStep};
-use lantern_quilt::picture::Rgba;
+use lantern_quilt::picture::{Picture, Rgba};
 use lantern_quilt::solve::{About, Outcome, Run};
 use lantern_quilt::threads::Threads;
 use std::path::PathBuf;
@@ -87,6 +87,7 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let mut files = Files::default();
     let mut options = drawn_so(&options, args.look.instances);
     options.page = course.page.clone();
+    options.below = wanted_below(&quilt, &collapse, run);
     files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
     if done {
@@ -179,6 +180,7 @@ fn fill_again(
     let mut files = Files::default();
     let mut options = drawn_so(&options, args.look.instances);
     options.page = quilt.page_details();
+    options.below = wanted_below(&quilt, collapse, &run);
     files.map(&quilt, &map, &options, outputs, done);
     if done {
         add_sheet(args, &quilt, &map, &mut files);
@@ -225,4 +227,11 @@ fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fail
     }
     let course = follow(args, quilt, &seed, outputs)?;
     tell_made(args, quilt, &seed, &course, outputs)
+}
+
+/// The window that a failed fill wanted, to lie below its picture.
+fn wanted_below(quilt: &Quilt, collapse: &Collapse, run: &Run) -> Option<Picture> {
+    let at = run.outcome().and_then(Outcome::contradiction)?;
+    let window = collapse.explain(at, run).window?;
+    wanted_board(collapse.tileset(), &window, &quilt.art, 0).ok()
 }

@@ -38,6 +38,13 @@ fn a_wanted_window_is_printed() {
     assert!(cells.len() == 9 && differ > 0 && window["differs"] == differ, "{window}");
     let said = String::from_utf8(output.stderr).unwrap();
     assert!(said.contains("wanted   nearest") && said.contains("the pin at (5, 5)"), "{said}");
+    // Both lie below the map, the cell that differs in an amber rim in both.
+    let map = 60 * 24;
+    let drawn = fs::read(folder.path().join("a.partial.png")).unwrap();
+    let drawn = lantern_quilt::picture::Picture::from_png(&drawn).unwrap();
+    let below = (drawn.height() - 264..drawn.height()).flat_map(|y| (0..map).map(move |x| (x, y)));
+    let amber = below.filter(|&(x, y)| drawn.get(x, y) == Some([246, 178, 74, 255])).count();
+    assert!(amber >= differ * 2 * 4 * 60, "{amber} pixels");
 }
 
 /// A lantern in the air is found by `check`, named where cells beside it are filled again, and mended with them.
@@ -75,8 +82,8 @@ fn a_map_of_another_size_keeps_it() {
         vec!["fill", QUILT, "--from", "small.map.json", "--again", "4,0,6x9", "-o", "b.json"];
     tool(folder.path(), &again).success().stdout(contains("54 of the 20 x 14 cells"));
     tool(folder.path(), &["check", QUILT, "--trials", "0", "--map", "b.json"]).success();
-    again[5] = "14,0,9x9";
-    tool(folder.path(), &again).code(2).stderr(contains("20 x 14"));
+    again[5] = "24,0,9x9";
+    tool(folder.path(), &again).code(2).stderr(contains("lies outside the map"));
     again.extend(["--size", "30x20"]);
     tool(folder.path(), &again).code(2).stderr(contains("cannot be used with"));
 }

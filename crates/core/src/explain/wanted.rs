@@ -30,8 +30,12 @@ pub struct WantedCell {
     pub wanted: Vec<String>,
     /// Whether neighbours ask for different things, which `wanted` then names all.
     pub torn: bool,
+    /// The same as poses; `None` is beyond the edge of the map.
+    pub asked: Vec<Option<Posed>>,
     /// What the nearest pattern has.
     pub nearest: String,
+    /// The same as a pose.
+    pub stands: Option<Posed>,
     /// Whether that is not what is wanted.
     pub differs: bool,
 }
@@ -97,15 +101,16 @@ pub fn wanted(
                 Some(left) => left.clone(),
                 None => BTreeSet::new(),
             };
-            let wanted = if named.len() <= NAMED || torn {
-                named.iter().take(NAMED).map(name).collect()
+            let asked: Vec<Option<Posed>> = if named.len() <= NAMED || torn {
+                named.into_iter().take(NAMED).collect()
             } else {
                 Vec::new()
             };
+            let wanted = asked.iter().map(name).collect();
             let has = all[nearest].cells[number];
             let (nearest, differs) = (name(&has), !fits(number, has));
             let at = shift.from(lattice, Cell::default()).unwrap_or_default();
-            WantedCell { at, wanted, torn, nearest, differs }
+            WantedCell { at, wanted, asked, torn, nearest, stands: has, differs }
         })
         .collect();
     cells.sort_by_key(|cell| [cell.at[2], cell.at[1], cell.at[0]]);

@@ -50,7 +50,7 @@ pub use template::{PlanTemplate, Template, TemplateOptions, plan_template, templ
 #[doc(hidden)]
 pub use text::{label, label_width};
 pub use turntable::{Turntable, turntable};
-pub use windows::pattern_board;
+pub use windows::{pattern_board, wanted_board};
 
 use crate::art::TileArt;
 use crate::models::ModelArt;

@@ -5,8 +5,10 @@ use super::{DrawError, DrawOptions, INK, NIGHT, ViewStyle, draw};
 use crate::art::TileArt;
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::audit::missing::TrialReport;
+use lantern_quilt_core::constraints::Posed;
+use lantern_quilt_core::explain::{WantedCell, WantedWindow};
 use lantern_quilt_core::id::PoseId;
-use lantern_quilt_core::lattice::{Cell, Extent, Layout, Shift, Wrap};
+use lantern_quilt_core::lattice::{Cell, Extent, Lattice, Layout, Shift, Wrap};
 use lantern_quilt_core::map::{Layer, Placed, Tilemap};
 use lantern_quilt_core::pattern::{Pattern, Patterns};
 use lantern_quilt_core::tileset::Tileset;
@@ -116,6 +118,88 @@ fn ground(board: &mut Picture, [left, top]: [u32; 2], [wide, high]: [u32; 2], lo
     }
 }
 
+/// Draws the window that a failed fill wanted beside the nearest one of a sample. Meant to lie below the picture of the map.
+///
+/// Dark is what may be several things. On squares a cell is divided where two or three may stand, hatched where
+/// neighbours ask for different things, and has an amber rim where both windows differ. As wide as `width`, if that is
+/// enough.
+///
+/// # Errors
+/// When a window cannot be drawn.
+pub fn wanted_board(
+    set: &Tileset,
+    window: &WantedWindow,
+    art: &TileArt,
+    width: u32,
+) -> Result<Picture, DrawError> {
+    let mut board = Picture::new(width.max(2 * WANTED + 36), WANTED + 44, NIGHT)?;
+    let places: Vec<Cell> = window
+        .cells
+        .iter()
+        .map(|cell| Cell { x: cell.at[0], y: cell.at[1], z: cell.at[2] })
+        .collect();
+    let drawn = |cells: Vec<Option<Posed>>| cells_of(set, &places, &cells, art, [WANTED, WANTED]);
+    let asked = |cell: &WantedCell, which: usize| {
+        let asked = &cell.asked[..if cell.torn { 0 } else { cell.asked.len() }];
+        asked.get(which % asked.len().max(1)).copied().flatten()
+    };
+    let Some(nearest) = drawn(window.cells.iter().map(|cell| cell.stands).collect())? else {
+        return Ok(board);
+    };
+    let mut wanted = Vec::new();
+    for which in 0..window.cells.iter().map(|cell| cell.asked.len()).max().unwrap_or(0).max(1) {
+        wanted.extend(drawn(window.cells.iter().map(|cell| asked(cell, which)).collect())?);
+    }
+    let top = 34;
+    let lefts = [12, 24 + WANTED].map(|left| left + (WANTED - nearest.width().min(WANTED)) / 2);
+    label(&mut board, 12, 8, 14.0, INK, "wanted, shown by no sample");
+    label(&mut board, (24 + WANTED).into(), 8, 14.0, INK, "the nearest that one shows");
+    board.lay(&wanted[0], lefts[0].into(), top.into());
+    board.lay(&nearest, lefts[1].into(), top.into());
+    if set.lattice() != Lattice::Square {
+        return Ok(board);
+    }
+    let least = |axis: fn(&Cell) -> i32| places.iter().map(axis).min().unwrap_or(0);
+    let most = |axis: fn(&Cell) -> i32| places.iter().map(axis).max().unwrap_or(0);
+    let (west, north) = (least(|cell| cell.x), least(|cell| cell.y));
+    let size = [
+        nearest.width() / (most(|cell| cell.x) - west + 1) as u32,
+        nearest.height() / (most(|cell| cell.y) - north + 1) as u32,
+    ];
+    for (place, cell) in places.iter().zip(&window.cells) {
+        let [x, y] = [(place.x - west) as u32 * size[0], (place.y - north) as u32 * size[1]];
+        let parts = cell.asked.len() as u32;
+        if cell.torn {
+            let hatching = super::mark::hatching(size);
+            board.lay(&hatching, (lefts[0] + x).into(), (top + y).into());
+        } else if parts > 1 {
+            for (right, down) in (0..size[0]).flat_map(|x| (0..size[1]).map(move |y| (x, y))) {
+                let one = &wanted[(right * parts / size[0]) as usize];
+                if let Some(colour) = one.get(x + right, y + down) {
+                    board.set(lefts[0] + x + right, top + y + down, colour);
+                }
+            }
+        }
+        if cell.differs {
+            lefts.into_iter().for_each(|left| rim(&mut board, [left + x, top + y], size));
+        }
+    }
+    Ok(board)
+}
+
+/// The room for each of two windows.
+const WANTED: u32 = 220;
+
+fn rim(board: &mut Picture, [left, top]: [u32; 2], [wide, high]: [u32; 2]) {
+    for y in 0..high {
+        for x in 0..wide {
+            if x < 3 || y < 3 || x + 3 >= wide || y + 3 >= high {
+                board.set(left + x, top + y, AMBER);
+            }
+        }
+    }
+}
+
 /// A window as a small map, in so much room; `None` where there is nothing to draw it with.
 fn window(
     set: &Tileset,
@@ -124,14 +208,23 @@ fn window(
     art: &TileArt,
     room: [u32; 2],
 ) -> Result<Option<Picture>, DrawError> {
-    let lattice = set.lattice();
     // Shifts of hexagons are drawn as from an even row and column.
-    let middle = Cell::default();
-    let Some(places) = shifts.iter().map(|&shift| shift.cell_from(lattice, middle)).collect()
-    else {
+    let place = |shift: &Shift| shift.cell_from(set.lattice(), Cell::default());
+    let Some(places) = shifts.iter().map(place).collect::<Option<Vec<Cell>>>() else {
         return Ok(None);
     };
-    let places: Vec<Cell> = places;
+    cells_of(set, &places, &pattern.cells, art, room)
+}
+
+/// Some cells as a small map.
+fn cells_of(
+    set: &Tileset,
+    places: &[Cell],
+    cells: &[Option<Posed>],
+    art: &TileArt,
+    room: [u32; 2],
+) -> Result<Option<Picture>, DrawError> {
+    let lattice = set.lattice();
     let ends = |axis: fn(&Cell) -> i32| {
         let all = || places.iter().map(axis);
         (all().min().unwrap_or(0), all().max().unwrap_or(0))
@@ -143,7 +236,7 @@ fn window(
         Extent::new(from, size).and_then(|extent| Layout::new(lattice, extent, Wrap::NONE));
     let Ok(layout) = extent else { return Ok(None) };
     let mut layer = Layer::new("window", layout.extent(), Vec::new());
-    for (&cell, &stands) in places.iter().zip(&pattern.cells) {
+    for (&cell, &stands) in places.iter().zip(cells) {
         let Some((tile, orientation)) = stands else { continue };
         let tile = &set.tiles()[tile];
         let part = tile.part().map(|part| part.at);

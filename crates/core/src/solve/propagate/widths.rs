@@ -16,8 +16,10 @@ pub(in crate::solve) trait OverBits {
 pub(in crate::solve) fn over_bits<T: OverBits>(poses: usize, what: T) -> T::Output {
     match poses {
         0..64 => what.over::<Plain<1>>(),
-        64..256 => what.over::<Plain<4>>(),
-        256..512 => what.over::<Plain<8>>(),
+        64..128 => what.over::<Plain<2>>(),
+        128..256 => what.over::<Plain<4>>(),
+        256..384 => what.over::<Plain<6>>(),
+        384..512 => what.over::<Plain<8>>(),
         512..1024 => what.over::<Plain<16>>(),
         1024..2048 => what.over::<Plain<32>>(),
         _ => what.over::<Plain<161>>(),

@@ -16,6 +16,8 @@ use crate::art::TileArt;
 use crate::draw::{
     DrawError, DrawOptions, PageDetails, draw, is_flat, picture_size, write_page_with, write_svg,
 };
+#[cfg(feature = "draw")]
+use crate::picture::Picture;
 use crate::scene::settle_heights;
 #[cfg(feature = "models")]
 use crate::scene::{GlbOptions, write_glb};
@@ -115,6 +117,9 @@ pub struct OutputOptions {
     /// How pictures are drawn.
     #[cfg(feature = "draw")]
     pub draw: DrawOptions,
+    /// What lies below pictures of the map. Default nothing.
+    #[cfg(feature = "draw")]
+    pub below: Option<Picture>,
     /// What pages show besides the map.
     #[cfg(feature = "draw")]
     pub page: PageDetails,
@@ -125,7 +130,7 @@ pub struct OutputOptions {
 
 #[cfg(feature = "draw")]
 lantern_quilt_core::setters! {
-    OutputOptions { draw: DrawOptions, page: PageDetails, }
+    OutputOptions { draw: DrawOptions, below: Option<Picture>, page: PageDetails, }
 }
 
 #[cfg(feature = "models")]
@@ -292,7 +297,10 @@ impl Output {
         match self.kind {
             #[cfg(feature = "draw")]
             OutputKind::Picture => {
-                let picture = draw(map, art, &options.draw).map_err(io::Error::other)?;
+                let mut picture = draw(map, art, &options.draw).map_err(io::Error::other)?;
+                if let Some(below) = &options.below {
+                    picture = picture.above(below).map_err(io::Error::other)?;
+                }
                 let texts = picture_texts(map);
                 let texts: Vec<(&str, &str)> =
                     texts.iter().map(|(key, text)| (*key, text.as_str())).collect();
