@@ -207,6 +207,10 @@ codes! {
     PlanCut = "plan-cut", Warning;
     /// Shares that may add up to more than there is.
     ShareCut = "share-cut", Warning;
+    /// A share of tiles that is none, or shares that do not add up.
+    BadShare = "bad-share", Error;
+    /// A tile whose share in trial maps is not the one it should have.
+    OffShare = "off-share", Warning;
     /// A neighbourhood that no shape of a set is for.
     MissingShape = "missing-shape", Warning;
     /// Two tiles that are for the same neighbourhood.

@@ -6,6 +6,7 @@ use lantern_quilt_core::finding::{Code, nearest};
 use lantern_quilt_core::orient::Frame;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::verify::{Break, verify};
+use proptest::prelude::*;
 use rstest::rstest;
 
 fn codes(set: TilesetBuilder) -> Vec<Code> {
@@ -30,6 +31,38 @@ fn bad_weights_are_findings(#[case] weight: f64) {
     let moss = set.socket(Socket::plain("moss"));
     set.tile(Tile::new("a").all(moss).weight(weight));
     assert_eq!(codes(set), [Code::BadWeight]);
+}
+
+proptest! {
+    /// Tiles with a share have it of the summed weights, and the others keep what they have to each other; with one tile
+    /// more, as trials of missing pieces have, all of them stay as they are.
+    #[test]
+    fn shares_are_parts_of_all_weights(
+        given in prop::collection::vec((any::<bool>(), 1u32..100), 2..8),
+        asked in 1u32..95,
+    ) {
+        let given: Vec<(bool, f64)> = given.into_iter().map(|(has, size)| (has, size.into())).collect();
+        prop_assume!(given.iter().any(|one| one.0) && given.iter().any(|one| !one.0));
+        let sized: f64 = given.iter().filter(|one| one.0).map(|one| one.1).sum();
+        let share = |size: f64| f64::from(asked) / 100.0 * size / sized;
+        let mut set = TilesetBuilder::new(Lattice::Square);
+        let moss = set.socket(Socket::plain("moss"));
+        for (number, &(has, size)) in given.iter().enumerate() {
+            let tile = Tile::new(format!("tile {number}")).all(moss);
+            set.tile(if has { tile.share(share(size)) } else { tile.weight(size) });
+        }
+        let set = set.build().unwrap();
+        prop_assert!(set.has_shares());
+        let all: f64 = set.tiles().iter().map(|tile| tile.weight() as f64).sum();
+        let rest: f64 = given.iter().filter(|one| !one.0).map(|one| one.1).sum();
+        for (tile, &(has, size)) in set.tiles().iter().zip(&given) {
+            let left = 1.0 - f64::from(asked) / 100.0;
+            let want = if has { share(size) } else { size / rest * left };
+            prop_assert!((tile.weight() as f64 / all - want).abs() < 1e-5, "{tile:?} of {all}");
+        }
+        let more = set.with_tile(Tile::new("one more").all(moss)).unwrap();
+        prop_assert!(set.tiles().pairs().all(|(id, tile)| more.tiles()[id] == *tile));
+    }
 }
 
 #[test]

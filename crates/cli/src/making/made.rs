@@ -4,8 +4,8 @@ use super::asked::drawn;
 use super::course::{Course, before};
 use super::film;
 use super::words::{
-    add_sheet, add_steps, counts_json, counts_said, forbidden, mark_wrong, refused, sized,
-    stand_ins_json, stand_ins_said, title_of, unmet_json, with_items,
+    add_sheet, add_steps, counts_json, counts_said, forbidden, mark_wrong, refused, shares_json,
+    shares_said, sized, stand_ins_json, stand_ins_said, title_of, unmet_json, with_items,
 };
 use crate::args;
 use crate::failure::Failure;
@@ -47,6 +47,7 @@ pub fn tell_made(
         "size": quilt.layout.extent().size(),
         "layers": made.map.layers().map(|layer| &layer.name).collect::<Vec<_>>(),
         "counts": counts_json(&made.map),
+        "shares": shares_json(quilt, &made.map),
         "unmet": unmet_json(&made.unmet),
         "passes": course.json(),
         "stand_ins": stand_ins_json(&stand_ins),
@@ -72,6 +73,7 @@ pub fn tell_made(
         course.took().as_secs_f64() * 1000.0,
     );
     text.push_str(&counts_said(&made.map));
+    text.push_str(&shares_said(quilt, &made.map));
     text.push_str(&course.lines());
     text.push_str(&course.wishes());
     text.push_str(&stand_ins_said(&stand_ins));

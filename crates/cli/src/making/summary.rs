@@ -2,8 +2,8 @@
 
 use super::course::Course;
 use super::words::{
-    counts_json, counts_said, placed, sized, stand_ins_json, stand_ins_said, title_of, unmet_json,
-    with_items,
+    counts_json, counts_said, placed, shares_json, shares_said, sized, stand_ins_json,
+    stand_ins_said, title_of, unmet_json, with_items,
 };
 use crate::args;
 use crate::failure::Failure;
@@ -67,6 +67,7 @@ impl Summary<'_> {
             "cause": self.blame.as_ref().map(blame_json),
             "passes": self.course.map(Course::json),
             "counts": self.course.map(|course| counts_json(&course.made.map)),
+            "shares": self.course.map(|course| shares_json(self.quilt, &course.made.map)),
             "unmet": self.course.map(|course| unmet_json(&course.made.unmet)),
             "stand_ins": stand_ins_json(&self.stand_ins),
             "written": self.written,
@@ -123,6 +124,7 @@ impl Summary<'_> {
         }
         if let Some(course) = self.course {
             text.push_str(&counts_said(&course.made.map));
+            text.push_str(&shares_said(self.quilt, &course.made.map));
             text.push_str(&course.lines());
             text.push_str(&course.wishes());
         }

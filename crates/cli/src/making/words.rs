@@ -4,14 +4,16 @@ use super::course::Course;
 use crate::args;
 use crate::output::cell_json;
 use crate::written::Files;
+use lantern_quilt::audit::shares::{ReachedShare, reached_shares};
 use lantern_quilt::compare::Tallies;
 use lantern_quilt::draw::{DrawOptions, pack};
 use lantern_quilt::files::{Quilt, write_sheet};
 use lantern_quilt::grid::BitPlane;
+use lantern_quilt::id::IdVec;
 use lantern_quilt::lattice::{Cell, Layout};
 use lantern_quilt::map::Tilemap;
-use lantern_quilt::passes::StandIn;
-use lantern_quilt::recipe::{MakeError, Unmet};
+use lantern_quilt::passes::{FillStep, StandIn};
+use lantern_quilt::recipe::{MakeError, Pass, Unmet};
 use serde_json::json;
 use std::collections::BTreeSet;
 
@@ -98,7 +100,38 @@ pub fn counts_said(map: &Tilemap) -> String {
     text
 }
 
+/// The tiles with a share, and what they have of the layers that fills made.
+fn shares(quilt: &Quilt, map: &Tilemap) -> Vec<ReachedShare> {
+    let of_pass = |pass: &Pass| {
+        let fill = pass.step_as::<FillStep>()?;
+        let (set, layer) = (fill.collapse.tileset(), map.layer(&pass.name)?);
+        let mut cells: IdVec<_, u64> = set.tiles().ids().map(|_| 0).collect();
+        let stand = map.layout().extent().iter().filter_map(|cell| layer.get(cell));
+        for tile in stand.filter_map(|placed| set.find_at(&placed.tile, placed.part)) {
+            cells[tile] += 1;
+        }
+        Some(reached_shares(set, &cells))
+    };
+    quilt.recipe.passes().iter().filter_map(of_pass).flatten().collect()
+}
+
+/// What part of the map tiles have, beside the share they should have: a line, if any tile has one.
+pub fn shares_said(quilt: &Quilt, map: &Tilemap) -> String {
+    let percent = |share: f64| (share * 1000.0).round() / 10.0;
+    let one = |one: ReachedShare| {
+        format!("{} {} % of {} %", one.tile, percent(one.reached), percent(one.wanted))
+    };
+    let all: Vec<String> = shares(quilt, map).into_iter().map(one).collect();
+    if all.is_empty() { String::new() } else { format!("\n  shares   {}", all.join(", ")) }
+}
+
 /// The same for scripts.
+pub fn shares_json(quilt: &Quilt, map: &Tilemap) -> serde_json::Value {
+    let one = |ReachedShare { tile, wanted, reached }| json!({ "tile": tile, "wanted": wanted, "reached": reached });
+    shares(quilt, map).into_iter().map(one).collect()
+}
+
+/// How many there are of each, for scripts.
 pub fn counts_json(map: &Tilemap) -> serde_json::Value {
     let Tallies { terrains, tiles, items, .. } = Tallies::of(map);
     json!({ "terrain": terrains, "tiles": tiles, "items": items })

@@ -70,6 +70,7 @@ pub(super) struct Trial {
     pub(super) rules: Rules,
     pub(super) space: Space,
     order: Order,
+    steer: bool,
 }
 
 impl Trial {
@@ -107,14 +108,14 @@ impl Trial {
             let others = rules.select(|pose| pose.tile != filler);
             space.restrict(Region::Cell(middle(level.min(size[2] - 1))), others);
         }
-        Some(Self { rules, space, order })
+        Some(Self { rules, space, order, steer: tileset.has_shares() })
     }
 
     /// How many of so many fills succeed, and how far they get in thousandths; each is shown when it ends.
     pub(super) fn fill(&self, seeds: u32, mut ended: impl FnMut(&Run)) -> (u32, u32) {
         let mut search = Search::default();
         (search.patience, search.climb, search.attempts) = (0, Climb::Backtrack, 1);
-        search.order = self.order;
+        (search.order, search.steer) = (self.order, self.steer);
         let job = Job::new(&self.rules, self.space.clone()).search(search).name("trial");
         let mut scratch = Scratch::default();
         let (mut filled, mut reached) = (0, 0);

@@ -156,11 +156,11 @@ impl Steering {
         let kinds =
             self.wanted.iter().zip(&mut self.recent).zip(&mut self.factors).zip(&mut self.pulls);
         for (((&wanted, recent), factor), pull) in kinds {
-            let want = (u128::from(seen) * u128::from(wanted) >> SHARE_BITS) as i64 + SLACK;
+            let want = ((u128::from(seen) * u128::from(wanted)) >> SHARE_BITS) as i64 + SLACK;
             let have = *recent as i64 + SLACK;
             let rarer = (want - have) * (1 << 16) / (want + have);
             let step = *factor as i64 / PAST as i64 * since as i64 * GAIN;
-            *factor = (*factor as i64 + (step * rarer >> 16)).clamp(LEAST, MOST) as u64;
+            *factor = (*factor as i64 + ((step * rarer) >> 16)).clamp(LEAST, MOST) as u64;
             *recent -= *recent / PAST * since;
             *pull = (*factor as i64 * want / have).clamp(LEAST, MOST) as u64;
         }

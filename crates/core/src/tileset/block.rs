@@ -133,8 +133,9 @@ impl TilesetBuilder {
                 });
             }
             let part = Some(Part { at, span: block.span });
-            let weight = block.tile.weight / count;
-            ids.push(self.tile(Tile { weight, part, ..block.tile.clone() }.in_order(faces)));
+            let (weight, share) =
+                (block.tile.weight / count, block.tile.share.map(|all| all / count));
+            ids.push(self.tile(Tile { weight, share, part, ..block.tile.clone() }.in_order(faces)));
         }
         ids
     }

@@ -6,6 +6,7 @@
 
 pub mod block;
 pub mod pixels;
+mod shares;
 mod socket;
 mod tile;
 
@@ -192,6 +193,9 @@ impl TilesetBuilder {
             }
             tiles.push(tile);
         }
+        if findings.is_empty() {
+            findings.extend(shares::settle(&mut tiles));
+        }
         if !findings.is_empty() {
             return Err(TilesetError { findings });
         }
@@ -243,6 +247,7 @@ impl TilesetBuilder {
                     .help("a weight is a number from 0.000001 to 1000000; remove a tile to make it never appear"),
             );
         }
+        findings.extend(tile.share.and_then(|share| shares::check(&tile.name, share)));
         let turns_fit = tile.turns > 0 && lattice.turns().is_multiple_of(tile.turns);
         if !turns_fit {
             let fit = if lattice.turns() == 4 { "1, 2 or 4" } else { "1, 2, 3 or 6" };
@@ -264,6 +269,7 @@ impl TilesetBuilder {
             tags: tile.tags,
             looks: tile.looks.iter().map(|weight| whole_weight(*weight)).collect(),
             each: tile.each,
+            share: tile.share.map(shares::parts),
             part: tile.part,
             name: tile.name,
             faces,
@@ -352,6 +358,8 @@ pub struct CheckedTile {
     weight: u64,
     /// Whether the weight was given for each pose.
     each: bool,
+    /// In parts of the whole.
+    share: Option<u64>,
     tags: Vec<TagId>,
     looks: Vec<u64>,
     part: Option<Part>,
@@ -367,6 +375,8 @@ impl CheckedTile {
             mirror: self.mirror,
             weight: if self.each { self.pose_weight() } else { self.weight } as f64 / WEIGHT_UNIT,
             each: self.each,
+            // Its weight has it already.
+            share: None,
             part: self.part,
             tags: self.tags.clone(),
             looks: self.looks.iter().map(|&weight| weight as f64 / WEIGHT_UNIT).collect(),
@@ -404,6 +414,11 @@ impl CheckedTile {
     /// The weight of the whole tile as a whole number (1.0 is 24 000 000).
     pub const fn weight(&self) -> u64 {
         self.weight
+    }
+
+    /// What part of a map it should be, where that was said; of a tile of several cells the share of this part.
+    pub fn share(&self) -> Option<f64> {
+        self.share.map(shares::of_parts)
     }
 
     /// The weight of each of its poses.
@@ -465,6 +480,11 @@ impl Tileset {
         self.lattice
     }
 
+    /// Whether any of its tiles has a share.
+    pub fn has_shares(&self) -> bool {
+        self.tiles.iter().any(|tile| tile.share.is_some())
+    }
+
     /// Its sockets.
     pub const fn sockets(&self) -> &IdVec<SocketId, Socket> {
         &self.sockets
@@ -492,7 +512,12 @@ impl Tileset {
         for (id, tile) in self.tiles.pairs() {
             merged.extend(tile.merged.iter().map(|&(gone, into)| (id, gone, into)));
         }
-        TilesetBuilder { lattice: self.lattice, sockets, tags, tiles, merged }.build()
+        let mut more =
+            TilesetBuilder { lattice: self.lattice, sockets, tags, tiles, merged }.build()?;
+        for (id, tile) in self.tiles.pairs() {
+            more.tiles[id].share = tile.share;
+        }
+        Ok(more)
     }
 
     /// The part at `at` of the tile of that name. O(parts).

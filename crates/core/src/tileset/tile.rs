@@ -42,6 +42,8 @@ pub struct Tile {
     pub(super) weight: f64,
     /// Whether the weight is that of each pose.
     pub(super) each: bool,
+    /// What part of a map it should be.
+    pub(super) share: Option<f64>,
     pub(super) tags: Vec<TagId>,
     pub(super) looks: Vec<f64>,
     pub(super) part: Option<Part>,
@@ -69,6 +71,7 @@ impl Tile {
             mirror: Mirror::No,
             weight: 1.0,
             each: false,
+            share: None,
             tags: Vec::new(),
             looks: Vec::new(),
             part: None,
@@ -134,6 +137,27 @@ impl Tile {
     #[must_use]
     pub fn pose_weight(mut self, weight: f64) -> Self {
         (self.weight, self.each) = (weight, true);
+        self
+    }
+
+    /// What part of the cells of a map it should be, above 0 and below 1, in place of a weight. Fills of a set with shares
+    /// are steered ([`Search::steer`](crate::solve::Search::steer)).
+    ///
+    /// ```
+    /// use lantern_quilt_core::lattice::Lattice;
+    /// use lantern_quilt_core::tileset::{Socket, Tile, TilesetBuilder};
+    ///
+    /// let mut set = TilesetBuilder::new(Lattice::Square);
+    /// let any = set.socket(Socket::plain("any"));
+    /// let lamp = set.tile(Tile::new("lamp").all(any).share(0.1));
+    /// let moss = set.tile(Tile::new("moss").all(any).weight(9.0));
+    /// let set = set.build()?;
+    /// assert_eq!(set.tiles()[lamp].weight() * 9, set.tiles()[moss].weight());
+    /// # Ok::<(), lantern_quilt_core::tileset::TilesetError>(())
+    /// ```
+    #[must_use]
+    pub fn share(mut self, share: f64) -> Self {
+        self.share = Some(share);
         self
     }
 

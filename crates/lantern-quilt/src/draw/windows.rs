@@ -181,7 +181,9 @@ pub fn wanted_board(
             }
         }
         if cell.differs {
-            lefts.into_iter().for_each(|left| rim(&mut board, [left + x, top + y], size));
+            for left in lefts {
+                rim(&mut board, [left + x, top + y], size);
+            }
         }
     }
     Ok(board)

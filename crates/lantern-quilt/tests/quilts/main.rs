@@ -17,6 +17,7 @@ mod placing;
 mod recipes;
 mod samples;
 mod shapes;
+mod shares;
 mod sides;
 mod ways;
 mod whole;

@@ -266,7 +266,7 @@ fn an_unknown_variant_is_told_of() {
     "{ terrain = \"moss\" }]",
     "{ share = 0.9, terrain = \"moss\" }]",
     "add up to 110 %",
-    Code::BadValue
+    Code::BadShare
 )]
 #[case(
     "{ terrain = \"moss\" }]",

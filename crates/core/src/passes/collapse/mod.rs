@@ -181,6 +181,7 @@ impl Collapse {
         rules: Rules,
         constraints: Constraints,
     ) -> Self {
+        let search = Search::default().steer(tileset.has_shares());
         Self {
             name,
             tileset,
@@ -189,7 +190,7 @@ impl Collapse {
             patterns: None,
             shades: Vec::new(),
             begins: Vec::new(),
-            search: Search::default(),
+            search,
             fallback: None,
             limits: Limits::default(),
         }

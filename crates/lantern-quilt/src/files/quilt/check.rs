@@ -10,6 +10,7 @@ use lantern_quilt_core::audit::listed::odd_lists;
 use lantern_quilt_core::audit::missing::{TrialReport, missing_pieces};
 use lantern_quilt_core::audit::room::fails_to_begin;
 use lantern_quilt_core::audit::seams::{SeamReport, seams};
+use lantern_quilt_core::audit::shares::audit_shares;
 use lantern_quilt_core::audit::trial::{Trials, first_goes};
 use lantern_quilt_core::audit::turns::audit_turns;
 use lantern_quilt_core::audit::unseen::audit_unseen;
@@ -31,11 +32,12 @@ use std::ops::Range;
 const LARGEST: usize = 1 << 20;
 
 /// What only trial fills and trial maps show.
-const BY_TRIAL: [Code; 6] = [
+const BY_TRIAL: [Code; 7] = [
     Code::OnlyRepeats,
     Code::MissingPiece,
     Code::TryRows,
     Code::NeverCame,
+    Code::OffShare,
     Code::NeverHolds,
     Code::SometimesFails,
 ];
@@ -238,6 +240,7 @@ impl Quilt {
         let report = missing_pieces(tileset, collapse.constraints(), &trials);
         found.extend(report.findings(tileset));
         found.extend(audit_unseen(tileset, &report));
+        found.extend(audit_shares(tileset, &report));
         let mut by_rows = None;
         if self.may_go_by_rows(collapse) {
             trials.order = Order::Rows;

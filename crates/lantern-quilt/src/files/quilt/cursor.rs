@@ -49,6 +49,7 @@ impl Places {
     pub(super) fn locate(&self, finding: Finding, prefix: &str) -> Located {
         let detail = match finding.code {
             Code::BadWeight => ".weight",
+            Code::BadShare | Code::OffShare => ".share",
             Code::BadTurns => ".turns",
             Code::MissingSide => ".sides",
             _ => "",

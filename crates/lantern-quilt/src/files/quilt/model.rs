@@ -44,6 +44,8 @@ pub(super) struct Model {
     pub(super) tags: BTreeMap<String, lantern_quilt_core::id::TagId>,
     /// Tiles whose weight is given.
     pub(super) weighted: BTreeSet<TileId>,
+    /// Whether any tile has a share, so that fills are steered.
+    pub(super) shared: bool,
     /// Whether there are samples, so that sides may be left to them.
     pub(super) sampled: bool,
     /// Where each look of each tile is, in tile order.
@@ -73,6 +75,7 @@ impl Model {
             tiles: BTreeMap::new(),
             tags: BTreeMap::new(),
             weighted: BTreeSet::new(),
+            shared: false,
             sampled,
             looks: Vec::new(),
             blocks: Vec::new(),

@@ -47,11 +47,25 @@ pub(super) fn read_tile(
     };
     let (weight, pose_weight) = (keys.take("weight"), keys.take("pose_weight"));
     let weighted = weight.is_some() || pose_weight.is_some();
+    let mut shared = false;
     if let (Some(_), Some(value)) = (&weight, &pose_weight) {
         let text = format!("`{}` has a weight and a weight of each pose", shorten(name));
         let finding = Finding::new(Code::BadValue, value.subject(), text);
         let help = "keep `weight` for the tile as a whole, or `pose_weight` for each of its poses";
         notes.add(finding.help(help), value.span.clone());
+    }
+    if let Some(value) = keys.take("share") {
+        if weighted {
+            let text = format!("`{}` has a share and a weight", shorten(name));
+            let finding = Finding::new(Code::BadValue, value.subject(), text);
+            let help = "keep `share` for what part of the map it should be, or `weight` for how common it is \
+                        against others";
+            notes.add(finding.help(help), value.span.clone());
+        }
+        if let Some(share) = value.number(notes) {
+            tile = tile.share(share);
+            (model.shared, shared) = (true, true);
+        }
     }
     if let Some(weight) = weight.and_then(|v| v.number(notes)) {
         tile = tile.weight(weight);
@@ -85,7 +99,7 @@ pub(super) fn read_tile(
         }
         None => vec![model.building().tile(tile)],
     };
-    if weighted {
+    if weighted || shared {
         model.weighted.extend(&ids);
     }
     model.tiles.insert(name.to_owned(), ids);

@@ -38,6 +38,7 @@ fn read(
     let Reading { names, grounds, lists, patterns: known, .. } = reading;
     let (model, lists) = (grounds.model, lists.clone());
     let mut search = Search::default();
+    search.steer = model.shared;
     let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
         if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
             *slot = number as u32;

@@ -102,7 +102,7 @@ fn say_too_much(bands: &[(BandEnd, Becomes)], value: &Value<'_>, notes: &mut Not
     let percent = |share: f64| (share * 1000.0).round() / 10.0;
     let (code, text) = if least > ALL {
         let text = format!("the shares add up to {} % of the cells", percent(least));
-        (Code::BadValue, text)
+        (Code::BadShare, text)
     } else if most > ALL {
         let text = format!("the shares may add up to {} % of the cells", percent(most));
         (Code::ShareCut, text)

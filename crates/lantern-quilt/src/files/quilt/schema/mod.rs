@@ -254,6 +254,8 @@ struct Tile {
     weight: Option<f64>,
     /// How common each of its poses is, in place of `weight`.
     pose_weight: Option<f64>,
+    /// What part of the cells of a map it should be, in place of `weight`: 0.15 is 15 %.
+    share: Option<f64>,
     /// How many ways round it is used: 1, 2 or 4; on hexagons 1, 2, 3 or 6; or all that the lattice has.
     turns: Option<models::Turns>,
     mirror: Option<Mirror>,

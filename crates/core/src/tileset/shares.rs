@@ -1,0 +1,75 @@
+//! Shares: what part of a map a tile should be, put into weights that the others leave it.
+
+use super::{CheckedTile, GREATEST_WEIGHT, WEIGHT_UNIT, whole_weight};
+use crate::finding::{Code, Finding, Subject};
+use crate::id::{IdVec, TileId};
+
+/// What decimal fractions add up to is off by a little.
+const OFF: f64 = 1e-9;
+
+/// Shares are held as whole parts of this, so that sets can be compared.
+const WHOLE: f64 = (1_u64 << 40) as f64;
+
+/// A share as so many parts.
+pub(super) fn parts(share: f64) -> u64 {
+    (share.clamp(0.0, 1.0) * WHOLE).round() as u64
+}
+
+/// The share of so many parts.
+pub(super) fn of_parts(parts: u64) -> f64 {
+    parts as f64 / WHOLE
+}
+
+/// Whether a share is one: above 0 and below 1.
+pub(super) fn check(name: &str, share: f64) -> Option<Finding> {
+    let help = if share <= 0.0 {
+        "remove the tile to make it never appear"
+    } else if share >= 1.0 {
+        "a share of 1 leaves nothing for the other tiles: 0.15 is 15 % of the cells"
+    } else if share > 0.0 {
+        return None;
+    } else {
+        "0.15 is 15 % of the cells"
+    };
+    let text = format!("a share of {share} is not between 0 and 1");
+    Some(Finding::new(Code::BadShare, Subject::Tile(name.to_owned()), text).help(help))
+}
+
+/// Gives tiles with a share the weight by which they have it, beside those of all others. O(tiles).
+pub(super) fn settle(tiles: &mut IdVec<TileId, CheckedTile>) -> Option<Finding> {
+    let shares = || tiles.iter().filter_map(|tile| Some((tile, tile.share()?)));
+    let sum: f64 = shares().map(|(_, share)| share).sum();
+    let (last, _) = shares().next_back()?;
+    let others: f64 =
+        tiles.iter().filter(|tile| tile.share.is_none()).map(|tile| tile.weight as f64).sum();
+    let percent = (sum * 1000.0).round() / 10.0;
+    let wrong = match () {
+        () if sum > 1.0 + OFF => Some(("", "keep their sum at 1 or below")),
+        () if others > 0.0 && sum > 1.0 - OFF => {
+            Some((", which leaves nothing for the others", "keep their sum below 1"))
+        }
+        () if others == 0.0 && sum < 1.0 - OFF => Some((
+            ", and there is no tile for the rest",
+            "give shares that add up to 1, or leave one tile without",
+        )),
+        () => None,
+    };
+    if let Some((more, help)) = wrong {
+        let text = format!("the shares add up to {percent} % of the cells{more}");
+        let subject = Subject::Tile(last.name.clone());
+        return Some(Finding::new(Code::BadShare, subject, text).help(help));
+    }
+    let all = if others > 0.0 { others / (1.0 - sum) } else { 1000.0 * WEIGHT_UNIT };
+    // Past the greatest weight all are smaller by as much.
+    let most =
+        tiles.iter().map(|tile| tile.share().map_or(tile.weight as f64, |share| share * all));
+    let scale = (GREATEST_WEIGHT * WEIGHT_UNIT / most.fold(1.0, f64::max)).min(1.0);
+    for id in tiles.ids() {
+        let tile = &mut tiles[id];
+        let weight = tile.share().map_or(tile.weight as f64, |share| share * all);
+        if tile.share.is_some() || scale < 1.0 {
+            tile.weight = whole_weight(weight * scale / WEIGHT_UNIT) / 24 * 24;
+        }
+    }
+    None
+}

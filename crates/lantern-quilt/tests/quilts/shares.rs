@@ -1,0 +1,109 @@
+//! Shares of tiles: what fills come to, what is refused, and what `check` finds.
+
+use super::*;
+use lantern_quilt::audit::shares::reached_shares;
+use lantern_quilt::audit::trial::Trials;
+use lantern_quilt::finding::Code;
+use lantern_quilt::id::{IdVec, TileId};
+use lantern_quilt::solve::Outcome;
+
+/// Moss with lanes and a pond of two cells, of which `tiles` gives some a share.
+fn text(tiles: [&str; 4], pass: &str) -> String {
+    let [moss, lane, bend, pond] = tiles;
+    format!(
+        "quilt = 1\nmap = {{ lattice = \"square\", size = [110, 90] }}\n\
+         sockets = {{ moss = {{}}, path = {{}}, gate = {{}} }}\n[tiles]\n\
+         moss = {{ colour = \"#2f6b3a\", sides = \"moss\", {moss} }}\n\
+         lane = {{ colour = \"#8a7a5a\", sides = {{ north = \"path\", south = \"path\", east = \"moss\", \
+         west = \"moss\" }}, turns = 2, {lane} }}\n\
+         bend = {{ colour = \"#9a8a6a\", sides = {{ north = \"path\", east = \"path\", south = \"moss\", \
+         west = \"moss\" }}, turns = 4, {bend} }}\n\
+         pond = {{ colour = \"#2a4a8a\", sides = \"moss\", span = [2, 1], {pond} }}\n\
+         [[recipe]]\npass = \"collapse\"\nname = \"ground\"\n{pass}\n"
+    )
+}
+
+fn read(tiles: [&str; 4], pass: &str) -> Result<Quilt, Report> {
+    Quilt::read(&text(tiles, pass), "s.quilt.toml", &pictures())
+}
+
+const LANES: [&str; 4] = ["", "share = 0.3", "share = 0.25", "share = 0.1"];
+
+#[rstest]
+#[case::by_entropy(LANES, "")]
+#[case::by_rows(LANES, "order = \"rows\"")]
+#[case::all(["share = 0.5", "share = 0.2", "share = 0.2", "share = 0.1"], "")]
+#[case::rare(["", "share = 0.2", "share = 0.15", "share = 0.05"], "")]
+fn fills_come_to_the_shares(#[case] tiles: [&str; 4], #[case] pass: &str) {
+    let quilt = read(tiles, pass).unwrap_or_else(|report| panic!("{report}"));
+    let fill = quilt.collapse().unwrap();
+    assert!(fill.search.steer, "a share is to be met");
+    let mut run = fill.job(quilt.layout, &Seed::from_number(5)).begin().unwrap();
+    assert_eq!(run.fill(), &Outcome::Filled);
+    let set = fill.tileset();
+    let mut cells: IdVec<TileId, u64> = set.tiles().ids().map(|_| 0).collect();
+    for pose in quilt.layout.extent().iter().filter_map(|cell| run.decided(cell)) {
+        cells[run.rules().poses()[pose].tile] += 1;
+    }
+    let shares = reached_shares(set, &cells);
+    assert_eq!(shares.len(), tiles.iter().filter(|one| !one.is_empty()).count());
+    for one in shares {
+        assert!((one.reached - one.wanted).abs() < 0.015, "{one:?}");
+    }
+}
+
+#[rstest]
+#[case::nothing(["", "share = 0", "", ""], Code::BadShare, "6:", "remove the tile")]
+#[case::all(["share = 1", "", "", ""], Code::BadShare, "5:", "leaves nothing for the other tiles")]
+#[case::not_a_number(["share = nan", "", "", ""], Code::BadShare, "5:", "0.15 is 15 %")]
+#[case::too_much(
+    ["", "share = 0.6", "share = 0.5", ""],
+    Code::BadShare,
+    "7:",
+    "the shares add up to 110 % of the cells"
+)]
+#[case::nothing_left(
+    ["", "share = 0.6", "share = 0.4", ""],
+    Code::BadShare,
+    "7:",
+    "leaves nothing for the others"
+)]
+#[case::no_rest(
+    ["share = 0.2", "share = 0.2", "share = 0.2", "share = 0.2"],
+    Code::BadShare,
+    "8:",
+    "there is no tile for the rest"
+)]
+#[case::both(["", "share = 0.2, weight = 3", "", ""], Code::BadValue, "6:", "keep `share`")]
+#[case::word(["", "share = \"much\"", "", ""], Code::BadValue, "6:", "")]
+fn shares_that_are_none_are_named(
+    #[case] tiles: [&str; 4],
+    #[case] code: Code,
+    #[case] place: &str,
+    #[case] help: &str,
+) {
+    let report = read(tiles, "").unwrap_err();
+    let said = report.render(false, 200);
+    let found = report.findings.iter().find(|one| one.finding.code == code);
+    let found = found.unwrap_or_else(|| panic!("{said}"));
+    let span = found.span.clone().unwrap();
+    let (line, column) = report.place(&span).0.place(span.start);
+    assert!(format!("{line}:{column}").starts_with(place), "{said}");
+    let told = format!("{} {}", found.finding.message, found.finding.help);
+    assert!(told.contains(help), "{told}");
+}
+
+/// Gates meet gates alone, so a map has gates everywhere or nowhere; shares that are in reach are not reported.
+#[rstest]
+#[case::reached("", &[])]
+#[case::out_of_reach("[tiles.gate]\ncolour = \"#d98b3a\"\nsides = \"gate\"\nshare = 0.3", &["lane", "bend", "pond", "gate"])]
+fn check_names_shares_that_maps_miss(#[case] more: &str, #[case] want: &[&str]) {
+    let quilt = read(LANES, more).unwrap_or_else(|report| panic!("{report}"));
+    let mut trials = Trials::default();
+    trials.seeds = 6;
+    let check = quilt.check(Some(&trials));
+    let off = check.report.findings.iter().filter(|one| one.finding.code == Code::OffShare);
+    let named: Vec<String> = off.map(|one| one.finding.subject.to_string()).collect();
+    let want: Vec<String> = want.iter().map(|tile| format!("tiles.{tile}")).collect();
+    assert_eq!(named, want, "{}", check.report.render(false, 200));
+}
