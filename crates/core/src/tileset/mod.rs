@@ -269,7 +269,7 @@ impl TilesetBuilder {
             tags: tile.tags,
             looks: tile.looks.iter().map(|weight| whole_weight(*weight)).collect(),
             each: tile.each,
-            share: tile.share.map(shares::parts),
+            share: tile.share.map(f64::to_bits),
             part: tile.part,
             name: tile.name,
             faces,
@@ -358,7 +358,7 @@ pub struct CheckedTile {
     weight: u64,
     /// Whether the weight was given for each pose.
     each: bool,
-    /// In parts of the whole.
+    /// The bits of the number, so that sets can be compared.
     share: Option<u64>,
     tags: Vec<TagId>,
     looks: Vec<u64>,
@@ -418,7 +418,7 @@ impl CheckedTile {
 
     /// What part of a map it should be, where that was said; of a tile of several cells the share of this part.
     pub fn share(&self) -> Option<f64> {
-        self.share.map(shares::of_parts)
+        self.share.map(f64::from_bits)
     }
 
     /// The weight of each of its poses.

@@ -7,19 +7,6 @@ use crate::id::{IdVec, TileId};
 /// What decimal fractions add up to is off by a little.
 const OFF: f64 = 1e-9;
 
-/// Shares are held as whole parts of this, so that sets can be compared.
-const WHOLE: f64 = (1_u64 << 40) as f64;
-
-/// A share as so many parts.
-pub(super) fn parts(share: f64) -> u64 {
-    (share.clamp(0.0, 1.0) * WHOLE).round() as u64
-}
-
-/// The share of so many parts.
-pub(super) fn of_parts(parts: u64) -> f64 {
-    parts as f64 / WHOLE
-}
-
 /// Whether a share is one: above 0 and below 1.
 pub(super) fn check(name: &str, share: f64) -> Option<Finding> {
     let help = if share <= 0.0 {
