@@ -12,6 +12,7 @@ use lantern_quilt::constraints::SourceKind;
 use lantern_quilt::explain::{Explanation, Taker, WantedWindow};
 use lantern_quilt::files::{Blame, Quilt, Said};
 use lantern_quilt::limits::Climb;
+use lantern_quilt::map::{Repeats, repeats};
 use lantern_quilt::passes::{Collapse, StandIn};
 use lantern_quilt::seed::Seed;
 use lantern_quilt::solve::{Contradiction, Outcome, Run, StopReason, Tally};
@@ -59,6 +60,9 @@ impl Summary<'_> {
             "boxes_opened": tally.reopened,
             "blocks": tally.blocks,
             "no_goods": tally.learned,
+            "repeats": self.repeats().map(|one| json!({
+                "shift": one.shift, "equal": one.equal, "beyond_chance": one.beyond_chance, "seen": one.is_seen(),
+            })),
             "rungs_left_out": self.run.left_out().iter().map(|rung| rung.name()).collect::<Vec<_>>(),
             "holes": self.run.holes().iter().map(cell_json).collect::<Vec<_>>(),
             "seconds": self.filled_in.as_secs_f64(),
@@ -122,6 +126,7 @@ impl Summary<'_> {
             let number = counted(holes.len() as u64, "hole");
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
         }
+        text.push_str(&self.repeats_said());
         if let Some(course) = self.course {
             text.push_str(&counts_said(&course.made.map));
             text.push_str(&shares_said(self.quilt, &course.made.map));
@@ -208,6 +213,32 @@ impl Summary<'_> {
             format!("\nthe rung `{}` was left out: it cannot keep {kept}", rung.name())
         };
         rungs.map(line).collect()
+    }
+
+    /// How much of the map repeats, where it was filled by varying a small one that does.
+    fn repeats(&self) -> Option<Repeats> {
+        let varied =
+            self.run.tally().blocks > 0 && self.run.outcome().is_some_and(Outcome::is_filled);
+        let layer = self.course?.made.map.layer(self.collapse.name()).filter(|_| varied)?;
+        repeats(layer, self.quilt.layout.lattice())
+    }
+
+    /// The same in words, where the eye would see it.
+    fn repeats_said(&self) -> String {
+        let Some(one) = self.repeats().filter(Repeats::is_seen) else { return String::new() };
+        let [x, y, z] = one.shift;
+        let ways = [(x, "east", "west"), (y, "south", "north"), (z, "up", "down")];
+        let far: Vec<String> = ways
+            .into_iter()
+            .filter(|(by, ..)| *by != 0)
+            .map(|(by, on, back)| format!("{} {}", by.abs(), if by > 0 { on } else { back }))
+            .collect();
+        format!(
+            "\n  repeats  {:.0} % of the cells are as the one {} of them: draw more tiles, or ones that fit more \
+             others",
+            one.equal * 100.0,
+            far.join(" and ")
+        )
     }
 
     /// What the colours of a failed map mean, where one was drawn.

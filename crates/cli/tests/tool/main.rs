@@ -633,6 +633,34 @@ fn holes_are_listed_and_filled_with_what_is_asked_for(#[case] holes: &str, #[cas
     assert_eq!(told["holes"].as_array().unwrap().len(), 0);
 }
 
+/// Tiles that follow each other in a ring: a map that is filled block by block says that it repeats; the terrace does not.
+#[test]
+fn maps_that_repeat_say_so() {
+    let folder = TempDir::new().unwrap();
+    let tiles: Vec<String> = (0..3)
+        .map(|one| {
+            let sides = format!(
+                "east = \"s{one}\", west = \"s{}\", north = \"any\", south = \"any\"",
+                (one + 2) % 3
+            );
+            format!("t{one} = {{ colour = \"#{one}{one}6080\", sides = {{ {sides} }} }}")
+        })
+        .collect();
+    let text = format!(
+        "quilt = 1\nmap = {{ lattice = \"square\", size = [90, 80] }}\n[sockets]\n\
+         s0 = {{}}\ns1 = {{}}\ns2 = {{}}\n[tiles]\n{}\n\
+         [[recipe]]\npass = \"collapse\"\nblocks = true\n",
+        tiles.join("\n")
+    );
+    fs::write(folder.path().join("ring.quilt.toml"), text).unwrap();
+    let words = ["fill", "ring.quilt.toml", "-o", "ring.png"];
+    let said = "100 % of the cells are as the one 2 south of them";
+    tool(folder.path(), &words).success().stdout(contains(said));
+    let (_keep, folder) = terrace();
+    let words = ["fill", "terrace.quilt.toml", "--set", "ground.blocks=true", "-o", "a.png"];
+    tool(&folder, &words).success().stdout(contains("repeats").not());
+}
+
 #[rstest]
 #[case("300x140")]
 #[case("1x1")]

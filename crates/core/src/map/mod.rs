@@ -10,6 +10,7 @@ mod named;
 mod names;
 mod numbers;
 mod parts;
+mod repeats;
 mod shown;
 
 use self::named::Named;
@@ -19,6 +20,7 @@ pub use layer::{Indices, Layer, Placed};
 pub use names::Names;
 pub use numbers::Numbers;
 pub use parts::{MapParts, SavedParts};
+pub use repeats::{Repeats, repeats};
 pub use shown::Shown;
 
 use crate::grid::{BitPlane, Plane};
