@@ -96,15 +96,15 @@ fn finds_a_fill_just_when_brute_force_does(
 }
 
 /// Many poses with rows of their own: the memo's tables overflow and another engine goes on.
-#[test]
-fn an_overflow_of_the_tables_never_shows() {
+#[rstest]
+fn an_overflow_of_the_tables_never_shows(#[values(false, true)] steer: bool) {
     let mut stream = Seed::from_number(5).stream(&["overflow"]);
     let poses = 300;
     let allowed: Vec<bool> = (0..4 * poses * poses).map(|_| stream.below(100) < 45).collect();
     let may = |side: usize, a: usize, b: usize| allowed[(side * poses + a) * poses + b];
     let rules = Rules::from_pairs(Lattice::Square, &vec![1; poses], may).unwrap();
     let space = Space::new(layout(Lattice::Square, [60, 60, 1], Wrap::NONE));
-    let job = Job::new(&rules, space);
+    let job = Job::new(&rules, space).search(Search::default().steer(steer));
     let (mut run, mut twin) = (job.clone().begin().unwrap(), job.plain(true).begin().unwrap());
     assert_eq!(run.fill(), twin.fill());
     assert_eq!(run.tally(), twin.tally());
