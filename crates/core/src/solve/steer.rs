@@ -162,7 +162,8 @@ impl Steering {
             let step = *factor as i64 / PAST as i64 * since as i64 * GAIN;
             *factor = (*factor as i64 + ((step * rarer) >> 16)).clamp(LEAST, MOST) as u64;
             *recent -= *recent / PAST * since;
-            *pull = (*factor as i64 * want / have).clamp(LEAST, MOST) as u64;
+            let now = i128::from(*factor) * i128::from(want) / i128::from(have);
+            *pull = now.clamp(LEAST.into(), MOST.into()) as u64;
         }
         for ((leaned, &kind), &weight) in
             self.leaned.iter_mut().zip(&self.kind_of).zip(&self.weights)
