@@ -498,3 +498,30 @@ fn terrain_lies_below_clear_tiles(#[case] alpha: u8, #[case] seen: bool) {
     let pixel = draw(&map, &art, &options).unwrap().get(1, 1).unwrap();
     assert_eq!(pixel[1] > 80, seen, "{pixel:?}");
 }
+
+/// One picture above another: each at its place, and beside the narrower one the colour of the other's last pixel.
+#[rstest]
+#[case::alike([5, 3], [5, 4])]
+#[case::narrow([2, 3], [7, 1])]
+#[case::wide([9, 1], [4, 6])]
+#[case::nothing([0, 0], [3, 2])]
+fn pictures_lie_above_each_other(#[case] upper: [u32; 2], #[case] lower: [u32; 2]) {
+    let painted = |[wide, high]: [u32; 2], red: u8| {
+        let mut picture = Picture::new(wide, high, [0; 4]).unwrap();
+        for (x, y) in (0..high).flat_map(|y| (0..wide).map(move |x| (x, y))) {
+            picture.set(x, y, [red, x as u8, y as u8, 255]);
+        }
+        picture
+    };
+    let (above, below) = (painted(upper, 10), painted(lower, 20));
+    let both = above.above(&below).unwrap();
+    assert_eq!((both.width(), both.height()), (upper[0].max(lower[0]), upper[1] + lower[1]));
+    let ground = *below.pixels().last().unwrap();
+    for (x, y) in (0..both.height()).flat_map(|y| (0..both.width()).map(move |x| (x, y))) {
+        let want = if y < upper[1] { above.get(x, y) } else { below.get(x, y - upper[1]) };
+        assert_eq!(both.get(x, y), Some(want.unwrap_or(ground)), "{x}, {y}");
+    }
+    let huge = Picture::new(20_000, 1, [0; 4]).unwrap();
+    let tall = Picture::new(1, 20_000, [0; 4]).unwrap();
+    assert!(matches!(huge.above(&tall), Err(PictureError::TooLarge { .. })));
+}

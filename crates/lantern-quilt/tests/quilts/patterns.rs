@@ -2,7 +2,9 @@
 
 use super::*;
 use lantern_quilt::audit::trial::Trials;
+use lantern_quilt::draw::wanted_board;
 use lantern_quilt::finding::Code;
+use lantern_quilt::orient::Orientation;
 use lantern_quilt::solve::Outcome;
 use lantern_quilt::verify::verify;
 
@@ -312,4 +314,72 @@ fn failed_fills_show_the_wanted_window() {
     assert!(said.contains("wanted   nearest") && said.contains("of 9 cells differ"), "{said}");
     let check = quilt.check(None);
     assert!(check.report.findings.iter().any(|one| one.finding.code == Code::NoRoom));
+}
+
+/// The wanted window as a picture: what differs has a rim on squares, what may be two things is divided, what is torn is
+/// hatched, and on hexagons and boxes both windows are drawn plain.
+#[rstest]
+#[case::square(SQUARE, "pixels = \"pairs.png\"", "cells = [3, 3]", true)]
+#[case::around(SQUARE, "pixels = \"pairs.png\"", "within = 1", true)]
+#[case::hexagons(
+    "lattice = \"hex_pointy\", size = [12, 10]",
+    "pixels = \"pairs.png\"",
+    "within = 1",
+    false
+)]
+#[case::boxes(
+    "lattice = \"box\", size = [4, 3, 3]",
+    "pixels = \"slices.png\"\nslices = 3",
+    "cells = [2, 2, 2]",
+    false
+)]
+fn wanted_windows_are_drawn(
+    #[case] map: &str,
+    #[case] sample: &str,
+    #[case] cells: &str,
+    #[case] rims: bool,
+) {
+    // The proof takes longer on boxes.
+    let (level, west) = if map.contains("box") { (", 0", 1) } else { ("", 5) };
+    let east = west + 1;
+    let pins = format!(
+        "pins = [{{ at = [{west}, {west}{level}], tile = \"#d98b3a\" }}, {{ at = [{east}, {west}{level}], tile = \"#d98b3a\" }}]\n"
+    );
+    let pattern = format!("{cells}\n{sample}\nwrap = [\"x\", \"y\"]");
+    let quilt =
+        read_with(&(text(map, &pattern, "") + &pins)).unwrap_or_else(|report| panic!("{report}"));
+    let fill = quilt.collapse().unwrap();
+    let mut run = fill.job(quilt.layout, &quilt.seed).begin().unwrap();
+    let Outcome::Impossible(at) = run.fill().clone() else { panic!("two lamps side by side") };
+    let mut window = fill.explain(&at, &run).window.unwrap();
+    let count = |picture: &Picture, colour: [u8; 4]| {
+        picture.pixels().iter().filter(|&&pixel| pixel == colour).count()
+    };
+    const RIM: [u8; 4] = [246, 178, 74, 255];
+    for width in [0, 900] {
+        let board = wanted_board(fill.tileset(), &window, &quilt.art, width).unwrap();
+        assert_eq!((board.width(), board.height()), (width.max(476), 264));
+        assert_eq!(count(&board, RIM) > 0, rims && window.differs > 0);
+        // Shaded pictures take their time.
+        if level == ", 0" {
+            return;
+        }
+        assert!(count(&board, NIGHT) > 0, "the ground of both is drawn");
+    }
+    // A cell that may be either is drawn as both.
+    let tiles = ["#1b234a", "#d98b3a"].map(|name| fill.tileset().find(name).unwrap());
+    let (first, rest) = window.cells.split_first_mut().unwrap();
+    for cell in rest {
+        cell.asked = Vec::new();
+    }
+    (first.asked, first.torn) =
+        (tiles.map(|tile| Some((tile, Orientation::AS_DRAWN))).to_vec(), false);
+    let divided = wanted_board(fill.tileset(), &window, &quilt.art, 0).unwrap();
+    if rims {
+        let (lamps, ground) = (count(&divided, LAMP), count(&divided, NIGHT));
+        assert!(lamps > 0 && ground > 0, "{lamps}, {ground}");
+    }
+    window.cells[0].torn = true;
+    let torn = wanted_board(fill.tileset(), &window, &quilt.art, 0).unwrap();
+    assert!(torn.pixels() != divided.pixels());
 }
