@@ -11,14 +11,19 @@
 use super::measure::pick_by;
 use crate::rules::Rules;
 
-/// Decisions between two looks at what stands.
-const BATCH: u64 = 64;
+/// Decisions between two looks at what stands: at first, and in the long run.
+const BATCHES: [u64; 2] = [8, 64];
 
-/// The past that counts, in cells: what was decided so long ago counts with a factor of 1/e.
-const PAST: u64 = 512;
+/// The past that counts, in cells: what was decided so long ago counts with a factor of 1/e. At first it is short, so
+/// that small maps come to their shares as well.
+const PASTS: [u64; 2] = [64, 512];
 
 /// How fast factors follow, in times of the past.
-const GAIN: i64 = 3;
+const GAIN: i64 = 4;
+
+/// How often it counts that a kind is behind at the moment: most picks are between two or three poses only, and a weaker
+/// pull is not felt in small maps.
+const HASTE: u32 = 5;
 
 /// A cell, in the fine units in which the past fades.
 const CELL: u64 = 1 << 10;
@@ -58,7 +63,8 @@ pub(super) struct Steering {
     /// Cells decided, and when it was last looked.
     decided: u64,
     looked: u64,
-    /// Decisions to make until it is looked again.
+    /// Decisions made, and those to make until it is looked again.
+    made: u64,
     left: u64,
     /// Cells that are counted, one bit each.
     counted: Vec<u64>,
@@ -91,7 +97,8 @@ impl Steering {
             weights,
             decided: 0,
             looked: 0,
-            left: BATCH,
+            made: 0,
+            left: BATCHES[0],
             counted: vec![0; cells.div_ceil(64)],
         }
     }
@@ -122,13 +129,14 @@ impl Steering {
     pub(super) fn ahead(&mut self) -> u64 {
         if self.left == 0 {
             self.look();
-            self.left = BATCH;
+            self.left = (self.made / 8).clamp(BATCHES[0], BATCHES[1]);
         }
         self.left
     }
 
     /// So many decisions were made.
     pub(super) fn made(&mut self, decisions: u64) {
+        self.made += decisions;
         self.left -= decisions;
     }
 
@@ -150,7 +158,8 @@ impl Steering {
     /// Moves the factors by what was decided since the last look. O(poses).
     #[cold]
     fn look(&mut self) {
-        let since = self.decided.saturating_sub(self.looked).min(PAST / 4);
+        let past = self.decided.clamp(PASTS[0], PASTS[1]);
+        let since = self.decided.saturating_sub(self.looked).min(past / 4);
         self.looked = self.decided;
         let seen: u64 = self.recent.iter().sum();
         let kinds =
@@ -159,10 +168,13 @@ impl Steering {
             let want = ((u128::from(seen) * u128::from(wanted)) >> SHARE_BITS) as i64 + SLACK;
             let have = *recent as i64 + SLACK;
             let rarer = (want - have) * (1 << 16) / (want + have);
-            let step = *factor as i64 / PAST as i64 * since as i64 * GAIN;
+            let step = *factor as i64 * since as i64 * GAIN / past as i64;
             *factor = (*factor as i64 + ((step * rarer) >> 16)).clamp(LEAST, MOST) as u64;
-            *recent -= *recent / PAST * since;
-            let now = i128::from(*factor) * i128::from(want) / i128::from(have);
+            *recent -= *recent / past * since;
+            let behind = |pull: i128, _| {
+                (pull * i128::from(want) / i128::from(have)).clamp(LEAST.into(), MOST.into())
+            };
+            let now = (0..HASTE).fold(i128::from(*factor), behind);
             *pull = now.clamp(LEAST.into(), MOST.into()) as u64;
         }
         for ((leaned, &kind), &weight) in
