@@ -1,4 +1,4 @@
-//! How near the tiles of a map come to the shares they should have, and what that takes.
+//! How near the tiles of a map are to the shares they should have, and how much time that takes.
 
 use crate::Row;
 use crate::cases::{plain, square_16, terrace_by_entropy, timed, turning};
@@ -75,7 +75,7 @@ fn variation(rules: &Rules, job: Job) -> f64 {
     wanted.iter().zip(&got).map(|(want, got)| (got / cells - want / all).abs()).sum::<f64>() / 2.0
 }
 
-/// How far the tiles of the demo come out from their weights, with steering and without: the mean of
+/// How far the tiles of the demo are from their weights, with steering and without: the mean of
 /// |share / wanted - 1| over tiles, each counted by its weight.
 pub fn frequencies(name: &str, _rounds: usize) -> Vec<Row> {
     let quilt = terrace_by_entropy();

@@ -207,7 +207,7 @@ codes! {
     PlanCut = "plan-cut", Warning;
     /// Shares that may add up to more than there is.
     ShareCut = "share-cut", Warning;
-    /// A share of tiles that is none, or shares that do not add up.
+    /// A share that is not between 0 and 1, or shares that do not add up.
     BadShare = "bad-share", Error;
     /// A tile whose share in trial maps is not the one it should have.
     OffShare = "off-share", Warning;

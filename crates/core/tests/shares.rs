@@ -40,7 +40,7 @@ fn reached(set: &Tileset, run: &Run) -> Vec<ReachedShare> {
     reached_shares(set, &cells)
 }
 
-/// Every lattice, wrapped or not; gates are held down by one another and still come to their share.
+/// Every lattice, wrapped or not; gates keep each other off and still have their share.
 #[rstest]
 #[case::half([0.0, 0.3, 0.2], 0.02)]
 #[case::gates([0.0, 0.0, 0.2], 0.02)]
@@ -173,7 +173,7 @@ fn placed(cells: &[u64]) -> IdVec<TileId, u64> {
     cells.iter().copied().collect()
 }
 
-/// What is reached of some counts, and which of it is said to be off: two hundredths of the map, or a fifth of the share.
+/// What is reached for some counts, and which shares are reported: those off by two hundredths of the map and a fifth of themselves.
 #[rstest]
 #[case::just([0.0, 0.3, 0.1], [60, 30, 10], [0.3, 0.1], &[])]
 #[case::near([0.0, 0.3, 0.1], [61, 28, 11], [0.28, 0.11], &[])]
@@ -201,7 +201,7 @@ fn shares_that_are_off_are_named(
     assert_eq!(subjects, want);
 }
 
-/// Sets without a share are not steered, and nothing is said of them.
+/// Sets without a share are not steered, and nothing is reported.
 #[test]
 fn without_shares_nothing_changes() {
     let set = garden(Lattice::Square, [0.0; 3]);

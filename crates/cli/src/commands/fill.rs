@@ -229,7 +229,7 @@ fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fail
     tell_made(args, quilt, &seed, &course, outputs)
 }
 
-/// The window that a failed fill wanted, to lie below its picture.
+/// A picture of the window that a failed fill wanted, drawn below the map.
 fn wanted_below(quilt: &Quilt, collapse: &Collapse, run: &Run) -> Option<Picture> {
     let at = run.outcome().and_then(Outcome::contradiction)?;
     let window = collapse.explain(at, run).window?;

@@ -633,7 +633,7 @@ fn holes_are_listed_and_filled_with_what_is_asked_for(#[case] holes: &str, #[cas
     assert_eq!(told["holes"].as_array().unwrap().len(), 0);
 }
 
-/// Tiles that follow each other in a ring: a map that is filled block by block says that it repeats; the terrace does not.
+/// Tiles that follow each other in a ring: for a map that is filled block by block it is printed that it repeats; the terrace does not.
 #[test]
 fn maps_that_repeat_say_so() {
     let folder = TempDir::new().unwrap();

@@ -16,7 +16,7 @@ pub fn audit_shares(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
         (one.reached - one.wanted).abs() > of_map.max(one.wanted * of_itself)
     };
     let maps = format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
-    let say = |one: ReachedShare| {
+    let finding = |one: ReachedShare| {
         let percent = |share: f64| (share * 1000.0).round() / 10.0;
         let ReachedShare { tile, wanted, reached } = one;
         let text = format!(
@@ -31,10 +31,10 @@ pub fn audit_shares(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
         };
         Finding::new(Code::OffShare, Subject::Tile(tile), text).help(help)
     };
-    reached.into_iter().filter(off).map(say).collect()
+    reached.into_iter().filter(off).map(finding).collect()
 }
 
-/// A tile with a share, and what it has of some maps.
+/// A tile with a share, and what part of some maps it has.
 #[derive(Clone, Debug, PartialEq)]
 pub struct ReachedShare {
     /// Its name.
@@ -45,7 +45,7 @@ pub struct ReachedShare {
     pub reached: f64,
 }
 
-/// The tiles with a share, and what they have where each tile takes so many cells. O(tiles).
+/// The tiles with a share, and what part of the map each has; `cells` counts the cells of each tile. O(tiles).
 pub fn reached_shares(tileset: &Tileset, cells: &IdVec<TileId, u64>) -> Vec<ReachedShare> {
     let all = cells.iter().sum::<u64>().max(1) as f64;
     let mut shares: Vec<ReachedShare> = Vec::new();

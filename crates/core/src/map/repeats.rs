@@ -36,11 +36,28 @@ impl Repeats {
     }
 }
 
-/// Looks at all shifts of two to eight cells (to four on boxes), and of those that are alike takes the nearest. Of two cells drawn by how often things stand in the layer, a
-/// part p is equal by chance; what is beyond chance is (equal - p) / (1 - p). On hexagons a shift goes over whole pairs
-/// of rows or columns. `None` where fewer than two kinds of things stand.
+/// The shift of two to eight cells (two to four on boxes) by which most of a layer is equal; of shifts that are alike the
+/// nearest.
 ///
-/// O(cells x shifts), of a quarter of a million cells at most.
+/// Two cells drawn by how often things stand in the layer are equal with a chance p; what is beyond chance is
+/// (equal - p) / (1 - p). On hexagons only shifts by whole pairs of rows or columns are compared. `None` where fewer than
+/// two kinds of things stand, or no such shift fits twice into the layer.
+///
+/// O(cells x shifts), for a quarter of a million cells at most.
+///
+/// ```
+/// use lantern_quilt_core::lattice::{Extent, Lattice};
+/// use lantern_quilt_core::map::{Layer, Placed, repeats};
+///
+/// let extent = Extent::flat(30, 9)?;
+/// let mut stripes = Layer::new("ground", extent, ["moss", "path", "path"].map(Placed::new).to_vec());
+/// for cell in extent.iter() {
+///     stripes.set(cell, Some(cell.x as u32 % 3));
+/// }
+/// let found = repeats(&stripes, Lattice::Square).expect("two kinds of tiles");
+/// assert!(found.equal == 1.0 && found.is_seen());
+/// # Ok::<(), lantern_quilt_core::lattice::ExtentError>(())
+/// ```
 pub fn repeats(layer: &Layer, lattice: Lattice) -> Option<Repeats> {
     let [wide, deep, high] = layer.extent().size().map(|length| length as usize);
     let deep = deep.min((MOST_CELLS / (wide * high).max(1)).max(1));
@@ -75,7 +92,7 @@ pub fn repeats(layer: &Layer, lattice: Lattice) -> Option<Repeats> {
     let ups = if lattice.is_solid() { far } else { 0 };
     let shifts = (0..=ups)
         .flat_map(|z| (-far..=far).flat_map(move |y| (-far..=far).map(move |x| Cell { x, y, z })));
-    // Of a shift and its opposite one is enough.
+    // A shift and its opposite compare the same cells.
     let shifts = shifts.filter(|shift| (shift.z, shift.y, shift.x) > (0, 0, 0));
     let shifts = shifts.filter(|shift| shift.x % across == 0 && shift.y % down == 0);
     let of = |shift: Cell| {
@@ -123,7 +140,7 @@ mod tests {
     use crate::seed::Seed;
     use rstest::rstest;
 
-    /// A layer of three kinds, told by a cell.
+    /// A layer of three kinds, each cell by its place.
     fn layer(size: [u32; 3], kind: impl Fn(Cell) -> u32) -> Layer {
         let extent = Extent::new(Cell::new(-3, 5), size).unwrap();
         let palette = ["moss", "path", "pond"].map(Placed::new).to_vec();

@@ -6,7 +6,8 @@
 //! grows while it is rarer than wanted and shrinks while it is more frequent (multiplicative weights:
 //! Arora, Hazan, Kale 2012). Factors stay from batch to batch, so a kind that propagation always slights
 //! is always favoured; and what counts is the recent past, so an early error is not made good by a late one.
-//! How far a kind is behind at the moment counts once more, so that factors do not swing.
+//! On top of its factor a kind is pulled by how far it is behind now, so that factors do not swing and small
+//! maps come near their shares as well.
 
 use super::measure::pick_by;
 use crate::rules::Rules;
@@ -14,15 +15,15 @@ use crate::rules::Rules;
 /// Decisions between two looks at what stands: at first, and in the long run.
 const BATCHES: [u64; 2] = [8, 64];
 
-/// The past that counts, in cells: what was decided so long ago counts with a factor of 1/e. At first it is short, so
-/// that small maps come to their shares as well.
+/// The past that counts, in cells: what was decided so long ago counts with a factor of 1/e. It is short at first, or
+/// small maps would end before factors have moved.
 const PASTS: [u64; 2] = [64, 512];
 
-/// How fast factors follow, in times of the past.
+/// How far a factor moves in the time of one past, in parts of how far its kind is off.
 const GAIN: i64 = 4;
 
-/// How often it counts that a kind is behind at the moment: most picks are between two or three poses only, and a weaker
-/// pull is not felt in small maps.
+/// The power of how far a kind is behind now: most picks are between two or three poses only, and a weaker pull has no
+/// effect on small maps.
 const HASTE: u32 = 5;
 
 /// A cell, in the fine units in which the past fades.
@@ -33,7 +34,7 @@ const ONE: u64 = 1 << 16;
 const LEAST: i64 = 1 << 6;
 const MOST: i64 = 1 << 26;
 
-/// A few cells that are added to what is wanted and to what stands: of rare kinds one cell says little.
+/// A few cells that are added to what is wanted and to what stands, so that one cell of a rare kind counts for little.
 const SLACK: i64 = 4 * CELL as i64;
 
 /// Bits of the fraction in which shares are held.
@@ -56,14 +57,14 @@ pub(super) struct Steering {
     recent: Vec<u64>,
     /// What each kind needs for its share, as found so far.
     factors: Vec<u64>,
-    /// What its weight is multiplied by now: more than that while it is rarer than wanted.
+    /// What its weight is multiplied by now: more than its factor while it is rarer than wanted.
     pulls: Vec<u64>,
     /// Weights times pulls.
     leaned: Vec<u64>,
-    /// Cells decided, and when it was last looked.
+    /// Cells decided now, and at the last look.
     decided: u64,
     looked: u64,
-    /// Decisions made, and those to make until it is looked again.
+    /// Decisions made, and how many are left until the next look.
     made: u64,
     left: u64,
     /// Cells that are counted, one bit each.
@@ -212,7 +213,8 @@ mod tests {
         for _ in 0..8 {
             batch(&mut steering, 0);
             let now = share(&steering);
-            assert!(now < last, "the first tile runs ahead: {now} after {last}");
+            // In the end it is hardly picked at all.
+            assert!(now < last || now < 5, "the first tile runs ahead: {now} after {last}");
             last = now;
         }
         for _ in 0..60 {

@@ -5,11 +5,13 @@
 //! a face, turns divide the lattice's turns, being mates is mutual and weights are whole numbers.
 
 pub mod block;
+mod checked;
 pub mod pixels;
 mod shares;
 mod socket;
 mod tile;
 
+pub use checked::CheckedTile;
 pub use socket::{Face, Socket};
 pub(crate) use tile::orientations;
 pub use tile::{Mirror, Tile};
@@ -343,125 +345,6 @@ fn whole_weight(weight: f64) -> u64 {
 fn duplicate(subject: Subject, kind: &str, name: &str) -> Finding {
     Finding::new(Code::DuplicateName, subject, format!("two {kind}s are named `{name}`"))
         .help("rename one of them")
-}
-
-/// A tile of a built set.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct CheckedTile {
-    name: String,
-    faces: Vec<Vec<Face>>,
-    turns: u8,
-    mirror: Mirror,
-    orientations: Vec<Orientation>,
-    /// Orientations left out, and the one that represents each.
-    merged: Vec<(Orientation, Orientation)>,
-    weight: u64,
-    /// Whether the weight was given for each pose.
-    each: bool,
-    /// The bits of the number, so that sets can be compared.
-    share: Option<u64>,
-    tags: Vec<TagId>,
-    looks: Vec<u64>,
-    part: Option<Part>,
-}
-
-impl CheckedTile {
-    /// The tile to build it from again.
-    fn as_given(&self) -> Tile {
-        Tile {
-            name: self.name.clone(),
-            faces: FaceSpec::Partly(self.faces.clone()),
-            turns: self.turns,
-            mirror: self.mirror,
-            weight: if self.each { self.pose_weight() } else { self.weight } as f64 / WEIGHT_UNIT,
-            each: self.each,
-            // Its weight has it already.
-            share: None,
-            part: self.part,
-            tags: self.tags.clone(),
-            looks: self.looks.iter().map(|&weight| weight as f64 / WEIGHT_UNIT).collect(),
-        }
-    }
-
-    /// Its name.
-    pub fn name(&self) -> &str {
-        &self.name
-    }
-
-    /// Which part it is of a tile that covers several cells.
-    pub const fn part(&self) -> Option<Part> {
-        self.part
-    }
-
-    /// Whether it is a tile, or the first part of one: to count and list tiles, not parts.
-    pub fn is_first(&self) -> bool {
-        self.part.is_none_or(|part| part.at == [0; 3])
-    }
-
-    /// The orientations it may take, plain turns first.
-    pub fn orientations(&self) -> &[Orientation] {
-        &self.orientations
-    }
-
-    /// The orientation that represents `wanted`: itself, or one that shows and looks the same; `None`
-    /// when the tile is not used so.
-    pub fn stands_for(&self, wanted: Orientation) -> Option<Orientation> {
-        let merged = self.merged.iter().find(|(gone, _)| *gone == wanted);
-        let wanted = merged.map_or(wanted, |&(_, into)| into);
-        self.orientations.contains(&wanted).then_some(wanted)
-    }
-
-    /// The weight of the whole tile as a whole number (1.0 is 24 000 000).
-    pub const fn weight(&self) -> u64 {
-        self.weight
-    }
-
-    /// What part of a map it should be, where that was said; of a tile of several cells the share of this part.
-    pub fn share(&self) -> Option<f64> {
-        self.share.map(f64::from_bits)
-    }
-
-    /// The weight of each of its poses.
-    pub fn pose_weight(&self) -> u64 {
-        (self.weight / self.orientations.len() as u64).max(1)
-    }
-
-    /// How many looks it has, at least one.
-    pub fn looks(&self) -> usize {
-        self.looks.len().max(1)
-    }
-
-    /// How common each of its looks is, against the others.
-    pub fn look_weights(&self) -> Vec<f64> {
-        self.looks.iter().map(|&weight| weight as f64).collect()
-    }
-
-    /// The look that 64 random bits pick, by weight.
-    pub fn look(&self, random: u64) -> u32 {
-        let mut point = crate::seed::scale(random, self.looks.iter().sum());
-        for (number, &weight) in self.looks.iter().enumerate() {
-            if point < weight {
-                return number as u32;
-            }
-            point -= weight;
-        }
-        0
-    }
-
-    /// Its turns, as said.
-    pub const fn turns(&self) -> u8 {
-        self.turns
-    }
-
-    /// Its mirrors, as said.
-    pub const fn mirror(&self) -> Mirror {
-        self.mirror
-    }
-
-    /// Its tags.
-    pub fn tags(&self) -> &[TagId] {
-        &self.tags
-    }
 }
 
 /// A consistent set of tiles; see the [module](self).

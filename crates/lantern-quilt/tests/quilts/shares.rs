@@ -1,4 +1,4 @@
-//! Shares of tiles: what fills come to, what is refused, and what `check` finds.
+//! Shares of tiles: what fills reach, what is refused, and what `check` finds.
 
 use super::*;
 use lantern_quilt::audit::shares::reached_shares;

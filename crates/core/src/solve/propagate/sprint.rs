@@ -34,7 +34,7 @@ pub(crate) struct Course<'a> {
     pub(crate) unit: usize,
     /// Whether all indices are checked.
     pub(crate) checked: bool,
-    /// The weight of each pose to pick by, where it is not that of the rules; all changes are then kept until the
-    /// sprint is over, for somebody counts them.
+    /// The weight of each pose to pick by, where it is not that of the rules. All changes are then kept until the
+    /// sprint is over, because they are counted after it.
     pub(crate) leaned: Option<&'a [u64]>,
 }

@@ -403,7 +403,7 @@ fn read_sample(
     }
 }
 
-/// Reports keys of a sample that mean nothing beside the others.
+/// Reports keys that do nothing for a sample.
 fn refuse_idle(sample: &BegunSample<'_>, notes: &mut Notes) {
     let drawn = sample.text.is_some() || sample.pixels.is_some();
     let through_key = sample.pixels.is_some() && sample.key.is_some();

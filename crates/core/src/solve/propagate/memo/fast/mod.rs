@@ -75,7 +75,7 @@ impl Memo {
         let mut notes = [0; NOTES];
         let ways = state.padded.ways();
         if course.leaned.is_some() && self.has_picks {
-            // Ways to pick are by the weights of the rules.
+            // They go by the weights of the rules.
             self.picks.fill_with(|| None);
             self.has_picks = false;
         }
