@@ -172,11 +172,10 @@ impl Steering {
             let step = *factor as i64 * since as i64 * GAIN / past as i64;
             *factor = (*factor as i64 + ((step * rarer) >> 16)).clamp(LEAST, MOST) as u64;
             *recent -= *recent / past * since;
-            let behind = |pull: i128, _| {
-                (pull * i128::from(want) / i128::from(have)).clamp(LEAST.into(), MOST.into())
-            };
-            let now = (0..HASTE).fold(i128::from(*factor), behind);
-            *pull = now.clamp(LEAST.into(), MOST.into()) as u64;
+            // Maps where more is wanted at once are cut, so that products stay below 63 bits.
+            let wanted = want.min(1 << 36);
+            let behind = |pull: i64, _| (pull * wanted / have).clamp(LEAST, MOST);
+            *pull = (0..HASTE).fold(*factor as i64, behind) as u64;
         }
         for ((leaned, &kind), &weight) in
             self.leaned.iter_mut().zip(&self.kind_of).zip(&self.weights)
