@@ -239,7 +239,7 @@ fn sides_of(set: &Tileset, number: usize, turns: u8, swapped: Option<usize>) -> 
         let faces = set.faces(id, turned, side);
         let &[face] = &faces[..] else { return None };
         let socket = &set.sockets()[face.socket];
-        if socket.is_internal() || socket.is_from_pixels() {
+        if socket.is_internal() || socket.is_derived() {
             return None;
         }
         let mut name = set.face_name(face);

@@ -147,6 +147,18 @@ codes! {
     NoTurns = "no-turns", Warning;
     /// Sides whose pixels would meet but for a few.
     NearMatch = "near-match", Warning;
+    /// Sides of models whose outlines would meet but for a few points.
+    NearOutline = "near-outline", Warning;
+    /// Outlines within the tolerance of a third and not of each other, so that they are compared exactly.
+    ChainedOutlines = "chained-outlines", Warning;
+    /// Points of a model that nearly lie in the plane of a side.
+    OffPlane = "off-plane", Warning;
+    /// A model that goes through the plane of a side that is read from its geometry.
+    CrossedSide = "crossed-side", Warning;
+    /// A look whose model shows another outline than the first look.
+    LookOutline = "look-outline", Warning;
+    /// Smooth models whose normals differ where they meet.
+    Crease = "crease", Warning;
     /// A tile that can never stand away from the edge of a map.
     NeverInside = "never-inside", Warning;
     /// A pose that cannot be surrounded on all sides.

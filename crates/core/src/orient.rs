@@ -48,6 +48,19 @@ impl Frame {
             .flat_map(|flipped| (0..4).map(move |turns| Self { turns, flipped }))
     }
 
+    /// First `self`, then `next`.
+    #[must_use]
+    pub const fn then(self, next: Self) -> Self {
+        let inner = if next.flipped { 4 - self.turns } else { self.turns };
+        Self { turns: (next.turns + inner) % 4, flipped: self.flipped != next.flipped }
+    }
+
+    /// The frame that undoes this one.
+    #[must_use]
+    pub const fn inverse(self) -> Self {
+        if self.flipped { self } else { Self { turns: (4 - self.turns) % 4, flipped: false } }
+    }
+
     /// The frame in which the face on the other side of the border must lie to match.
     ///
     /// Someone looking out of a standing side sees the other face's left at their right; flat

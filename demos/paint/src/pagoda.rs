@@ -224,7 +224,7 @@ impl Paints {
         let mut ribs = Solid::default();
         self.ribs(&mut ribs, &SLOPE, &[0.75]);
         solid.add(&ribs, 3, [0.0; 3]);
-        solid.bar([-1.0, 1.58, -1.0], [-0.88, 1.78, -0.88], "dnw", &self.gold);
+        solid.bar([-1.0, 1.58, -1.0], [-0.88, 1.76, -0.88], "dnw", &self.gold);
         solid
     }
 

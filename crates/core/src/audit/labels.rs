@@ -93,7 +93,7 @@ pub fn odd_labels(
             let faces = tileset.faces(id, Orientation::AS_DRAWN, side);
             let (&[label], false) = (&faces[..], side.is_flat()) else { return None };
             let socket = &tileset.sockets()[label.socket];
-            if socket.is_internal() || socket.is_from_pixels() {
+            if socket.is_internal() || socket.is_derived() {
                 return None;
             }
             Some(Shown { owner, label, row: Row::new(&row(id, side)?) })

@@ -40,7 +40,7 @@ pub fn audit_unseen(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
     for (id, tiles) in by_socket.pairs() {
         let socket = &tileset.sockets()[id];
         let none = tiles.len() > 1 && tiles.iter().all(|&tile| report.placed[tile] == 0);
-        if socket.is_internal() || socket.is_from_pixels() || !none {
+        if socket.is_internal() || socket.is_derived() || !none {
             continue;
         }
         let sum: f64 = tiles.iter().map(|&tile| expected(tile)).sum();

@@ -6,6 +6,7 @@
 
 pub mod block;
 mod checked;
+pub mod outlines;
 pub mod pixels;
 mod shares;
 mod socket;

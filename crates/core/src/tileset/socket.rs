@@ -1,5 +1,6 @@
 //! Sockets: the labels of sides, and which may meet.
 
+use super::outlines::FrameSet;
 use crate::id::SocketId;
 use crate::lattice::Side;
 use crate::orient::Frame;
@@ -18,6 +19,8 @@ pub struct Socket {
     pub(super) joint: bool,
     /// Whether it is a row of pixels, not a label.
     pub(super) pixels: bool,
+    /// Of an outline, not a label: the frames in which it looks the same.
+    pub(super) alike: Option<FrameSet>,
     pub(super) mates: Vec<SocketId>,
     /// Those it meets as if they were mirrored.
     pub(super) mirrored: Vec<SocketId>,
@@ -34,6 +37,7 @@ impl Socket {
             border: false,
             joint: false,
             pixels: false,
+            alike: None,
             mates: Vec::new(),
             mirrored: Vec::new(),
         }
@@ -71,6 +75,16 @@ impl Socket {
     pub(super) fn of_pixels(mut self) -> Self {
         self.pixels = true;
         self
+    }
+
+    /// A socket of an outline that looks the same in some frames: a group, with the one as drawn.
+    pub(super) fn of_outline(name: impl Into<String>, alike: FrameSet) -> Self {
+        Self {
+            handed: !alike.iter().any(|frame| frame.flipped),
+            turn_bound: !Frame::all().all(|frame| frame.flipped || alike.holds(frame)),
+            alike: Some(alike),
+            ..Self::plain(name)
+        }
     }
 
     /// Half of what holds two parts of a tile together: distinguished in every frame.
@@ -116,6 +130,16 @@ impl Socket {
         self.pixels
     }
 
+    /// Whether it represents an outline, not a label that somebody wrote.
+    pub const fn is_from_outline(&self) -> bool {
+        self.alike.is_some()
+    }
+
+    /// Whether it was read from pixels or from geometry, and is not a label that somebody wrote.
+    pub const fn is_derived(&self) -> bool {
+        self.pixels || self.alike.is_some()
+    }
+
     /// Whether it is one that was made for a reason, not to be met: a border or a joint.
     pub const fn is_internal(&self) -> bool {
         self.border || self.joint
@@ -137,7 +161,10 @@ impl Socket {
     }
 
     /// The frame reduced to what this socket distinguishes.
-    pub const fn reduce(&self, frame: Frame) -> Frame {
+    pub fn reduce(&self, frame: Frame) -> Frame {
+        if let Some(alike) = self.alike {
+            return alike.first_like(frame);
+        }
         Frame {
             turns: if self.turn_bound { frame.turns } else { 0 },
             flipped: self.handed && frame.flipped,
@@ -184,6 +211,9 @@ pub(super) fn meets(a: Face, socket_a: &Socket, b: Face, socket_b: &Socket, side
         return false;
     }
     let want = b.frame.across(side);
+    if a.socket == b.socket && socket_a.alike.is_some() {
+        return socket_a.reduce(a.frame) == socket_a.reduce(want);
+    }
     let blind = !(socket_a.handed && socket_b.handed);
     let same = a.frame.flipped == want.flipped;
     let hands = (straight && (blind || same)) || (mirrored && (blind || !same));

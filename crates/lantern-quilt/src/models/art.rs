@@ -64,6 +64,11 @@ impl ModelArt {
         find(self.items.get(item)?, look)
     }
 
+    /// How many looks of a tile may have a model of their own.
+    pub fn looks(&self, tile: &str) -> u32 {
+        self.tiles.get(tile).map_or(0, |looks| looks.len() as u32)
+    }
+
     /// Marks a tile as air: there is nothing to see.
     pub fn set_air(&mut self, tile: impl Into<String>) {
         self.air.insert(tile.into());

@@ -18,6 +18,8 @@ mod obj;
 mod placing;
 #[cfg(feature = "models")]
 mod read;
+pub(crate) mod seams;
+pub(crate) mod sides;
 #[cfg(feature = "models")]
 mod texture;
 
@@ -30,3 +32,5 @@ pub use mesh::{Bounds, Material, Model, Part, Texture};
 pub use placing::{Guess, Origin, Placing, UpAxis};
 #[cfg(all(feature = "models", feature = "files"))]
 pub(crate) use placing::{SLACK, overhang};
+pub use seams::NearSide;
+pub use sides::{SideFrame, SideShape};

@@ -4,6 +4,7 @@ use super::accepted::drop_accepted;
 use super::checked::Quilt;
 use crate::art::NearSeam;
 use crate::files::report::{Located, Report};
+use crate::models::NearSide;
 use lantern_quilt_core::audit::company::audit_company;
 use lantern_quilt_core::audit::labels::odd_labels;
 use lantern_quilt_core::audit::listed::odd_lists;
@@ -62,6 +63,8 @@ pub struct Check {
     pub seams: SeamReport,
     /// Sides that would meet but for a few pixels.
     pub near: Vec<NearSeam>,
+    /// Sides of models that would meet but for a few points.
+    pub near_sides: Vec<NearSide>,
 }
 
 impl Quilt {
@@ -146,6 +149,7 @@ impl Quilt {
             unrehearsed,
             seams,
             near: self.near.clone(),
+            near_sides: self.near_sides.clone(),
         }
     }
 }

@@ -3,10 +3,12 @@
 use super::accepted::Accepted;
 use super::changes::Changes;
 use super::cursor::Places;
+use super::seams::Seams;
 use super::shapes::ShapeSpec;
 use super::view::ViewColours;
 use crate::art::{NearSeam, TileArt};
 use crate::files::report::{Located, Report};
+use crate::models::NearSide;
 #[cfg(feature = "draw")]
 use lantern_quilt_core::autotile::ShapeBasis;
 use lantern_quilt_core::lattice::Layout;
@@ -45,6 +47,9 @@ pub struct Quilt {
     /// What only a check tells.
     pub(super) later: Vec<Located>,
     pub(super) near: Vec<NearSeam>,
+    pub(super) near_sides: Vec<NearSide>,
+    #[expect(dead_code, reason = "mending uses it")]
+    pub(super) seams: Seams,
     pub(super) accepted: Vec<Accepted>,
     pub(super) places: Places,
     pub(super) shapes: Vec<ShapeSpec>,

@@ -23,10 +23,24 @@ use std::sync::Arc;
 pub(super) const ANY: &str = "any";
 /// On a side: its own pixels, which meet pixels like them.
 pub(super) const PIXELS: &str = "pixels";
+/// On a side: what of its model lies there, which meets outlines like it.
+pub(super) const GEOMETRY: &str = "geometry";
 /// The tile of a transparent pixel of a pattern, on boxes.
 pub(super) const AIR: &str = "air";
 /// On a side: nothing, so it can only look out of the map.
 pub(super) const BORDER: &str = "border";
+
+/// What a name means on a side that no socket may have.
+pub(super) fn reserved(name: &str) -> Option<&'static str> {
+    let meaning = match name {
+        ANY => "`any` meets everything",
+        BORDER => "`border` meets nothing",
+        PIXELS => "`pixels` meets pixels like its own",
+        GEOMETRY => "`geometry` meets outlines like its own",
+        _ => return None,
+    };
+    Some(meaning)
+}
 
 /// Tiles and sockets as read; built once nothing is wrong with the text.
 #[derive(Debug)]
@@ -56,6 +70,8 @@ pub(super) struct Model {
     pub(super) painted: Vec<(String, Rgba)>,
     /// Stands in for what pixels will tell.
     pub(super) pixels: SocketId,
+    /// Stands in for what geometry will show.
+    pub(super) geometry: SocketId,
     /// Pixel sides that would meet but for a few pixels.
     pub(super) near: Vec<NearSeam>,
 }
@@ -66,6 +82,7 @@ impl Model {
         let mut builder = TilesetBuilder::new(lattice);
         let border = builder.socket(Socket::border(BORDER));
         let pixels = builder.socket(Socket::border(PIXELS));
+        let geometry = builder.socket(Socket::border(GEOMETRY));
         Self {
             builder,
             built: OnceCell::new(),
@@ -81,6 +98,7 @@ impl Model {
             blocks: Vec::new(),
             painted: Vec::new(),
             pixels,
+            geometry,
             near: Vec::new(),
         }
     }
@@ -137,16 +155,23 @@ impl Model {
         self.sockets.values().flat_map(both).collect()
     }
 
-    /// Whether any side shows its pixels.
-    pub(super) fn uses_pixels(&self) -> bool {
+    /// Whether any side is read from pixels or geometry.
+    pub(super) fn derives_sides(&self) -> bool {
         let mut tiles = self.tiles.values().flatten();
         let sides = self.lattice.sides();
-        tiles.any(|&tile| sides.iter().any(|&side| self.is_shown(tile, side)))
+        tiles.any(|&tile| {
+            sides.iter().any(|&side| self.is_shown(tile, side) || self.is_geometric(tile, side))
+        })
     }
 
     /// Whether a side of a tile is read from what it shows.
     pub(super) fn is_shown(&self, tile: TileId, side: Side) -> bool {
         self.builder.shows(tile, side, self.pixels)
+    }
+
+    /// Whether a side of a tile is read from its geometry.
+    pub(super) fn is_geometric(&self, tile: TileId, side: Side) -> bool {
+        self.builder.shows(tile, side, self.geometry)
     }
 
     /// Whether a tile is shown by its colour alone, or not at all.

@@ -1,7 +1,7 @@
 //! The sockets and tiles of all files of a quilt.
 
 use super::cursor::{Keys, Notes, Value, is_misplaced, shorten, unknown_name};
-use super::model::{ANY, BORDER, Model, PIXELS, twice};
+use super::model::{Model, reserved, twice};
 use super::tile::read_tile;
 use crate::picture::Rgba;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
@@ -60,7 +60,7 @@ pub(super) fn read_model(
     }
     if !any {
         top.need("tiles", "add `[tiles.NAME]` with `sides` and a picture", notes);
-    } else if model.sockets.is_empty() && !model.uses_pixels() && !sampled {
+    } else if model.sockets.is_empty() && !model.derives_sides() && !sampled {
         top.need("sockets", "add `[sockets.NAME]` for each kind of side", notes);
     }
     // The builder's own checks (weights, turns, open sides) join those of the text.
@@ -88,12 +88,10 @@ fn read_sockets<'a>(
             twice("socket", name, Subject::Socket(name.to_owned()), span, notes);
             continue;
         }
-        if [ANY, BORDER, PIXELS].contains(&name) {
+        if let Some(meaning) = reserved(name) {
             let text = format!("`{name}` has a meaning of its own and cannot be a socket");
             let finding = Finding::new(Code::BadValue, Subject::Socket(name.to_owned()), text);
-            let help =
-                "on a side, `any` meets everything, `border` nothing, `pixels` pixels like its own";
-            notes.add(finding.help(help), span.clone());
+            notes.add(finding.help(format!("on a side, {meaning}")), span.clone());
         }
         if name.trim().is_empty() || name.ends_with(" left") || name.ends_with(" right") {
             let text = format!("`{}` cannot be the name of a socket", shorten(name));

@@ -4,11 +4,12 @@ use super::accepted;
 use super::belongs::add_homes;
 use super::changes::{self, Change, Changes};
 use super::checked::Quilt;
-use super::cursor::{Keys, Notes, Places, Value, shift};
+use super::cursor::{Keys, Notes, Places, shift};
 use super::cut;
 use super::documents::{Document, Gathered, gather};
 use super::drawn;
 use super::expect;
+use super::geometry::read_geometry;
 use super::grounds::Grounds;
 use super::items;
 use super::kinds;
@@ -23,6 +24,7 @@ use super::passes::{Common, FillSpec, Read, Reading, known_names};
 use super::patterns;
 use super::recipe::{self, PassSpec};
 use super::sample;
+use super::seams::read_seams;
 use super::shapes;
 use super::sheets;
 use super::sides::{PixelSides, read_shown_sides};
@@ -227,7 +229,7 @@ pub(super) fn read(
     let recipe = top.need("recipe", "add a `[[recipe]]` with `pass = \"collapse\"`", notes);
     let begun = recipe::begin(recipe, notes);
     let variants = changes::read_variants(top.take("variants"), &parsed, notes);
-    let tolerance = read_seams(top.take("seams"), notes);
+    let seams = read_seams(top.take("seams"), notes);
     let terrains = terrains::read_terrains(top, notes);
     // Everything is read before anything is given up, so that all mistakes are found.
     let sheets = sheets::read_sheets(&mut tops, &mut load, notes);
@@ -264,7 +266,8 @@ pub(super) fn read(
         tile_art.set_models(models);
     }
     let pixels = PixelSides { art: &tile_art, lattice };
-    read_shown_sides(&mut model, &pixels, tolerance, notes);
+    read_shown_sides(&mut model, &pixels, seams.tolerance, notes);
+    let near_sides = read_geometry(&mut model, &tile_art, &seams, notes);
     model.merge_poses(&tile_art);
     let mut lists = Vec::new();
     for top in &mut tops {
@@ -319,6 +322,8 @@ pub(super) fn read(
         },
         later: Vec::new(),
         near,
+        near_sides,
+        seams,
         accepted,
         places: Places::default(),
         shapes,
@@ -454,12 +459,4 @@ fn read_version(top: &mut Keys<'_>, notes: &mut Notes) -> Option<()> {
         return None;
     }
     Some(())
-}
-
-/// `[seams]`: how far pixels may be apart and still meet.
-fn read_seams(value: Option<Value<'_>>, notes: &mut Notes) -> u8 {
-    let Some(mut keys) = value.and_then(|value| value.table(notes)) else { return 0 };
-    let tolerance = keys.take("tolerance");
-    keys.finish(notes);
-    tolerance.and_then(|v| v.whole(0..256, Code::BadValue, notes)).unwrap_or(0) as u8
 }

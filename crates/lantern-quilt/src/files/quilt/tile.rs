@@ -2,7 +2,7 @@
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use super::looks::{each, take_look};
-use super::model::{ANY, BORDER, Model, PIXELS};
+use super::model::{ANY, BORDER, GEOMETRY, Model, PIXELS};
 use super::modules::{BlockSpec, read_colour};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::id::TagId;
@@ -34,7 +34,7 @@ pub(super) fn read_tile(
     let sides = if model.sampled {
         keys.take("sides")
     } else {
-        let help = "write `sides = \"moss\"` or one socket a side, or `sides = \"pixels\"`; without sides \
+        let help = "write `sides = \"moss\"` or one socket a side, `sides = \"pixels\"`, or `sides = \"geometry\"`; without sides \
                     a tile stands only beside what a `[[sample]]` shows, and this quilt has none";
         keys.need("sides", help, notes)
     };
@@ -271,6 +271,7 @@ fn read_faces(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Vec<Face> 
         match text {
             ANY => faces.extend(model.every_face()),
             BORDER => faces.push(Face::new(model.border)),
+            GEOMETRY => faces.push(Face::new(model.geometry)),
             PIXELS => faces.push(Face::new(model.pixels)),
             _ => faces.extend(read_face(text, &value, model, notes)),
         }
