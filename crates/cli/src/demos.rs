@@ -45,8 +45,14 @@ pub const ALL: &[Demo] = &[
     ),
     demo!(
         "pagoda",
-        "tiered lantern pagodas of thirty modules: a box map with models",
-        ["pagoda.quilt.toml", "pagoda-modules.glb"]
+        "tiered lantern pagodas of thirty modules whose sides are read from their geometry",
+        [
+            "pagoda.quilt.toml",
+            "modules.quilt.toml",
+            "pagoda-modules.glb",
+            "careless.quilt.toml",
+            "careless/pagoda-modules.glb"
+        ]
     ),
     demo!(
         "lane",

@@ -69,10 +69,12 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("rockery", "rockery-slices.png", &rockery::slices())?;
     let modules =
         [("pagoda", pagoda::modules()), ("lane", lane::modules()), ("wall", wall::modules())];
-    for (demo, modules) in modules {
-        let path = folder.join(demo).join(format!("{demo}-modules.glb"));
+    let modules = modules.map(|(demo, modules)| (demo, String::new(), modules));
+    let careless = ("pagoda", "careless".to_owned(), pagoda::careless());
+    for (demo, below, modules) in modules.into_iter().chain([careless]) {
+        let path = folder.join(demo).join(below).join(format!("{demo}-modules.glb"));
         println!("{}", path.display());
-        std::fs::create_dir_all(folder.join(demo))?;
+        std::fs::create_dir_all(path.parent().expect("a folder"))?;
         let named = modules.iter().map(|model| (model.name.as_str(), model));
         write_models(named, 3.0, &mut std::fs::File::create(path)?)?;
     }

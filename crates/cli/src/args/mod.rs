@@ -332,6 +332,9 @@ pub struct Check {
     /// Draw that map with its broken rules marked
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, requires = "map")]
     pub marked: Option<PathBuf>,
+    /// Write copies of the models into that folder, with the seams between them mended
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub mend: Option<PathBuf>,
     /// Trial fills to find missing pieces; 0 makes none
     #[arg(long, value_name = "N", default_value_t = 100, value_parser = clap::value_parser!(u32).range(0..=10_000))]
     pub trials: u32,

@@ -44,6 +44,7 @@ fn write(demo: &Demo, folder: &Path) -> Result<(), Failure> {
     std::fs::create_dir_all(folder).map_err(failed)?;
     for (name, data) in demo.files {
         let path = folder.join(name);
+        std::fs::create_dir_all(path.parent().unwrap_or(folder)).map_err(failed)?;
         match std::fs::read(&path) {
             Ok(there) if there == *data => {}
             Ok(_) => {

@@ -13,6 +13,7 @@ mod ground;
 mod items;
 mod mark;
 mod openness;
+mod outlines;
 #[cfg(feature = "files")]
 mod page;
 mod place;
@@ -35,6 +36,7 @@ pub use contact::{Headings, Print, contact_sheet};
 pub use contact::{columns_of, fit, print_width};
 pub use film::{FilmError, FilmOptions, Reel, film, frame};
 pub use openness::openness;
+pub use outlines::outline_board;
 #[cfg(feature = "files")]
 pub use page::{
     FillNote, PageDetails, PassNote, PlanNote, Stage, live_page, page_data, write_page,

@@ -22,6 +22,8 @@ pub use outputs::{
     Batch, Committed, Output, OutputError, OutputKind, OutputOptions, SaveError, picture_texts,
     save, save_with,
 };
+#[cfg(feature = "models")]
+pub use quilt::MendedFiles;
 pub use quilt::{
     Blame, Changes, Check, Edit, EditError, Editor, Quilt, QuiltOptions, Said, quilt_schema,
 };

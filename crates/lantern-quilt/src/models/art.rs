@@ -1,6 +1,7 @@
 //! Which tile and which item has which model.
 
 use super::mesh::Model;
+use super::placing::Guess;
 use crate::picture::Rgba;
 use glam::Vec3;
 use std::collections::{BTreeMap, BTreeSet};
@@ -14,6 +15,26 @@ pub struct ModelArt {
     items: BTreeMap<String, Vec<Option<Arc<Model>>>>,
     air: BTreeSet<String>,
     colours: BTreeMap<String, Rgba>,
+    sources: Vec<ModelSource>,
+}
+
+/// Where a model of a tile or item was read from.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ModelSource {
+    /// Whether it is of an item, not of a tile.
+    pub item: bool,
+    /// The name of the tile or item.
+    pub name: String,
+    /// Which look.
+    pub look: u32,
+    /// The file, as the quilt finds it.
+    pub file: String,
+    /// The node, when it is one of several.
+    pub node: Option<String>,
+    /// How the file stands in its cells.
+    pub placing: Guess,
+    /// The cells it covers: width, depth and height.
+    pub span: [u32; 3],
 }
 
 impl Default for ModelArt {
@@ -31,6 +52,7 @@ impl ModelArt {
             items: BTreeMap::new(),
             air: BTreeSet::new(),
             colours: BTreeMap::new(),
+            sources: Vec::new(),
         }
     }
 
@@ -52,6 +74,16 @@ impl ModelArt {
     /// Gives a look of an item its model.
     pub fn add_item(&mut self, item: impl Into<String>, look: u32, model: Arc<Model>) {
         put(self.items.entry(item.into()).or_default(), look, model);
+    }
+
+    /// Notes where a model was read from.
+    pub fn add_source(&mut self, source: ModelSource) {
+        self.sources.push(source);
+    }
+
+    /// Where models were read from, in the order they were added.
+    pub fn sources(&self) -> &[ModelSource] {
+        &self.sources
     }
 
     /// The model of a look of a tile; of a look that has none that of the first.

@@ -12,6 +12,7 @@ mod finish;
 #[cfg(feature = "models")]
 mod gltf;
 mod limits;
+pub(crate) mod mend;
 mod mesh;
 #[cfg(feature = "models")]
 mod obj;
@@ -23,10 +24,11 @@ pub(crate) mod sides;
 #[cfg(feature = "models")]
 mod texture;
 
-pub use art::ModelArt;
+pub use art::{ModelArt, ModelSource};
 #[cfg(feature = "models")]
 pub use file::{ModelError, ModelFile, Remark};
 pub use limits::ModelLimits;
+pub use mend::{LeftAlone, Mended};
 pub(crate) use mesh::matrix_of;
 pub use mesh::{Bounds, Material, Model, Part, Texture};
 pub use placing::{Guess, Origin, Placing, UpAxis};

@@ -193,6 +193,13 @@ impl Guess {
         model.moved(self.matrix(), self.origin.offset(module, span))
     }
 
+    /// Brings a model that stands in its cell back to how the file has it.
+    #[must_use]
+    pub fn lift(&self, model: &Model, module: Vec3, span: [u32; 3]) -> Model {
+        let back = self.matrix().inverse();
+        model.moved(back, back * -self.origin.offset(module, span))
+    }
+
     fn bounds(&self, bounds: Bounds, module: Vec3, span: [u32; 3]) -> Bounds {
         let matrix = self.matrix();
         let ends = [matrix * bounds.least, matrix * bounds.most];

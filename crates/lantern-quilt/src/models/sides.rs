@@ -19,6 +19,12 @@ pub(crate) fn units(metres: f32) -> i32 {
     (f64::from(metres) * UNITS).round().clamp(-most, most) as i32
 }
 
+/// A place (east, south and up, in units) in metres, in the axes of models.
+pub(crate) fn metres([east, south, up]: [i32; 3]) -> Vec3 {
+    let metres = |units: i32| (f64::from(units) / UNITS) as f32;
+    Vec3::new(metres(east), metres(up), metres(south))
+}
+
 /// Units of 1/1024 mm in millimetres.
 pub(crate) fn millimetres(units: f64) -> f64 {
     units / UNITS_PER_MILLIMETRE
@@ -72,6 +78,26 @@ impl SideFrame {
     /// Half the width and depth of a cell, and its height, in units: so the far side is just opposite.
     pub(crate) fn halves(&self) -> [i32; 3] {
         [units(self.cell.x / 2.0), units(self.cell.z / 2.0), units(self.cell.y)]
+    }
+
+    /// From the middle of the first cell to that of the one that is meant, in units.
+    pub(crate) fn first(&self) -> [i32; 3] {
+        let [wide, deep, high] = self.halves();
+        let [x, y, z] = self.at.map(|v| v as i32);
+        [2 * wide * x, 2 * deep * y, high * z]
+    }
+
+    /// A place moved into the plane of a side.
+    pub(crate) fn laid_in(&self, side: Side, [east, south, up]: [i32; 3]) -> [i32; 3] {
+        let [wide, deep, high] = self.halves();
+        match side {
+            Side::East => [wide, south, up],
+            Side::West => [-wide, south, up],
+            Side::South => [east, deep, up],
+            Side::North => [east, -deep, up],
+            Side::Up => [east, south, high],
+            _ => [east, south, 0],
+        }
     }
 
     /// How far a place lies beyond a side.
@@ -130,8 +156,19 @@ fn direction_in_plane(side: Side, v: Vec3) -> Vec3 {
     }
 }
 
+/// The direction that [`direction_in_plane`] has like this.
+pub(crate) fn direction_out_of_plane(side: Side, v: Vec3) -> Vec3 {
+    match side {
+        Side::East => Vec3::new(v.z, v.y, v.x),
+        Side::West => Vec3::new(-v.z, v.y, -v.x),
+        Side::South => Vec3::new(-v.x, v.y, v.z),
+        Side::North => Vec3::new(v.x, v.y, -v.z),
+        _ => Vec3::new(v.x, v.z, v.y),
+    }
+}
+
 /// Whether two directions are the same to the eye: within a degree.
-fn is_same(a: Vec3, b: Vec3) -> bool {
+pub(crate) fn is_same(a: Vec3, b: Vec3) -> bool {
     a.dot(b) > 0.999_847
 }
 

@@ -2,6 +2,7 @@
 #![cfg(all(feature = "files", feature = "draw", feature = "models"))]
 
 mod bad;
+mod geometry;
 mod keys;
 mod levels;
 mod out;

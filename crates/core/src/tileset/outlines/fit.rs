@@ -19,7 +19,7 @@ pub(super) fn fits(a: &Outline, b: &Outline, tolerance: u32) -> bool {
     if a.points().len() != b.points().len() || a.edges().len() != b.edges().len() {
         return false;
     }
-    if tolerance == 0 {
+    if a == b || tolerance == 0 {
         return a == b;
     }
     // Most that do not fit are far off as a whole, which costs less to see.

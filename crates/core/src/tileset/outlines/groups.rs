@@ -19,6 +19,7 @@ pub struct OutlineChain {
 }
 
 /// Outlines sorted into sockets.
+#[derive(Clone, Debug)]
 pub(super) struct Groups {
     /// Of each outline that which leads its group, and the frame in which the leader lies as it does.
     pub(super) of: Vec<(usize, Frame)>,

@@ -20,6 +20,7 @@ use crate::orient::Frame;
 use groups::Groups;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
+use std::cell::OnceCell;
 
 /// The most outlines that are searched for pairs that nearly fit.
 const SEARCHED: usize = 1000;
@@ -59,6 +60,8 @@ pub struct SideOutlines {
     tolerance: u32,
     entries: Vec<Entry>,
     numbers: HashMap<(bool, Outline), usize, FxBuildHasher>,
+    /// Those there are so far, sorted into sockets; found when first asked for.
+    groups: OnceCell<Groups>,
 }
 
 #[derive(Clone, Debug)]
@@ -100,7 +103,7 @@ impl OutlineSockets {
 pub struct NearOutlines {
     /// The first side, by the name it was added with.
     pub a: String,
-    /// The second; may be the same, where it nearly fits itself turned or mirrored.
+    /// The second.
     pub b: String,
     /// The outline of the first as its side shows it.
     pub first: Outline,
@@ -118,12 +121,18 @@ fn frames(flat: bool) -> impl Iterator<Item = Frame> {
 impl SideOutlines {
     /// No outlines yet. `tolerance` is how far apart points may be that are the same, in units of 1/1024 mm.
     pub fn new(tolerance: u32) -> Self {
-        Self { tolerance, entries: Vec::new(), numbers: HashMap::default() }
+        Self {
+            tolerance,
+            entries: Vec::new(),
+            numbers: HashMap::default(),
+            groups: OnceCell::new(),
+        }
     }
 
     /// Adds the outline of a side that stands or lies; `name` is what its socket is called if no side before
     /// had that outline. O(n log n).
     pub fn add(&mut self, name: &str, flat: bool, outline: &Outline) -> OutlineFace {
+        self.groups.take();
         // Nothing at all is the same on every side.
         let flat = flat && !outline.is_empty();
         let mut least = outline.clone();
@@ -166,12 +175,16 @@ impl SideOutlines {
         self.entries.is_empty()
     }
 
+    fn groups(&self) -> &Groups {
+        self.groups.get_or_init(|| Groups::of(&self.entries, self.tolerance))
+    }
+
     /// One socket for each group of outlines that fit, added to a set. Sides without an outline get `air` when
     /// it is given.
     ///
     /// O(outlines^2) of those with as many points and edges, and their points.
     pub fn sockets(&self, set: &mut TilesetBuilder, air: Option<SocketId>) -> OutlineSockets {
-        let groups = Groups::of(&self.entries, self.tolerance);
+        let groups = self.groups();
         let mut ids: Vec<Option<SocketId>> = vec![None; self.entries.len()];
         let mut faces = Vec::new();
         for (entry, &(leader, frame)) in self.entries.iter().zip(&groups.of) {
@@ -189,7 +202,7 @@ impl SideOutlines {
 
     /// Outlines that fit others which do not fit each other, so that none of them makes use of the tolerance.
     pub fn chains(&self) -> Vec<OutlineChain> {
-        Groups::of(&self.entries, self.tolerance).chains(&self.entries)
+        self.groups().chains(&self.entries)
     }
 
     /// Pairs that would fit if points up to `reach` apart were the same, or but for one point in eight: the
@@ -198,25 +211,21 @@ impl SideOutlines {
     /// O(outlines^2 x points); of more than 1000 outlines the first are looked at, and none with more than
     /// 4096 points.
     pub fn near_matches(&self, reach: u32) -> Vec<NearOutlines> {
-        let groups = Groups::of(&self.entries, self.tolerance);
+        let groups = self.groups();
         let mut found: Vec<((usize, u64), NearOutlines)> = Vec::new();
         let few = |entry: &&Entry| entry.outline.points().len() <= MOST_POINTS;
         let entries = &self.entries[..self.entries.len().min(SEARCHED)];
         for (number, a) in entries.iter().enumerate().filter(|(_, entry)| few(entry)) {
             let first = a.outline.in_frame(a.shown);
-            for (other, b) in entries.iter().enumerate().skip(number).filter(|(_, b)| few(b)) {
-                if a.flat != b.flat
-                    || (other != number && groups.of[number].0 == groups.of[other].0)
-                {
+            for (other, b) in entries.iter().enumerate().skip(number + 1).filter(|(_, b)| few(b)) {
+                if a.flat != b.flat || groups.of[number].0 == groups.of[other].0 {
                     continue;
                 }
-                let each = frames(a.flat)
-                    .filter(|&frame| other != number || !a.alike.holds(frame))
-                    .filter_map(|frame| {
-                        let second = b.outline.in_frame(frame.then(a.shown));
-                        let misfit = Misfit::between(&first, &second, self.tolerance, reach)?;
-                        Some(((misfit.points(), misfit.greatest().to_bits()), second, misfit))
-                    });
+                let each = frames(a.flat).filter_map(|frame| {
+                    let second = b.outline.in_frame(frame.then(a.shown));
+                    let misfit = Misfit::between(&first, &second, self.tolerance, reach)?;
+                    Some(((misfit.points(), misfit.greatest().to_bits()), second, misfit))
+                });
                 if let Some((key, second, misfit)) = each.min_by_key(|(key, ..)| *key) {
                     let (a, b, first) = (a.name.clone(), b.name.clone(), first.clone());
                     found.push((key, NearOutlines { a, b, first, second, misfit }));

@@ -48,7 +48,6 @@ pub struct Quilt {
     pub(super) later: Vec<Located>,
     pub(super) near: Vec<NearSeam>,
     pub(super) near_sides: Vec<NearSide>,
-    #[expect(dead_code, reason = "mending uses it")]
     pub(super) seams: Seams,
     pub(super) accepted: Vec<Accepted>,
     pub(super) places: Places,

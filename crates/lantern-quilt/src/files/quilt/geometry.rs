@@ -262,11 +262,7 @@ fn near_text([(a, side), (b, beyond)]: &[(String, Side); 2], misfit: &Misfit, of
     if misfit.edges > 0 {
         parts.push(format!("{} edges differ", misfit.edges));
     }
-    let which = if a == b && side == beyond {
-        format!("the {side} side of `{a}` does not meet its mirror image or turn")
-    } else {
-        format!("the {side} side of `{a}` and the {beyond} side of `{b}` do not meet")
-    };
+    let which = format!("the {side} side of `{a}` and the {beyond} side of `{b}` do not meet");
     format!("{which}: {}", parts.join(", "))
 }
 

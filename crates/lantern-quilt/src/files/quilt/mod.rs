@@ -28,6 +28,8 @@ mod kinds;
 mod load;
 mod looks;
 mod map;
+#[cfg(feature = "models")]
+mod mend;
 mod model;
 mod modelled;
 mod modules;
@@ -60,6 +62,8 @@ pub use changes::Changes;
 pub use check::Check;
 pub use checked::Quilt;
 pub use edit::{Edit, EditError, Editor};
+#[cfg(feature = "models")]
+pub use mend::MendedFiles;
 pub use options::QuiltOptions;
 pub use said::Said;
 pub use schema::quilt_schema;

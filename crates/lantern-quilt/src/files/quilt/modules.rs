@@ -108,6 +108,8 @@ fn take_placing(keys: &mut Keys<'_>, notes: &mut Notes) -> Placing {
 #[derive(Debug, Default)]
 pub(super) struct ModelPlaces {
     all: Placing,
+    /// A folder whose files go before those of the same path.
+    pub(super) folder: Option<String>,
     /// By path, the longest first.
     paths: Vec<(String, Placing)>,
 }
@@ -132,9 +134,10 @@ pub(super) fn read_places(value: Option<Value<'_>>, notes: &mut Notes) -> ModelP
         return ModelPlaces::default();
     };
     let all = take_placing(&mut keys, notes);
+    let folder = keys.take("folder").and_then(|value| value.text(notes).map(str::to_owned));
     let mut paths = Vec::new();
     for (path, _, value) in keys.entries() {
-        if ["origin", "scale", "up", "facing"].contains(&path) {
+        if ["origin", "scale", "up", "facing", "folder"].contains(&path) {
             continue;
         }
         let Some(mut keys) = value.table(notes) else { continue };
@@ -142,5 +145,5 @@ pub(super) fn read_places(value: Option<Value<'_>>, notes: &mut Notes) -> ModelP
         keys.finish(notes);
     }
     paths.sort_by_key(|(path, _)| std::cmp::Reverse(path.len()));
-    ModelPlaces { all, paths }
+    ModelPlaces { all, folder, paths }
 }

@@ -18,13 +18,22 @@ pub(super) struct Seams {
     pub(super) angle: Option<f64>,
     /// The furthest that a point may be moved to mend a seam, in metres.
     pub(super) most_move: f64,
+    /// The most that a normal may be turned to mend a crease, in degrees.
+    pub(super) most_turn: f64,
     /// The socket of sides in which nothing of the model lies.
     pub(super) air: Option<(String, Range<usize>)>,
 }
 
 impl Default for Seams {
     fn default() -> Self {
-        Self { tolerance: 0, point_tolerance: 0.001, angle: Some(5.0), most_move: 0.01, air: None }
+        Self {
+            tolerance: 0,
+            point_tolerance: 0.001,
+            angle: Some(5.0),
+            most_move: 0.01,
+            most_turn: 60.0,
+            air: None,
+        }
     }
 }
 
@@ -69,6 +78,9 @@ pub(super) fn read_seams(value: Option<Value<'_>>, notes: &mut Notes) -> Seams {
     }
     if let Some(metres) = within(keys.take("most_move"), 10.0, "metres", notes) {
         seams.most_move = metres;
+    }
+    if let Some(degrees) = within(keys.take("most_turn"), 180.0, "degrees", notes) {
+        seams.most_turn = degrees;
     }
     if let Some(degrees) = within(keys.take("angle"), 180.0, "degrees", notes) {
         seams.angle = Some(degrees);

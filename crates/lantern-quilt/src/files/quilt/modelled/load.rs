@@ -5,11 +5,13 @@ use crate::files::folder::ReadError;
 use crate::files::quilt::cursor::Notes;
 use crate::files::quilt::load::Load;
 use crate::files::quilt::modules::{ModelPlaces, ModelSpec};
-use crate::models::{Bounds, Guess, Model, ModelArt, ModelError, ModelFile, Placing};
+use crate::models::{
+    Bounds, Guess, Model, ModelArt, ModelError, ModelFile, ModelSource, Origin, Placing, UpAxis,
+};
 use crate::models::{SLACK, overhang};
 use glam::Vec3;
 use lantern_quilt_core::finding::{Code, Finding, Subject, nearest};
-use lantern_quilt_core::lattice::Lattice;
+use lantern_quilt_core::lattice::{Lattice, Side};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -43,7 +45,7 @@ pub(in crate::files::quilt) fn read_models(
     let mut files: BTreeMap<String, Option<ModelFile>> = BTreeMap::new();
     let mut found = Vec::new();
     for (one, spec) in specs() {
-        let path = load.path(&spec.file, spec.document);
+        let path = before(places, spec, load).unwrap_or(load.path(&spec.file, spec.document));
         let file = match files.get(&path) {
             Some(known) => known,
             None => {
@@ -66,7 +68,7 @@ pub(in crate::files::quilt) fn read_models(
     }
     let cell = art.module();
     let guesses = settle(&found, places, cell, notes);
-    for (Found { one, spec, model, .. }, guess) in found.iter().zip(guesses) {
+    for (Found { one, spec, path, model }, guess) in found.iter().zip(guesses) {
         let look = one.look;
         let stood = guess.stand(model, cell, look.span);
         if let Some(bounds) = stood.bounds().filter(|_| look.kind == "tile" && !spec.overhang) {
@@ -91,6 +93,15 @@ pub(in crate::files::quilt) fn read_models(
             notes.add(finding.help(help), look.turns_span.clone());
         }
         let stood = Arc::new(stood);
+        art.add_source(ModelSource {
+            item: look.kind == "item",
+            name: look.tile.clone(),
+            look: one.number,
+            file: path.clone(),
+            node: spec.node.as_ref().map(|(node, _)| node.clone()),
+            placing: guess,
+            span: look.span,
+        });
         if look.kind == "item" {
             art.add_item(look.tile.clone(), one.number, stood);
         } else {
@@ -100,20 +111,43 @@ pub(in crate::files::quilt) fn read_models(
     Some(art)
 }
 
+/// The file that `[models] folder` has in place of the one that is named, in its own form or as GLB.
+fn before(places: &ModelPlaces, spec: &ModelSpec, load: &Load<'_>) -> Option<String> {
+    let folder = places.folder.as_ref()?.trim_end_matches('/');
+    let stem = spec.file.rsplit_once('.').map_or(spec.file.as_str(), |(stem, _)| stem);
+    let names = [spec.file.clone(), format!("{stem}.glb")];
+    let mut paths = names.iter().map(|name| load.path(&format!("{folder}/{name}"), spec.document));
+    paths.find(|path| load.art.read(path).is_ok())
+}
+
+/// What is said of how a model stands. A GLB in place of another kind of file stands as glTF does.
+fn placing_of(spec: &ModelSpec, path: &str, places: &ModelPlaces) -> Placing {
+    let ending = |name: &str| name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+    if ending(path) != ending(&spec.file) {
+        return Placing {
+            origin: Some(Origin::Floor),
+            scale: Some(1.0),
+            up: Some(UpAxis::Y),
+            facing: Some(Side::South),
+        };
+    }
+    spec.placing.or(places.of(&spec.file))
+}
+
 /// How each model stands: what is left open is guessed once for each file.
 fn settle(found: &[Found<'_>], places: &ModelPlaces, cell: Vec3, notes: &mut Notes) -> Vec<Guess> {
     let mut guesses = Vec::new();
     let mut known: Vec<((&str, Placing), Guess)> = Vec::new();
     for Found { spec, path, .. } in found {
-        let placing = spec.placing.or(places.of(&spec.file));
+        let placing = placing_of(spec, path, places);
         let key = (path.as_str(), placing);
         if let Some((_, guess)) = known.iter().find(|(one, _)| *one == key) {
             guesses.push(*guess);
             continue;
         }
-        let same = found.iter().filter(|one| {
-            (one.path.as_str(), one.spec.placing.or(places.of(&one.spec.file))) == key
-        });
+        let same = found
+            .iter()
+            .filter(|one| (one.path.as_str(), placing_of(one.spec, &one.path, places)) == key);
         // Items may have any size; they tell nothing about cells.
         let bounds: Vec<(Bounds, [u32; 3])> = same
             .filter(|one| one.one.look.kind == "tile" && !one.spec.overhang)

@@ -1,5 +1,7 @@
 //! `check`: what is wrong, missing or impossible, before anything is filled.
 
+mod mend;
+
 use crate::args;
 use crate::failure::Failure;
 use crate::making::beforehand::windowed;
@@ -8,7 +10,7 @@ use crate::reading;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
 use lantern_quilt::autotile::Coverage;
-use lantern_quilt::draw::{NIGHT, board, draw, marked, pattern_board, shape_board};
+use lantern_quilt::draw::{NIGHT, board, draw, marked, outline_board, pattern_board, shape_board};
 use lantern_quilt::files::{Check, Located, Quilt, Report, save_with};
 use lantern_quilt::finding::Code;
 use lantern_quilt::id::TileId;
@@ -40,7 +42,7 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
                 let picture = marked(&unknown.picture, unknown.cell, &unknown.cells);
                 write(path, &picture.map_err(Failure::job)?)?;
             }
-            say(args, &report, None)?;
+            say(args, &report, None, None)?;
             return Ok(false);
         }
     };
@@ -49,6 +51,10 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
     if let Some(path) = &args.picture {
         write(path, &boards(&quilt, &check)?)?;
     }
+    let mended = match &args.mend {
+        Some(folder) => Some(mend::mend(folder, &args.quilt, &quilt)?),
+        None => None,
+    };
     let piped = args.pairs.as_deref() == Some(Path::new("-"));
     if piped {
         // The table has standard output to itself.
@@ -65,7 +71,7 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
             print_report(&check.report);
         }
     } else {
-        say(args, &check.report, Some((&quilt, &check, &breaks)))?;
+        say(args, &check.report, Some((&quilt, &check, &breaks)), mended.as_ref())?;
     }
     Ok(!check.report.has_errors() && breaks.is_empty())
 }
@@ -105,7 +111,7 @@ fn retain_idle(check: &mut Check, varied: &Quilt) {
     check.report.findings.retain(|one| !is_idle(one) || idle(one));
 }
 
-/// The board of the rules, and below it that of the shapes.
+/// The board of the rules, and below it those of outlines that nearly meet and of shapes.
 fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
     let title = if quilt.title.is_empty() { "Rules" } else { &quilt.title };
     let rules = quilt.collapse().map(|collapse| {
@@ -119,24 +125,29 @@ fn boards(quilt: &Quilt, check: &Check) -> Result<Picture, Failure> {
     });
     let sets: Vec<_> = quilt.shapes().collect();
     let shapes = (!sets.is_empty()).then(|| shape_board(title, &sets, &quilt.art));
-    match (rules.transpose().map_err(Failure::job)?, shapes.transpose().map_err(Failure::job)?) {
-        (Some(rules), Some(shapes)) => {
-            // One below the other as long as that can be looked at, else side by side.
-            let below = rules.height() + shapes.height() <= 2000;
-            let size = if below {
-                [rules.width().max(shapes.width()), rules.height() + shapes.height()]
-            } else {
-                [rules.width() + shapes.width(), rules.height().max(shapes.height())]
-            };
-            let mut both = Picture::new(size[0], size[1], NIGHT).map_err(Failure::job)?;
-            both.lay(&rules, 0, 0);
-            let (x, y) = if below { (0, rules.height()) } else { (rules.width(), 0) };
-            both.lay(&shapes, i64::from(x), i64::from(y));
-            Ok(both)
-        }
-        (Some(one), None) | (None, Some(one)) => Ok(one),
-        (None, None) => Err(Failure::Job("there are neither rules nor shapes to draw".to_owned())),
-    }
+    let outlines = (!check.near_sides.is_empty()).then(|| outline_board(&check.near_sides));
+    let all = [rules, outlines, shapes].into_iter().flatten();
+    let all: Vec<Picture> = all.collect::<Result<_, _>>().map_err(Failure::job)?;
+    let Some(joined) = all.into_iter().map(Ok).reduce(|above, below| joined(&above?, &below?))
+    else {
+        return Err(Failure::Job("there are neither rules nor shapes to draw".to_owned()));
+    };
+    joined
+}
+
+/// Two boards, one below the other as long as that can be looked at, else side by side.
+fn joined(first: &Picture, second: &Picture) -> Result<Picture, Failure> {
+    let below = first.height() + second.height() <= 2000;
+    let size = if below {
+        [first.width().max(second.width()), first.height() + second.height()]
+    } else {
+        [first.width() + second.width(), first.height().max(second.height())]
+    };
+    let mut both = Picture::new(size[0], size[1], NIGHT).map_err(Failure::job)?;
+    both.lay(first, 0, 0);
+    let (x, y) = if below { (0, first.height()) } else { (first.width(), 0) };
+    both.lay(second, i64::from(x), i64::from(y));
+    Ok(both)
 }
 
 /// What was found in a pattern, in a line.
@@ -237,6 +248,7 @@ fn say(
     args: &args::Check,
     report: &Report,
     checked: Option<(&Quilt, &Check, &[Break])>,
+    mended: Option<&mend::Said>,
 ) -> Result<(), Failure> {
     if args.json {
         let trials = checked.and_then(|(_, check, _)| check.trials.as_ref());
@@ -251,6 +263,7 @@ fn say(
             })
             .collect();
         let told = json!({
+            "mended": mended.map(|mended| &mended.json),
             "broken": broken,
             "quilt": report.source.name,
             "findings": report.to_json(),
@@ -369,6 +382,9 @@ fn say(
         }
     } else if args.map.is_some() {
         text.push_str("the map keeps every rule\n");
+    }
+    if let Some(mended) = mended {
+        text.push_str(&mended.text);
     }
     if report.findings.is_empty() && breaks.is_empty() {
         text.push_str("no problems found\n");

@@ -1,0 +1,105 @@
+//! `check --mend DIR`: copies of models with the seams between them mended.
+
+use crate::failure::Failure;
+use crate::output::counted;
+use lantern_quilt::files::{MendedFiles, Quilt, save_with};
+use lantern_quilt::models::LeftAlone;
+use serde_json::{Value, json};
+use std::fs;
+use std::path::{Component, Path, PathBuf};
+
+/// Places that are listed.
+const SHOWN: usize = 20;
+
+/// What was mended, in words and as JSON.
+pub struct Said {
+    pub text: String,
+    pub json: Value,
+}
+
+/// Writes the copies into a folder; never over what the quilt reads.
+pub fn mend(folder: &Path, file: &Path, quilt: &Quilt) -> Result<Said, Failure> {
+    let mended = quilt.mend().map_err(Failure::job)?.ok_or_else(|| {
+        Failure::Usage("--mend needs tiles with models, and a `collapse` pass".to_owned())
+    })?;
+    let beside = file.parent().unwrap_or(Path::new(""));
+    let mut written = Vec::new();
+    for (name, data) in &mended.files {
+        let path = inside(folder, name);
+        let same = |other: &Path| matches!((fs::canonicalize(&path), fs::canonicalize(other)), (Ok(a), Ok(b)) if a == b);
+        if quilt.pictures.iter().any(|read| same(&beside.join(read))) {
+            return Err(Failure::Usage(format!(
+                "{} is what the quilt reads; choose another folder for --mend",
+                path.display()
+            )));
+        }
+        if let Some(parent) = path.parent() {
+            fs::create_dir_all(parent).map_err(Failure::job)?;
+        }
+        save_with(&path, |out| out.write_all(data)).map_err(Failure::job)?;
+        written.push(path);
+    }
+    Ok(Said { text: text(&mended, &written), json: as_json(&mended, &written) })
+}
+
+/// A path of the quilt's below a folder; what leads out of the quilt's own folder is dropped.
+fn inside(folder: &Path, name: &str) -> PathBuf {
+    let parts = Path::new(name).components().filter(|part| matches!(part, Component::Normal(_)));
+    folder.join(parts.collect::<PathBuf>())
+}
+
+fn reason(why: &LeftAlone) -> String {
+    match why {
+        LeftAlone::TwoPoints => "two of its points would become one".to_owned(),
+        LeftAlone::TooFar(far) => {
+            format!("a point would move {far:.2} mm, further than `[seams] most_move`")
+        }
+        _ => "the outlines there have different numbers of points".to_owned(),
+    }
+}
+
+fn text(mended: &MendedFiles, written: &[PathBuf]) -> String {
+    let mut text = String::new();
+    if mended.files.is_empty() {
+        text.push_str("no seam needs mending, and nothing is written\n");
+    } else {
+        text.push_str(&format!(
+            "{} and {} of {} mended",
+            counted(mended.points as u64, "point"),
+            counted(mended.normals as u64, "normal"),
+            counted(mended.models as u64, "model"),
+        ));
+        if let Some((far, tile)) = &mended.largest {
+            text.push_str(&format!(", the largest move is {far:.2} mm (`{tile}`)"));
+        }
+        text.push('\n');
+        for path in written {
+            text.push_str(&format!("wrote {}\n", path.display()));
+        }
+        for (old, new) in &mended.renamed {
+            text.push_str(&format!("to use it, write `{new}` for `{old}` in the quilt\n"));
+        }
+    }
+    for (tile, side, why) in mended.left.iter().take(SHOWN) {
+        text.push_str(&format!("left alone: the {side} side of `{tile}`: {}\n", reason(why)));
+    }
+    if mended.left.len() > SHOWN {
+        text.push_str(&format!("and {} more places were left alone\n", mended.left.len() - SHOWN));
+    }
+    text
+}
+
+fn as_json(mended: &MendedFiles, written: &[PathBuf]) -> Value {
+    json!({
+        "files": written.iter().map(|path| path.display().to_string()).collect::<Vec<_>>(),
+        "points": mended.points,
+        "normals": mended.normals,
+        "models": mended.models,
+        "largest_move_mm": mended.largest.as_ref().map(|(far, _)| far),
+        "left_alone": mended.left.iter().map(|(tile, side, why)| json!({
+            "tile": tile,
+            "side": side.name(),
+            "why": reason(why),
+        })).collect::<Vec<_>>(),
+    })
+}
