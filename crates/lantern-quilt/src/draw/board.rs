@@ -251,7 +251,12 @@ impl Board<'_> {
         let size = if self.card[0] > 170 { 12.0 } else { 10.5 };
         for &side in self.tileset.lattice().sides() {
             let faces = faces(side);
-            let names: Vec<String> = faces.iter().map(|&f| self.tileset.face_name(f)).collect();
+            // Whose outline it is says enough here.
+            let short = |&face: &Face| {
+                let name = self.tileset.face_name(face);
+                name.strip_prefix("outline of ").map_or(name.clone(), str::to_owned)
+            };
+            let names: Vec<String> = faces.iter().map(short).collect();
             let names = names.join("/");
             let [dx, dy] = direction(self.tileset.lattice(), side);
             let dot = |half: i64, d: f32| (d * (half as f32 + 6.0)) as i64;

@@ -29,6 +29,8 @@ pub(crate) struct Joint {
     pub(crate) a: usize,
     pub(crate) b: usize,
     pub(crate) turned: Orientation,
+    /// How far apart points may be that are to lie on one another, in units.
+    pub(crate) reach: u32,
 }
 
 /// How far things may be changed.
@@ -139,7 +141,7 @@ pub(crate) fn mend(
         // From one model to the other, not from one of the cells they cover to another.
         let beyond = turned(joint.turned, b.frame.first()).map(|v| -v);
         let away = add(add(step(a.side, &a.frame), a.frame.first()), beyond);
-        for (number, other) in partners(here, &there, 2 * limits.most_move).iter().enumerate() {
+        for (number, other) in partners(here, &there, joint.reach).iter().enumerate() {
             let Some(other) = *other else { continue };
             let (one, two) = (of_side[joint.a][number], of_side[joint.b][other as usize]);
             points[one].partners.push((two, joint.turned, away));
@@ -147,6 +149,10 @@ pub(crate) fn mend(
             let home = turned(back, away.map(|v| -v));
             points[two].partners.push((one, back, home));
         }
+    }
+    for point in &mut points {
+        point.partners.sort_unstable();
+        point.partners.dedup();
     }
     let mut changed: Vec<Option<Change>> = vec![None; points.len()];
     let mut seen = vec![false; points.len()];

@@ -11,7 +11,7 @@ use std::fmt::Write;
 type Points = Vec<[f64; 3]>;
 
 /// An OBJ of points and faces, anticlockwise for who looks at them.
-fn obj(points: &[[f64; 3]], faces: &[&[usize]]) -> String {
+pub fn obj(points: &[[f64; 3]], faces: &[&[usize]]) -> String {
     let mut text = String::new();
     for [x, y, z] in points {
         writeln!(text, "v {x} {y} {z}").unwrap();
@@ -24,7 +24,7 @@ fn obj(points: &[[f64; 3]], faces: &[&[usize]]) -> String {
 }
 
 /// A wall from west to east: a profile (south, up) at each end, a quad for each of its edges.
-fn wall(west: &[[f64; 2]], east: &[[f64; 2]]) -> String {
+pub fn wall(west: &[[f64; 2]], east: &[[f64; 2]]) -> String {
     let end = |x: f64, profile: &[[f64; 2]]| profile.iter().map(|&[z, y]| [x, y, z]).collect();
     let mut points: Points = end(-1.0, west);
     points.extend(Points::from(end(1.0, east)));
@@ -37,15 +37,15 @@ fn quads(points: &[[f64; 3]], count: usize) -> String {
     obj(points, &faces)
 }
 
-const PROFILE: [[f64; 2]; 4] = [[0.8, 0.0], [0.8, 0.5], [0.6, 1.8], [0.4, 2.0]];
+pub const PROFILE: [[f64; 2]; 4] = [[0.8, 0.0], [0.8, 0.5], [0.6, 1.8], [0.4, 2.0]];
 
-fn with(number: usize, by: [f64; 2]) -> Vec<[f64; 2]> {
+pub fn with(number: usize, by: [f64; 2]) -> Vec<[f64; 2]> {
     let mut profile = PROFILE.to_vec();
     profile[number] = [profile[number][0] + by[0], profile[number][1] + by[1]];
     profile
 }
 
-fn quilt(files: &[(&str, String)], more: &str) -> Result<Quilt, Report> {
+pub fn quilt(files: &[(&str, String)], more: &str) -> Result<Quilt, Report> {
     let mut text = "quilt = 1\nmap = { lattice = \"box\", size = [4, 4, 1], module = [2, 2, 2] }\n\
                     models = { origin = \"floor\", scale = 1, up = \"y\" }\n"
         .to_owned();
@@ -216,7 +216,7 @@ fn a_tile_without_a_model_is_reported() {
 }
 
 /// A curved ground: rows of points from west to east whose heights and normals are given.
-fn curved(heights: &[f64], slopes: &[f64]) -> String {
+pub fn curved(heights: &[f64], slopes: &[f64]) -> String {
     let mut text = String::new();
     let last = heights.len() - 1;
     for z in [-1.0, 1.0] {
@@ -276,7 +276,7 @@ fn looks_show_the_outline_of_the_first() {
 }
 
 /// The pairs of poses that may touch, by name.
-fn pairs(quilt: &Quilt) -> BTreeSet<(String, Side, String)> {
+pub fn pairs(quilt: &Quilt) -> BTreeSet<(String, Side, String)> {
     let collapse = quilt.collapse().unwrap();
     let (set, rules): (_, &Rules) = (collapse.tileset(), collapse.rules());
     let name = |pose| {

@@ -5,6 +5,7 @@ mod bad;
 mod geometry;
 mod keys;
 mod levels;
+mod mending;
 mod out;
 mod reading;
 mod seen;

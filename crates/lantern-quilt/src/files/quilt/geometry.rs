@@ -106,8 +106,13 @@ pub(super) fn read_geometry(
     if let Some(angle) = seams.angle {
         say_creases(&shown, &sockets, &set, (tolerance, angle), notes);
     }
-    let reach = units(models.module().max_element() * REACH).unsigned_abs().max(tolerance);
+    let reach = near_reach(models).max(tolerance);
     near_sides(&outlines, reach, &shown, notes)
+}
+
+/// How far apart points may be that were probably meant to be one, in units.
+pub(super) fn near_reach(models: &ModelArt) -> u32 {
+    units(models.module().max_element() * REACH).unsigned_abs()
 }
 
 fn say_bare(name: &str, notes: &mut Notes) {

@@ -1,6 +1,7 @@
 //! Seams of models mended: which sides may touch, and the copies that are written.
 
 use super::checked::Quilt;
+use super::geometry::near_reach;
 use crate::models::mend::{Joint, MendLimits, MendSide, mend};
 use crate::models::seams::points_in;
 use crate::models::sides::units;
@@ -91,7 +92,7 @@ impl Quilt {
                 }
             }
         }
-        let joints = joints(set, &sides, &of_tile, limits.most_move);
+        let joints = joints(set, &sides, &of_tile, [limits.most_move, near_reach(art)]);
         let plain: Vec<&Model> = models.iter().map(|(_, model)| *model).collect();
         let mended = mend(&plain, &sides, &joints, limits);
         write(art, &models, &mended).map(Some)
@@ -100,14 +101,24 @@ impl Quilt {
 
 /// Which sides come to lie against which: those that may touch, and those read from geometry that would but
 /// for small moves.
-fn joints(set: &Tileset, sides: &[MendSide], of: &[TileSide], most_move: u32) -> Vec<Joint> {
+fn joints(
+    set: &Tileset,
+    sides: &[MendSide],
+    of: &[TileSide],
+    [most_move, near]: [u32; 2],
+) -> Vec<Joint> {
     let lattice = Lattice::Box;
     let mut found = Vec::new();
     let relative: Vec<&[Orientation]> =
         of.iter().map(|one| set.tiles()[one.tile].orientations()).collect();
     for (a, here) in sides.iter().enumerate() {
         for (b, there) in sides.iter().enumerate().skip(a) {
-            if here.side.is_flat() != there.side.is_flat() {
+            // Sides that labels let touch may show what they like; only what lies close is joined.
+            let both = of[a].is_geometric && of[b].is_geometric;
+            let [count, other] = [here, there].map(|one| one.shape.outline.points().len());
+            let reach = if both { near.max(2 * most_move) } else { 2 * most_move };
+            let few = if both { (count.max(other) / 8).max(1) } else { 0 };
+            if here.side.is_flat() != there.side.is_flat() || count.abs_diff(other) > few {
                 continue;
             }
             let turns: BTreeSet<Orientation> = relative[a]
@@ -125,21 +136,14 @@ fn joints(set: &Tileset, sides: &[MendSide], of: &[TileSide], most_move: u32) ->
                 let meets = own
                     .iter()
                     .any(|&one| others.iter().any(|&two| set.faces_meet(one, two, here.side)));
-                let both = of[a].is_geometric && of[b].is_geometric;
                 if !meets && !both {
                     continue;
                 }
-                // Sides that labels let touch may show what they like; only what lies close is joined.
                 let lies = turned.frame(there.side, Frame::AS_DRAWN).across(here.side);
                 let points = points_in(&there.shape.outline, lies);
-                let (count, other) = (here.shape.outline.points().len(), points.len());
-                let few = if both { (count.max(other) / 8).max(1) } else { 0 };
-                if count.abs_diff(other) > few {
-                    continue;
-                }
-                let matched = partners(here.shape.outline.points(), &points, 2 * most_move);
+                let matched = partners(here.shape.outline.points(), &points, reach);
                 if count.max(other) - matched.iter().flatten().count() <= few {
-                    found.push(Joint { a, b, turned });
+                    found.push(Joint { a, b, turned, reach });
                 }
             }
         }
