@@ -113,6 +113,7 @@ mod encode;
 pub mod frame;
 pub mod models;
 pub mod picture;
+pub mod placeholder;
 pub mod scene;
 #[cfg(feature = "threads")]
 pub mod threads;

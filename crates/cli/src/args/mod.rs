@@ -137,7 +137,7 @@ pub struct Fill {
     pub seed: Option<String>,
     /// Make this many maps, with the seeds S/1, S/2 and so on, where S is the seed. An n in braces in
     /// the names of -o is replaced by the number of the map
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness"])]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=100_000), conflicts_with_all = ["from", "show_where", "steps", "sheet", "film", "openness", "pieces"])]
     pub seeds: Option<u32>,
     /// Where to write: .png, .svg, .html, .glb, .json or .csv; `-` writes JSON to standard output; can be repeated
     /// [default: NAME.png and NAME.map.json beside the quilt]
@@ -170,8 +170,8 @@ pub struct Fill {
     pub from: Option<PathBuf>,
     /// Fill these cells of that map again: column, row and size, such as 12,4,8x6 (on boxes with the
     /// level: 12,4,0,8x6x2), or a PNG of the map's size with these cells in a light colour (on boxes for
-    /// all levels, or with all levels side by side)
-    #[arg(long, value_name = "X,Y,WxH|MASK.png", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
+    /// all levels, or with all levels side by side), or `holes`: its holes
+    #[arg(long, value_name = "X,Y,WxH|MASK.png|holes", requires = "from", allow_hyphen_values = true, value_parser = parse_region)]
     pub again: Option<Region>,
     /// The last recovery step to try when a cell runs out of tiles [default: the quilt's]
     #[arg(long, value_name = "RUNG", value_parser = parse_rung)]
@@ -179,6 +179,10 @@ pub struct Fill {
     /// Leave a hole where no tile fits; holes are marked and listed
     #[arg(long)]
     pub holes: bool,
+    /// Write a placeholder for each piece that holes want, or the cell a fill failed at, into that folder, and
+    /// the lines of TOML to use them
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub pieces: Option<PathBuf>,
     /// Save when each cell was decided, to replay the fill in a game or a page (JSON, CSV and HTML)
     #[arg(long)]
     pub decided: bool,
@@ -332,6 +336,9 @@ pub struct Check {
     /// Draw that map with its broken rules marked
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, requires = "map")]
     pub marked: Option<PathBuf>,
+    /// Write a placeholder for each missing piece into that folder, and the lines of TOML to use them
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub pieces: Option<PathBuf>,
     /// Write copies of the models into that folder, with the seams between them mended
     #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub mend: Option<PathBuf>,

@@ -24,13 +24,22 @@ pub struct Size {
 /// Some cells of a map.
 #[derive(Clone, Debug)]
 pub enum Region {
-    Box { origin: Cell, size: [u32; 3] },
+    Box {
+        origin: Cell,
+        size: [u32; 3],
+    },
     Mask(PathBuf),
+    /// The holes of the map.
+    Holes,
 }
 
 /// `12,4,8x6`, or `12,4,0,8x6x2` for boxes.
 pub(super) fn parse_region(text: &str) -> Result<Region, String> {
-    let help = || "write column, row and size, such as 12,4,8x6, or name a .png".to_owned();
+    let help =
+        || "write column, row and size, such as 12,4,8x6, or `holes`, or name a .png".to_owned();
+    if text == "holes" {
+        return Ok(Region::Holes);
+    }
     if Path::new(text).extension().is_some_and(|e| e.eq_ignore_ascii_case("png")) {
         return Ok(Region::Mask(text.into()));
     }
@@ -53,7 +62,7 @@ pub(super) fn parse_box(text: &str) -> Result<Extent, String> {
         Region::Box { origin, size } => {
             Extent::new(origin, size).map_err(|error| format!("{error}; {help}"))
         }
-        Region::Mask(_) => Err(help.to_owned()),
+        Region::Mask(_) | Region::Holes => Err(help.to_owned()),
     }
 }
 

@@ -11,8 +11,10 @@ use crate::making::film;
 use crate::making::kept::Kept;
 use crate::making::made::{show_where, tell_made};
 use crate::making::many;
+use crate::making::pieces::{self, Wanted};
 use crate::making::summary::Summary;
 use crate::making::words::{add_sheet, add_steps, mark_wrong, refused};
+use crate::output;
 use crate::progress::{Bar, interrupted};
 use crate::written::{Files, drawn_so};
 use lantern_quilt::draw::{DrawOptions, wanted_board};
@@ -87,7 +89,9 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
     let mut files = Files::default();
     let mut options = drawn_so(&options, args.look.instances);
     options.page = course.page.clone();
-    options.below = wanted_below(&quilt, &collapse, run);
+    let wanted = Wanted::of(&quilt, &collapse, &course.made.map, run);
+    options.below =
+        wanted_below(&quilt, &collapse, run).or_else(|| wanted.board(&quilt, &collapse));
     files.map(&quilt, &course.made.map, &options, &outputs, done);
     add_steps(args, &course, &mut files);
     if done {
@@ -107,9 +111,11 @@ pub fn run(args: &args::Fill) -> Result<(), Failure> {
         written: &written.paths,
         stand_ins: course.made.stand_ins().cloned().collect(),
         course: Some(&course),
+        wanted: &wanted,
     };
+    let placed = placeholders(args, &quilt, &wanted);
     let ended = summary.end(args, refused, outputs.iter().any(Output::is_stdout));
-    written.end(ended)
+    written.end(ended.and(placed))
 }
 
 /// What a failed fill could not keep: pieces each in a colour of their own and what cuts them apart, or what is counted
@@ -180,7 +186,8 @@ fn fill_again(
     let mut files = Files::default();
     let mut options = drawn_so(&options, args.look.instances);
     options.page = quilt.page_details();
-    options.below = wanted_below(&quilt, collapse, &run);
+    let wanted = Wanted::of(&quilt, collapse, &map, &run);
+    options.below = wanted_below(&quilt, collapse, &run).or_else(|| wanted.board(&quilt, collapse));
     files.map(&quilt, &map, &options, outputs, done);
     if done {
         add_sheet(args, &quilt, &map, &mut files);
@@ -197,9 +204,21 @@ fn fill_again(
         written: &written.paths,
         stand_ins: Vec::new(),
         course: None,
+        wanted: &wanted,
     };
+    let placed = placeholders(args, &quilt, &wanted);
     let ended = summary.end(args, None, outputs.iter().any(Output::is_stdout));
-    written.end(ended)
+    written.end(ended.and(placed))
+}
+
+/// Writes the placeholders that were asked for.
+fn placeholders(args: &args::Fill, quilt: &Quilt, wanted: &Wanted) -> Result<(), Failure> {
+    let Some(folder) = &args.pieces else { return Ok(()) };
+    let (_, text) = pieces::write(folder, quilt, &wanted.pieces)?;
+    if !args.quiet {
+        output::complain(&text);
+    }
+    Ok(())
 }
 
 /// Why no fill exists.
@@ -214,6 +233,7 @@ fn make(args: &args::Fill, quilt: &Quilt, outputs: &[Output]) -> Result<(), Fail
         ("--openness", args.filming.openness.is_some()),
         ("--climb", args.climb.is_some()),
         ("--holes", args.holes),
+        ("--pieces", args.pieces.is_some()),
     ];
     if let Some((word, _)) = asked.into_iter().find(|(_, asked)| *asked) {
         return Err(Failure::Usage(format!(

@@ -51,6 +51,9 @@ impl Kept {
                 let open = |cell| extent.index(cell).is_some_and(|index| light[index]);
                 (collapse.refill_beside(layout, layer, extent, open, is_hole), another())
             }
+            Some(Region::Holes) => {
+                (collapse.refill_beside(layout, layer, extent, is_hole, is_hole), another())
+            }
             None => {
                 let open = |cell| layer.get(cell).is_none();
                 (
@@ -66,6 +69,7 @@ impl Kept {
             (RefillError::Outside, Some(Region::Mask(mask))) => {
                 Failure::Usage(format!("{}: no pixel is light", mask.display()))
             }
+            (RefillError::Outside, Some(Region::Holes)) => usage("the map has no holes".to_owned()),
             (RefillError::Outside, _) => {
                 let (first, last) = (extent.origin(), extent.cell(extent.cells() - 1));
                 usage(format!(

@@ -1,7 +1,7 @@
 //! From arguments to maps, files and words: what `fill` and its relatives share.
 //!
 //! `asked` says what the arguments ask for, `course` follows the recipe, `kept` reads a saved map, `film`
-//! follows the recipe again for pictures of its course, `many` fills many maps at once, `page` keeps what pages show besides; `words`, `summary` and
+//! follows the recipe again for pictures of its course, `many` fills many maps at once, `page` keeps what pages show besides, `pieces` what holes want; `words`, `summary` and
 //! `made` report the end.
 
 pub mod asked;
@@ -12,5 +12,6 @@ pub mod kept;
 pub mod made;
 pub mod many;
 pub mod page;
+pub mod pieces;
 pub mod summary;
 pub mod words;

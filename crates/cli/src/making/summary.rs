@@ -1,6 +1,7 @@
 //! What a fill has to say when it ends: a line or JSON, what went wrong and why.
 
 use super::course::Course;
+use super::pieces::Wanted;
 use super::words::{
     counts_json, counts_said, placed, shares_json, shares_said, sized, stand_ins_json,
     stand_ins_said, title_of, unmet_json, with_items,
@@ -36,6 +37,8 @@ pub struct Summary<'a> {
     pub stand_ins: Vec<StandIn>,
     /// The passes around the fill, unless a map was kept.
     pub course: Option<&'a Course>,
+    /// What holes and the failed cell want.
+    pub wanted: &'a Wanted,
 }
 
 impl Summary<'_> {
@@ -66,6 +69,7 @@ impl Summary<'_> {
             "rungs_left_out": self.run.left_out().iter().map(|rung| rung.name()).collect::<Vec<_>>(),
             "holes": self.run.holes().iter().map(cell_json).collect::<Vec<_>>(),
             "seconds": self.filled_in.as_secs_f64(),
+            "pieces": self.wanted.json(),
             "failed_cell": failed.map(|at| cell_json(&at.cell)),
             "failure": failed.map(|at| self.failure_json(at)),
             "cause": self.blame.as_ref().map(blame_json),
@@ -125,6 +129,7 @@ impl Summary<'_> {
             let more = if holes.len() > LISTED { ", ..." } else { "" };
             let number = counted(holes.len() as u64, "hole");
             text.push_str(&format!("\n  {number}: {}{more}", some.join("; ")));
+            text.push_str(&self.wanted.lines());
         }
         text.push_str(&self.repeats_said());
         if let Some(course) = self.course {

@@ -4,6 +4,7 @@
 //! out. What its neighbours asked for is a *need*. Pieces that would have met needs are then tried:
 //! the set with that piece added fills the same maps again.
 
+use super::faces::Known;
 use super::trial::{Trial, Trials, trial_extent};
 use crate::constraints::{Accept, Constraints};
 use crate::finding::{Code, Finding, Subject};
@@ -141,9 +142,12 @@ pub fn missing_pieces(
             report.pieces.push(MissingPiece { faces, turns, needs, with_it, reached });
         }
     }
-    report
-        .pieces
-        .sort_by_key(|piece| std::cmp::Reverse((piece.with_it, piece.reached, piece.needs)));
+    // Of pieces that help alike first the one that leaves fewer ends to go on from.
+    let known = Known::new(tileset);
+    report.pieces.sort_by_key(|piece| {
+        let helps = std::cmp::Reverse((piece.with_it, piece.reached, piece.needs));
+        (helps, known.open_ends(piece.faces.iter().copied()))
+    });
     report
 }
 

@@ -14,6 +14,7 @@ mod items;
 mod mark;
 mod openness;
 mod outlines;
+mod pieces;
 #[cfg(feature = "files")]
 mod page;
 mod place;
@@ -42,6 +43,7 @@ pub use page::{
     FillNote, PageDetails, PassNote, PlanNote, Stage, live_page, page_data, write_page,
     write_page_with,
 };
+pub use pieces::piece_board;
 pub use shaded::{View, ViewStyle};
 pub use shapes::shape_board;
 #[doc(hidden)]

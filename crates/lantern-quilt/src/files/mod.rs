@@ -25,6 +25,6 @@ pub use outputs::{
 #[cfg(feature = "models")]
 pub use quilt::MendedFiles;
 pub use quilt::{
-    Blame, Changes, Check, Edit, EditError, Editor, Quilt, QuiltOptions, Said, quilt_schema,
+    Blame, Changes, Check, Edit, EditError, Editor, PIECES, Quilt, QuiltOptions, Said, quilt_schema,
 };
 pub use report::{Located, Report, Source, UnknownCells};

@@ -145,6 +145,18 @@ pub(crate) fn in_plane(side: Side, [east, south, up]: [i32; 3]) -> Point {
     }
 }
 
+/// The place of a point in the plane of a side.
+pub(crate) fn out_of_plane(side: Side, [x, y]: Point, [wide, deep, high]: [i32; 3]) -> [i32; 3] {
+    match side {
+        Side::East => [wide, x, y],
+        Side::West => [-wide, -x, y],
+        Side::South => [-x, deep, y],
+        Side::North => [x, -deep, y],
+        Side::Up => [x, y, high],
+        _ => [x, y, 0],
+    }
+}
+
 /// A direction as [`in_plane`] has places: right, up and outwards; on flat sides east, south and up.
 fn direction_in_plane(side: Side, v: Vec3) -> Vec3 {
     match side {

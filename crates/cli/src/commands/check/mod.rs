@@ -5,8 +5,10 @@ mod mend;
 use crate::args;
 use crate::failure::Failure;
 use crate::making::beforehand::windowed;
+use crate::making::pieces;
 use crate::output::{self, counted, print_report};
 use crate::reading;
+use lantern_quilt::audit::pieces::WantedPiece;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
 use lantern_quilt::autotile::Coverage;
@@ -42,7 +44,7 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
                 let picture = marked(&unknown.picture, unknown.cell, &unknown.cells);
                 write(path, &picture.map_err(Failure::job)?)?;
             }
-            say(args, &report, None, None)?;
+            say(args, &report, None, None, "")?;
             return Ok(false);
         }
     };
@@ -54,6 +56,14 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
     let mended = match &args.mend {
         Some(folder) => Some(mend::mend(folder, &args.quilt, &quilt)?),
         None => None,
+    };
+    let placed = match &args.pieces {
+        Some(folder) => {
+            let missing = check.trials.iter().flat_map(|trials| &trials.pieces);
+            let wanted: Vec<WantedPiece> = missing.map(WantedPiece::missing).collect();
+            pieces::write(folder, &quilt, &wanted)?.1
+        }
+        None => String::new(),
     };
     let piped = args.pairs.as_deref() == Some(Path::new("-"));
     if piped {
@@ -71,7 +81,7 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
             print_report(&check.report);
         }
     } else {
-        say(args, &check.report, Some((&quilt, &check, &breaks)), mended.as_ref())?;
+        say(args, &check.report, Some((&quilt, &check, &breaks)), mended.as_ref(), &placed)?;
     }
     Ok(!check.report.has_errors() && breaks.is_empty())
 }
@@ -249,6 +259,7 @@ fn say(
     report: &Report,
     checked: Option<(&Quilt, &Check, &[Break])>,
     mended: Option<&mend::Said>,
+    placed: &str,
 ) -> Result<(), Failure> {
     if args.json {
         let trials = checked.and_then(|(_, check, _)| check.trials.as_ref());
@@ -386,6 +397,7 @@ fn say(
     if let Some(mended) = mended {
         text.push_str(&mended.text);
     }
+    text.push_str(placed);
     if report.findings.is_empty() && breaks.is_empty() {
         text.push_str("no problems found\n");
     }

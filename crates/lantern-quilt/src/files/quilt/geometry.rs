@@ -21,6 +21,9 @@ use std::collections::BTreeMap;
 /// Pairs of one kind that are reported, at most.
 const REPORTED: usize = 12;
 
+/// Chains of outlines that are reported, at most.
+const CHAINS: usize = 200;
+
 /// Pairs of sides that are searched for creases, at most.
 const SEARCHED: usize = 40_000;
 
@@ -100,7 +103,7 @@ pub(super) fn read_geometry(
     for one in &shown {
         model.building().replace_face(one.tile, one.side, stand_in, sockets.face(one.face));
     }
-    for chain in outlines.chains().into_iter().take(REPORTED) {
+    for chain in outlines.chains().into_iter().take(CHAINS) {
         say_chain(&chain.a, &chain.through, &chain.b, &shown, notes);
     }
     if let Some(angle) = seams.angle {

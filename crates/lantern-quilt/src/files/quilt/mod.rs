@@ -38,6 +38,7 @@ mod options;
 #[cfg(feature = "draw")]
 mod page;
 mod pairs;
+mod pieces;
 mod passes;
 mod patterns;
 mod read;
@@ -65,5 +66,6 @@ pub use edit::{Edit, EditError, Editor};
 #[cfg(feature = "models")]
 pub use mend::MendedFiles;
 pub use options::QuiltOptions;
+pub use pieces::PIECES;
 pub use said::Said;
 pub use schema::quilt_schema;
