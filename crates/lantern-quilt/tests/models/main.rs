@@ -7,6 +7,7 @@ mod keys;
 mod levels;
 mod mending;
 mod out;
+mod pieces;
 mod reading;
 mod seen;
 mod standing;
