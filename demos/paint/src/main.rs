@@ -1,5 +1,6 @@
 //! Paints the art of the demos: `cargo run -p lantern-quilt-paint [FOLDER]` (default `demos`).
 
+mod basin;
 mod brush;
 mod canvas;
 mod comb;
@@ -67,6 +68,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("trellis", "trellis-sample.png", &trellis::sample())?;
     write("trellis", "trellis-cloth.png", &trellis::cloth())?;
     write("rockery", "rockery-slices.png", &rockery::slices())?;
+    write("basin", "basin-pieces.png", &basin::pieces())?;
     let modules =
         [("pagoda", pagoda::modules()), ("lane", lane::modules()), ("wall", wall::modules())];
     let modules = modules.map(|(demo, modules)| (demo, String::new(), modules));

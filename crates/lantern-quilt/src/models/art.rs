@@ -2,6 +2,7 @@
 
 use super::mesh::Model;
 use super::placing::Guess;
+use super::voxels::Voxels;
 use crate::picture::Rgba;
 use glam::Vec3;
 use std::collections::{BTreeMap, BTreeSet};
@@ -16,6 +17,7 @@ pub struct ModelArt {
     air: BTreeSet<String>,
     colours: BTreeMap<String, Rgba>,
     sources: Vec<ModelSource>,
+    voxels: BTreeMap<(String, u32), Arc<Voxels>>,
 }
 
 /// Where a model of a tile or item was read from.
@@ -53,6 +55,7 @@ impl ModelArt {
             air: BTreeSet::new(),
             colours: BTreeMap::new(),
             sources: Vec::new(),
+            voxels: BTreeMap::new(),
         }
     }
 
@@ -74,6 +77,19 @@ impl ModelArt {
     /// Gives a look of an item its model.
     pub fn add_item(&mut self, item: impl Into<String>, look: u32, model: Arc<Model>) {
         put(self.items.entry(item.into()).or_default(), look, model);
+    }
+
+    /// Gives a look of a tile a module of voxels, and the model of what can be seen of it.
+    pub fn add_voxels(&mut self, tile: impl Into<String>, look: u32, voxels: Voxels) {
+        let tile = tile.into();
+        let model = voxels.model(&tile, self.module, 0);
+        self.add_tile(tile.clone(), look, Arc::new(model));
+        self.voxels.insert((tile, look), Arc::new(voxels));
+    }
+
+    /// The voxels of a look of a tile, where it is made of them.
+    pub fn voxels(&self, tile: &str, look: u32) -> Option<&Arc<Voxels>> {
+        self.voxels.get(&(tile.to_owned(), look))
     }
 
     /// Notes where a model was read from.

@@ -23,6 +23,7 @@ pub(crate) mod seams;
 pub(crate) mod sides;
 #[cfg(feature = "models")]
 mod texture;
+pub(crate) mod voxels;
 
 pub use art::{ModelArt, ModelSource};
 #[cfg(feature = "models")]
@@ -36,3 +37,4 @@ pub use placing::{Guess, Origin, Placing, UpAxis};
 pub(crate) use placing::{SLACK, overhang};
 pub use seams::NearSide;
 pub use sides::{SideFrame, SideShape};
+pub use voxels::{MOST_VOXELS, Voxels};

@@ -1,11 +1,15 @@
 //! Where everything of a map stands: what is drawn shaded and what is written as GLB are the same.
 
+use super::block::{block_model, floor_model};
+use super::hidden::{Entry, Hides};
+use super::turned::Turned;
 use crate::art::TileArt;
-use crate::models::{Material, Model, ModelArt, Part, Texture, matrix_of};
+use crate::models::voxels::towards;
+use crate::models::{Model, ModelArt};
 use crate::picture::{Picture, Rgba};
-use glam::{Mat3, Quat, Vec2, Vec3};
-use lantern_quilt_core::lattice::{Cell, Lattice, Side};
-use lantern_quilt_core::map::{Item, Layer, Tilemap};
+use glam::Vec3;
+use lantern_quilt_core::lattice::{Cell, Side};
+use lantern_quilt_core::map::{Item, Layer, Placed, Tilemap};
 use lantern_quilt_core::orient::Orientation;
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -21,50 +25,6 @@ pub struct Shape {
     pub mirrored: bool,
     /// The model.
     pub model: Arc<Model>,
-}
-
-/// How something is turned.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Turned {
-    /// Clockwise seen from above, in degrees.
-    pub degrees: f32,
-    /// How far it leans, in degrees.
-    pub tilt: f32,
-    /// Where it leans to: degrees from north, clockwise.
-    pub tilt_to: f32,
-}
-
-impl Turned {
-    /// As drawn.
-    pub const NOT: Self = Self { degrees: 0.0, tilt: 0.0, tilt_to: 0.0 };
-
-    /// As a quaternion of glTF.
-    pub fn rotation(&self) -> Quat {
-        let half = std::f32::consts::FRAC_1_SQRT_2;
-        // Quarters are exact.
-        let turned = match self.degrees {
-            0.0 => Quat::IDENTITY,
-            90.0 => Quat::from_xyzw(0.0, -half, 0.0, half),
-            180.0 => Quat::from_xyzw(0.0, -1.0, 0.0, 0.0),
-            270.0 => Quat::from_xyzw(0.0, half, 0.0, half),
-            other => Quat::from_rotation_y(-other.to_radians()),
-        };
-        if self.tilt == 0.0 {
-            return turned;
-        }
-        // Leaning to the north turns about the axis that points west.
-        let to = Quat::from_rotation_y(-self.tilt_to.to_radians());
-        Quat::from_axis_angle(to * Vec3::NEG_X, self.tilt.to_radians()) * turned
-    }
-
-    /// As a matrix; quarters are exact.
-    pub fn matrix(&self) -> Mat3 {
-        if self.tilt == 0.0 && self.degrees % 90.0 == 0.0 {
-            let turns = (self.degrees / 90.0) as u8;
-            return matrix_of(Lattice::Box, Orientation::new(Lattice::Box, turns, false));
-        }
-        Mat3::from_quat(self.rotation())
-    }
 }
 
 /// What of the map stands there.
@@ -191,23 +151,31 @@ impl Builder<'_> {
 
     fn layer(&mut self, number: usize, layer: &Layer) {
         let lattice = self.map.layout().lattice();
-        // What each entry of the palette shows: its shape and how it is turned.
-        let entries: Vec<Option<(u32, Turned)>> = (layer.palette().iter().enumerate())
-            .map(|(entry, placed)| {
+        // What each entry of the palette shows.
+        let entries: Vec<Option<Entry>> = (layer.palette().iter())
+            .map(|placed| {
                 if self.models.is_air(&placed.tile) {
                     return None;
                 }
+                if let Some(voxels) = self.models.voxels(&placed.tile, placed.look) {
+                    let Placed { orientation, .. } = placed;
+                    return Some(Entry::Voxels(
+                        voxels.posed(orientation.turns(), orientation.mirrored()),
+                    ));
+                }
                 let Some(model) = self.models.tile(&placed.tile, placed.look).cloned() else {
-                    let model =
-                        Arc::new(self.block(&placed.tile, || self.art.placed(lattice, placed))?);
+                    let picture = self.art.placed(lattice, placed);
+                    if lattice.is_solid() {
+                        return Some(Entry::Block(self.colour_of(&placed.tile), picture));
+                    }
+                    let model = Arc::new(self.floor(&placed.tile, picture)?);
                     self.shapes.push(Shape {
                         name: placed.tile.clone(),
                         look: placed.look,
                         mirrored: placed.orientation.mirrored(),
                         model,
                     });
-                    let _ = entry;
-                    return Some((self.shapes.len() as u32 - 1, Turned::NOT));
+                    return Some(Entry::Whole(self.shapes.len() as u32 - 1, Turned::NOT));
                 };
                 // A model of several cells stands by its first part.
                 if placed.part.is_some_and(|part| part != [0; 3]) {
@@ -217,17 +185,42 @@ impl Builder<'_> {
                 let shape = self.shape(&placed.tile, placed.look, mirrored, &model);
                 let step = 360.0 / f32::from(lattice.turns());
                 let degrees = f32::from(placed.orientation.turns()) * step;
-                Some((shape, Turned { degrees, ..Turned::NOT }))
+                Some(Entry::Whole(shape, Turned { degrees, ..Turned::NOT }))
             })
             .collect();
+        let mut hides = Hides::new(&entries);
+        let mut cut: BTreeMap<(u32, u8), u32> = BTreeMap::new();
         let [dx, dy, dz] = layer.offset();
         for (index, entry) in layer.cells().iter().enumerate() {
             let Some(entry) = entry else { continue };
-            let Some((shape, turned)) = entries[entry as usize] else { continue };
+            let Some(shown) = &entries[entry as usize] else { continue };
             let cell = layer.extent().cell(index);
             if !self.shows(cell) {
                 continue;
             }
+            let (shape, turned) = if let Entry::Whole(shape, turned) = shown {
+                (*shape, *turned)
+            } else {
+                let beyond = |side| {
+                    let [dx, dy, dz] = towards(side);
+                    let next = Cell { x: cell.x + dx, y: cell.y + dy, z: cell.z + dz };
+                    let index = layer.extent().index(next).filter(|_| self.shows(next))?;
+                    layer.cells().get(index)
+                };
+                let hidden = hides.sides(entry, beyond);
+                let shape = *cut.entry((entry, hidden)).or_insert_with(|| {
+                    let placed = &layer.palette()[entry as usize];
+                    let model = shown.model(&placed.tile, self.module, hidden);
+                    self.shapes.push(Shape {
+                        name: placed.tile.clone(),
+                        look: placed.look,
+                        mirrored: placed.orientation.mirrored(),
+                        model: Arc::new(model),
+                    });
+                    self.shapes.len() as u32 - 1
+                });
+                (shape, Turned::NOT)
+            };
             let up = ground(self.map, cell) + dz;
             let at = floor_of(cell, self.module) + self.module * Vec3::new(dx, up, dy);
             let source = StoodSource::Tile { layer: number, entry };
@@ -235,24 +228,21 @@ impl Builder<'_> {
         }
     }
 
-    /// A block, or on flat maps a floor, for a tile without a model.
-    fn block(&self, tile: &str, picture: impl FnOnce() -> Option<Picture>) -> Option<Model> {
-        let picture = picture();
-        let colour = self.models.colour(tile);
-        let solid = self.map.layout().lattice().is_solid();
-        if !solid && picture.is_none() && colour.is_none() {
-            return None;
-        }
-        let colour = colour.unwrap_or_else(|| {
+    /// The colour of a tile's block, its own or one by its name.
+    fn colour_of(&self, tile: &str) -> Rgba {
+        self.models.colour(tile).unwrap_or_else(|| {
             let sum: usize = tile.bytes().map(usize::from).sum();
             let [r, g, b] = BLOCKS[sum % BLOCKS.len()];
             [r, g, b, 255]
-        });
-        Some(match (solid, picture) {
-            (true, None) => block_model(self.module, Some(colour), None),
-            (true, Some(picture)) => block_model(self.module, None, Some(picture)),
-            (false, picture) => floor_model(self.module, colour, picture),
         })
+    }
+
+    /// A floor on a flat map, for a tile without a model.
+    fn floor(&self, tile: &str, picture: Option<Picture>) -> Option<Model> {
+        if picture.is_none() && self.models.colour(tile).is_none() {
+            return None;
+        }
+        Some(floor_model(self.module, self.colour_of(tile), picture))
     }
 
     /// Flat ground under a square map, a step where heights differ.
@@ -275,7 +265,7 @@ impl Builder<'_> {
             let steps = (i64::from(height) - i64::from(lowest) + 1).min(1 << 16) as f32;
             let shape = *shapes.entry((number, height)).or_insert_with(|| {
                 let size = Vec3 { y: self.module.y * steps, ..self.module };
-                let model = Arc::new(block_model(size, Some(*colour), None));
+                let model = Arc::new(block_model(size, Some(*colour), None, 0));
                 let name = format!("ground {name}");
                 self.shapes.push(Shape { name, look: 0, mirrored: false, model });
                 self.shapes.len() as u32 - 1
@@ -432,73 +422,4 @@ pub fn settle_heights(map: &mut Tilemap, art: &TileArt) {
         item.height = height;
     }
     map.set_items(items);
-}
-
-/// From a stored colour to light: the square is near enough to the standard curve for a picture.
-pub(crate) fn to_light([r, g, b, _]: Rgba) -> [f32; 3] {
-    [r, g, b].map(|value| {
-        let value = f32::from(value) / 255.0;
-        value * value
-    })
-}
-
-/// The box that a cell takes, in one colour or with a picture on each face.
-pub(crate) fn block_model(module: Vec3, colour: Option<Rgba>, picture: Option<Picture>) -> Model {
-    let faces: [(Vec3, Vec3, Vec3); 6] = [
-        (Vec3::Z, Vec3::X, Vec3::Y),
-        (Vec3::X, Vec3::NEG_Z, Vec3::Y),
-        (Vec3::NEG_Z, Vec3::NEG_X, Vec3::Y),
-        (Vec3::NEG_X, Vec3::Z, Vec3::Y),
-        (Vec3::Y, Vec3::X, Vec3::NEG_Z),
-        (Vec3::NEG_Y, Vec3::X, Vec3::Z),
-    ];
-    let half = Vec3::splat(0.5);
-    let mut part = Part { material: Some(Arc::new(material(colour, picture))), ..Part::default() };
-    part.uvs.push(Vec::new());
-    for (out, right, up) in faces {
-        push_face(&mut part, out * half, right * half, up * half, out);
-    }
-    for point in &mut part.points {
-        *point = (*point + Vec3::new(0.0, 0.5, 0.0)) * module;
-    }
-    Model { name: "block".to_owned(), parts: vec![part] }
-}
-
-/// A flat floor.
-fn floor_model(module: Vec3, colour: Rgba, picture: Option<Picture>) -> Model {
-    let colour = picture.is_none().then_some(colour);
-    let mut part = Part { material: Some(Arc::new(material(colour, picture))), ..Part::default() };
-    part.uvs.push(Vec::new());
-    push_face(&mut part, Vec3::ZERO, Vec3::X * 0.5, Vec3::NEG_Z * 0.5, Vec3::Y);
-    for point in &mut part.points {
-        *point *= module;
-    }
-    Model { name: "floor".to_owned(), parts: vec![part] }
-}
-
-fn push_face(part: &mut Part, middle: Vec3, right: Vec3, up: Vec3, out: Vec3) {
-    let first = part.points.len() as u32;
-    for (x, y) in [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)] {
-        part.points.push(middle + right * x + up * y);
-        part.normals.push(out);
-        part.uvs[0].push(Vec2::new(f32::midpoint(x, 1.0), (1.0 - y) / 2.0));
-    }
-    part.triangles.push([first, first + 1, first + 2]);
-    part.triangles.push([first, first + 2, first + 3]);
-}
-
-fn material(colour: Option<Rgba>, picture: Option<Picture>) -> Material {
-    let light = colour.map_or([1.0; 3], to_light);
-    let mut material = Material::plain(if picture.is_some() { "picture" } else { "block" }, light);
-    if let Some(picture) = picture {
-        let mut data = Vec::new();
-        // A picture in memory is written whole.
-        let _ = picture.write_png(&mut data, &[]);
-        let sampler = Some(r#"{"magFilter":9728,"minFilter":9728}"#.to_owned());
-        let texture = Arc::new(Texture { picture, data: data.into(), mime: "image/png", sampler });
-        material.texture = Some((texture.clone(), 0));
-        material.textures.push(texture);
-        material.cutoff = Some(0.5);
-    }
-    material
 }

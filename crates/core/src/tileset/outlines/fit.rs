@@ -32,7 +32,12 @@ pub(super) fn fits(a: &Outline, b: &Outline, tolerance: u32) -> bool {
     }
     let matched: Option<Vec<u32>> =
         partners(a.points(), b.points(), tolerance).into_iter().collect();
-    matched.is_some_and(|matched| differing_edges(a, b, |point| Some(matched[point as usize])) == 0)
+    let same_marks = |matched: &Vec<u32>| {
+        (0..).zip(matched).all(|(point, &other)| a.mark(point) == b.mark(other))
+    };
+    matched
+        .filter(same_marks)
+        .is_some_and(|matched| differing_edges(a, b, |point| Some(matched[point as usize])) == 0)
 }
 
 /// How many edges of `a` join points that nothing joins in `b`; those without a partner are not counted.
@@ -88,7 +93,8 @@ impl Misfit {
         let mut back = vec![None; b.points().len()];
         let (mut moved, mut only_first) = (Vec::new(), Vec::new());
         for (number, (&point, partner)) in a.points().iter().zip(&partner).enumerate() {
-            let Some(other) = *partner else {
+            let same = |other: &u32| a.mark(number as u32) == b.mark(*other);
+            let Some(other) = partner.filter(same) else {
                 only_first.push(point);
                 continue;
             };
@@ -97,6 +103,10 @@ impl Misfit {
             if apart(point, there) > i64::from(tolerance) * i64::from(tolerance) {
                 moved.push((point, there));
             }
+        }
+        // Points that lie alike and are marked otherwise have no partner either.
+        if only_first.len() > few {
+            return None;
         }
         let only_second =
             b.points().iter().zip(&back).filter(|(_, back)| back.is_none()).map(|(&p, _)| p);

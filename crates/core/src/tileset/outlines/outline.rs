@@ -22,6 +22,8 @@ pub const FURTHEST: i32 = 1 << 29;
 pub struct Outline {
     points: Vec<Point>,
     edges: Vec<[u32; 2]>,
+    /// What each point is; none where all are alike.
+    marks: Vec<u32>,
 }
 
 impl Outline {
@@ -57,7 +59,25 @@ impl Outline {
         }
         joined.sort_unstable();
         joined.dedup();
-        (Self { points: sorted, edges: joined }, became)
+        (Self { points: sorted, edges: joined, marks: Vec::new() }, became)
+    }
+
+    /// From points without edges, each with a mark: points fit only points of their mark, such as voxels those
+    /// of their colour. Of points of one place the last is kept. O(n log n).
+    ///
+    /// # Panics
+    /// When a point lies beyond [`FURTHEST`].
+    pub fn marked(points: &[(Point, u32)]) -> Self {
+        let sorted: std::collections::BTreeMap<Point, u32> = points.iter().copied().collect();
+        let inside = |[x, y]: &Point| x.abs() <= FURTHEST && y.abs() <= FURTHEST;
+        assert!(sorted.keys().all(inside), "a point lies too far out");
+        let (points, marks) = sorted.into_iter().unzip();
+        Self { points, edges: Vec::new(), marks }
+    }
+
+    /// The mark of a point, where points are marked.
+    pub(super) fn mark(&self, point: u32) -> Option<u32> {
+        self.marks.get(point as usize).copied()
     }
 
     /// Its points, sorted.
@@ -82,6 +102,10 @@ impl Outline {
             return self.clone();
         }
         let points: Vec<Point> = self.points.iter().map(|&point| placed(frame, point)).collect();
+        if !self.marks.is_empty() {
+            let marked: Vec<(Point, u32)> = points.into_iter().zip(self.marks.clone()).collect();
+            return Self::marked(&marked);
+        }
         Self::new(&points, &self.edges)
     }
 }

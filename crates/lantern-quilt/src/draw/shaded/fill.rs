@@ -287,8 +287,8 @@ mod tests {
     fn models() -> [Model; 2] {
         let mut picture = Picture::new(4, 4, [200, 40, 30, 255]).unwrap();
         picture.set(1, 2, [10, 220, 60, 255]);
-        let block = block_model(Vec3::new(1.0, 0.7, 0.8), None, Some(picture));
-        let mut wedge = block_model(Vec3::ONE, Some([60, 90, 200, 255]), None);
+        let block = block_model(Vec3::new(1.0, 0.7, 0.8), None, Some(picture), 0);
+        let mut wedge = block_model(Vec3::ONE, Some([60, 90, 200, 255]), None, 0);
         for point in &mut wedge.parts[0].points {
             point.y *= 0.4 + 0.5 * point.x;
         }
@@ -356,7 +356,7 @@ mod tests {
         #[case] cutoff: Option<f32>,
         #[case] want: std::ops::Range<f32>,
     ) {
-        let mut model = block_model(Vec3::ONE, Some([255; 4]), None);
+        let mut model = block_model(Vec3::ONE, Some([255; 4]), None, 0);
         let count = |model: &Model| {
             let camera = camera(View::Top);
             let mut target = Target::new(240, 180);

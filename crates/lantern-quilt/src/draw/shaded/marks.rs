@@ -25,20 +25,20 @@ pub(super) fn add(scene: &mut Scene, map: &Tilemap, options: &DrawOptions) {
     let plate = module * Vec3::new(0.96, 0.03, 0.96);
     if let Some(chosen) = &options.chosen {
         // All else is dimmed by what is lit.
-        let shape = push(scene, "chosen", block_model(plate, Some(CHOSEN), None));
+        let shape = push(scene, "chosen", block_model(plate, Some(CHOSEN), None, 0));
         for cell in chosen.iter().filter(shows) {
             stand(scene, shape, cell, map, 1.0);
         }
     }
     for (cells, colour) in &options.tinted {
-        let shape = push(scene, "tint", block_model(plate, Some(*colour), None));
+        let shape = push(scene, "tint", block_model(plate, Some(*colour), None, 0));
         for cell in cells.iter().filter(shows) {
             stand(scene, shape, cell, map, 1.0);
         }
     }
     let failed: Vec<Cell> = options.failed.iter().copied().filter(shows).collect();
     if !failed.is_empty() {
-        let block = block_model(module, None, Some(mark::crossed([24, 24])));
+        let block = block_model(module, None, Some(mark::crossed([24, 24])), 0);
         let shape = push(scene, "failed", block);
         for cell in failed {
             stand(scene, shape, cell, map, 1.02);
@@ -56,7 +56,7 @@ pub(super) fn cubes(scene: &mut Scene, cubes: impl Iterator<Item = (Cell, Rgba, 
             None => {
                 let size = scene.module * part;
                 let up = Vec3::Y * (scene.module.y - size.y) / 2.0;
-                let cube = block_model(size, Some(colour), None).moved(Mat3::IDENTITY, up);
+                let cube = block_model(size, Some(colour), None, 0).moved(Mat3::IDENTITY, up);
                 let shape = push(scene, "cube", cube);
                 known.push((key, shape));
                 shape

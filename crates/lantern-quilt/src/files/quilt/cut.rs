@@ -8,6 +8,7 @@ use super::model::Model;
 use super::shapes::ShapeSpec;
 use super::sheets::Sheet;
 use crate::art::{Look, TileArt};
+use crate::models::{MOST_VOXELS, Voxels};
 use crate::picture::{Picture, Rgba};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::Lattice;
@@ -26,11 +27,13 @@ pub(super) fn cut_tiles(
     lattice: Lattice,
     load: &mut Load<'_>,
     notes: &mut Notes,
-) -> TileArt {
+) -> (TileArt, Vec<VoxelLook>) {
     let used = BTreeSet::new();
     let mut cutter = Cutter { sheets, load, solid: lattice.is_solid(), cell: None, used };
     let mut looks = Vec::new();
+    let voxels = cutter.voxels(model, notes);
     let specs = model.looks.iter().chain(shapes.iter().flat_map(|shape| &shape.looks));
+    let specs = specs.filter(|spec| spec.slices.is_none());
     let found: Vec<(&LookSpec, Picture, Range<usize>)> = specs
         .filter_map(|spec| {
             let (drawn, span) = cutter.find(&spec.drawn, spec, flat(spec), notes)?;
@@ -86,7 +89,7 @@ pub(super) fn cut_tiles(
     }
     audit_sheets(sheets, &cutter.used, notes);
     audit_pictures(model, &tile_art, notes);
-    tile_art
+    (tile_art, voxels)
 }
 
 /// Gives tiles of one colour a picture of it, where maps are flat.
@@ -324,6 +327,45 @@ impl Cutter<'_, '_> {
     }
 
     /// A picture, wherever it is, and where it was named.
+    /// The looks of tiles that are made of voxels.
+    fn voxels(&mut self, model: &Model, notes: &mut Notes) -> Vec<VoxelLook> {
+        let mut found = Vec::new();
+        let mut numbers: BTreeMap<&str, u32> = BTreeMap::new();
+        for spec in &model.looks {
+            let number = numbers.entry(spec.tile.as_str()).or_default();
+            *number += 1;
+            let Some((slices, span)) = &spec.slices else { continue };
+            let mut wrong = |text: String, help: &str| {
+                let subject = Subject::Tile(spec.tile.clone());
+                notes.add(Finding::new(Code::BadValue, subject, text).help(help), span.clone());
+            };
+            if !self.solid {
+                wrong("slices of voxels are for `box` maps".to_owned(), "take out `slices`");
+                continue;
+            }
+            if spec.span != [1; 3] {
+                let help = "make it of several tiles, or give it a `model`";
+                wrong("a tile of voxels covers one cell".to_owned(), help);
+                continue;
+            }
+            let Some((picture, _)) = self.find(&spec.drawn, spec, [1, 1], notes) else { continue };
+            let Some(voxels) = Voxels::from_slices(&picture, *slices) else {
+                let (wide, high) = (picture.width(), picture.height());
+                let text = format!(
+                    "a picture of {wide} x {high} pixels is not {slices} slices side by side"
+                );
+                let subject = Subject::Tile(spec.tile.clone());
+                let help = format!(
+                    "slices are of one size, each at most {MOST_VOXELS} pixels wide and high"
+                );
+                notes.add(Finding::new(Code::PictureSize, subject, text).help(help), span.clone());
+                continue;
+            };
+            found.push(VoxelLook { tile: spec.tile.clone(), look: *number - 1, voxels });
+        }
+        found
+    }
+
     fn find(
         &mut self,
         spec: &PictureSpec,
@@ -362,6 +404,13 @@ impl Cutter<'_, '_> {
         };
         Some(found)
     }
+}
+
+/// A look of a tile that is made of voxels.
+pub(super) struct VoxelLook {
+    pub(super) tile: String,
+    pub(super) look: u32,
+    pub(super) voxels: Voxels,
 }
 
 struct Place<'a> {

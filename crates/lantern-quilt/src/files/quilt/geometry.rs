@@ -88,7 +88,7 @@ pub(super) fn read_geometry(
                     (name, tile, part, side),
                     models,
                     &mut outlines,
-                    tolerance,
+                    (tolerance, seams.by_colour),
                     notes,
                 ));
             }
@@ -136,7 +136,7 @@ fn shape_of(
     (name, tile, part, side): (&str, TileId, Option<Part>, Side),
     models: &ModelArt,
     outlines: &mut SideOutlines,
-    tolerance: u32,
+    (tolerance, by_colour): (u32, bool),
     notes: &mut Notes,
 ) -> ShownSide {
     let frame = SideFrame {
@@ -145,6 +145,10 @@ fn shape_of(
         span: part.map_or([1; 3], |part| part.span),
     };
     let of = |look: u32| {
+        if let Some(voxels) = models.voxels(name, look) {
+            let outline = voxels.side(side, models.module(), by_colour);
+            return SideShape { outline, ..SideShape::default() };
+        }
         let model = models.tile(name, look).filter(|_| !models.is_air(name));
         model.map_or_else(SideShape::default, |model| SideShape::of(model, &frame, side, tolerance))
     };

@@ -2,6 +2,7 @@
 
 use super::cursor::{Keys, Notes, Value};
 use super::modules::{ModelSpec, take_model};
+use crate::models::MOST_VOXELS;
 use lantern_quilt_core::finding::Code;
 use std::ops::Range;
 
@@ -14,6 +15,8 @@ pub(super) struct LookSpec {
     pub(super) drawn: PictureSpec,
     /// Pictures of its own for the turns after the first.
     pub(super) turned: Vec<PictureSpec>,
+    /// How many slices of voxels its picture shows side by side.
+    pub(super) slices: Option<(u32, Range<usize>)>,
     /// Its model, and how it stands.
     pub(super) model: Option<ModelSpec>,
     /// Whether it does without a picture: it has a colour, or is air.
@@ -48,6 +51,10 @@ pub(super) fn take_look(
 ) -> LookSpec {
     let drawn = take_picture(keys, span, notes);
     let model = take_model(keys, notes);
+    let slices = keys.take("slices").and_then(|value| {
+        let slices: i64 = value.whole(1..i64::from(MOST_VOXELS) + 1, Code::BadValue, notes)?;
+        Some((slices as u32, value.span))
+    });
     let mut turned = Vec::new();
     for value in each(keys.take("turned"), notes) {
         let Some(mut keys) = value.table(notes) else { continue };
@@ -59,6 +66,7 @@ pub(super) fn take_look(
         tile: tile.to_owned(),
         drawn,
         turned,
+        slices,
         model,
         coloured: false,
         upright: false,

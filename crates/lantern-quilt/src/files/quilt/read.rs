@@ -244,7 +244,8 @@ pub(super) fn read(
     let places = modules::read_places(top_of(&mut tops).take("models"), notes);
     let view = read_view(top_of(&mut tops).take("view"), notes);
     let module = map.as_ref().and_then(|map| map.module.as_ref());
-    let mut tile_art = cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
+    let (mut tile_art, voxels) =
+        cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
     cut::paint_tiles(&model, &mut tile_art);
     let size = module.map_or([1.0; 3], |(size, _)| *size);
     let uses = model_uses(&model, &shapes, &items);
@@ -253,7 +254,7 @@ pub(super) fn read(
     if models.is_some() && lattice.is_solid() {
         say_bare(&uses, &model, notes);
     }
-    if models.is_some() || blocks || module.is_some() {
+    if models.is_some() || blocks || module.is_some() || !voxels.is_empty() {
         let mut models = models.unwrap_or_else(|| ModelArt::new(size));
         for block in &model.blocks {
             if block.air {
@@ -262,6 +263,9 @@ pub(super) fn read(
             if let Some(colour) = block.colour {
                 models.set_colour(block.tile.clone(), colour);
             }
+        }
+        for one in voxels {
+            models.add_voxels(one.tile, one.look, one.voxels);
         }
         tile_art.set_models(models);
     }

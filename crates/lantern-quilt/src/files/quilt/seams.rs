@@ -1,6 +1,6 @@
 //! `[seams]`: when sides that are read from pixels or geometry meet.
 
-use super::cursor::{Notes, Value};
+use super::cursor::{Notes, Value, unknown_name};
 use super::model::Model;
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::SocketId;
@@ -20,6 +20,8 @@ pub(super) struct Seams {
     pub(super) most_move: f64,
     /// The most that a normal may be turned to mend a crease, in degrees.
     pub(super) most_turn: f64,
+    /// Whether voxels meet only those of their colour, and not all.
+    pub(super) by_colour: bool,
     /// The socket of sides in which nothing of the model lies.
     pub(super) air: Option<(String, Range<usize>)>,
 }
@@ -32,6 +34,7 @@ impl Default for Seams {
             angle: Some(5.0),
             most_move: 0.01,
             most_turn: 60.0,
+            by_colour: true,
             air: None,
         }
     }
@@ -89,6 +92,13 @@ pub(super) fn read_seams(value: Option<Value<'_>>, notes: &mut Notes) -> Seams {
         && value.boolean(notes) == Some(false)
     {
         seams.angle = None;
+    }
+    if let Some(value) = keys.take("match") {
+        match value.text(notes) {
+            Some("colour") | None => {}
+            Some("filled") => seams.by_colour = false,
+            Some(other) => unknown_name("match", &value, other, ["colour", "filled"], notes),
+        }
     }
     if let Some(value) = keys.take("air") {
         seams.air = value.text(notes).map(|name| (name.to_owned(), value.span.clone()));

@@ -41,6 +41,7 @@ impl<'k> Reader<'_, '_, 'k> {
 
     fn add_look(&mut self, tile: &str, drawn: PictureSpec, turns: u8) {
         self.looks.push(LookSpec {
+            slices: None,
             kind: "tile",
             model: None,
             coloured: false,
