@@ -61,6 +61,7 @@ pub const ALL: &[Case] = &[
     Case { name: "voxels", measure: crate::wide::voxels },
     Case { name: "shaded", measure: crate::models::picture },
     Case { name: "glb", measure: crate::models::glb },
+    Case { name: "outlines", measure: crate::sides::outlines },
     Case { name: "check", measure: crate::authoring::check },
     Case { name: "learn", measure: crate::authoring::learn_sample },
     Case { name: "frequencies", measure: crate::shares::frequencies },

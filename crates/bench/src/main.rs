@@ -13,6 +13,7 @@ mod pauses;
 mod recovery;
 mod shapes;
 mod shares;
+mod sides;
 mod slips;
 mod trials;
 mod ways;

@@ -95,6 +95,11 @@ pub const ALL: &[Demo] = &[
         ["rockery.quilt.toml", "rockery-slices.png"]
     ),
     demo!(
+        "basin",
+        "stone basins of voxel pieces that meet where their voxels are the same, on a box map",
+        ["basin.quilt.toml", "basin-pieces.png"]
+    ),
+    demo!(
         "festival",
         "tiles of several cells, and every way to say where something stands",
         ["festival.quilt.toml", "green.quilt.toml", "festival-tiles.png", "festival-light.png"]

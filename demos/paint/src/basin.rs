@@ -74,10 +74,9 @@ fn voxel((corners, extra): ([bool; 4], Extra), number: i32, [x, y, z]: [i32; 3])
         Extra::Lantern if away <= 1 && z == ground + 1 => return Some(STONE[1]),
         Extra::Lamp => {
             return match (z, away) {
-                (0, 0) => Some(STONE[0]),
                 (1, 0..=1) => Some(STONE[1]),
                 (2 | 3, 0..=1) => Some(LAMP),
-                (4, 0..=2) | (5, 0..=1) | (6, 0) => Some(STONE[0]),
+                (0 | 6, 0) | (4, 0..=2) | (5, 0..=1) => Some(STONE[0]),
                 _ => None,
             };
         }

@@ -514,7 +514,7 @@ fn part_of_a_map_is_filled_again() {
 #[rstest]
 #[case(&["--from", "terrace.map.json"], "every cell holds a tile; say which to fill again with --again X,Y,WxH")]
 #[case(&["--from", "terrace.map.json", "--again", "70,5,3x3"], "--again lies outside the map, whose cells go from (0, 0) to (59, 35)")]
-#[case(&["--from", "terrace.map.json", "--again", "70"], "write column, row and size, such as 12,4,8x6, or name a .png")]
+#[case(&["--from", "terrace.map.json", "--again", "70"], "write column, row and size, such as 12,4,8x6, or `holes`, or name a .png")]
 #[case(&["--from", "terrace.quilt.toml"], "terrace.quilt.toml")]
 #[case(&["--again", "1,1,2x2"], "--from <MAP.json>")]
 #[case(&["--from", "nothing.json"], "nothing.json")]

@@ -3,14 +3,25 @@
 use super::*;
 use std::path::Path;
 
+/// Copies a folder with all that is in it.
+fn copy(from: &Path, to: &Path) {
+    fs::create_dir_all(to).unwrap();
+    for file in fs::read_dir(from).unwrap() {
+        let file = file.unwrap();
+        let there = to.join(file.file_name());
+        if file.path().is_dir() {
+            copy(&file.path(), &there);
+        } else {
+            fs::copy(file.path(), there).unwrap();
+        }
+    }
+}
+
 /// A folder with a demo of models, not filled.
 fn demo(name: &str) -> (TempDir, PathBuf) {
     let folder = tempfile::tempdir().unwrap();
     let from = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demos").join(name);
-    for file in fs::read_dir(from).unwrap() {
-        let file = file.unwrap();
-        fs::copy(file.path(), folder.path().join(file.file_name())).unwrap();
-    }
+    copy(&from, folder.path());
     let path = folder.path().to_owned();
     (folder, path)
 }
@@ -121,4 +132,67 @@ fn heights_are_kept_in_the_map() {
         "{heights:?}"
     );
     assert!(fs::read_to_string(folder.join("a.items.csv")).unwrap().contains("slope_lanterns"));
+}
+
+/// How a command ended: its exit code, standard output and standard error.
+fn ended(folder: &Path, words: &[&str]) -> (i32, String, String) {
+    let assert = tool(folder, words);
+    let output = assert.get_output();
+    let text = |data: &[u8]| String::from_utf8_lossy(data).into_owned();
+    (output.status.code().unwrap(), text(&output.stdout), text(&output.stderr))
+}
+
+#[test]
+fn seams_are_mended_into_copies() {
+    let (_folder, path) = demo("pagoda");
+    const CHECK: [&str; 4] = ["check", "careless.quilt.toml", "--trials", "0"];
+    let original = path.join("careless/pagoda-modules.glb");
+    let before = fs::read(&original).unwrap();
+    let (code, text, _) = ended(&path, &[&CHECK[..], &["--mend", "mended"]].concat());
+    assert_eq!(code, 0, "{text}");
+    assert!(text.contains("of 28 models mended") && text.contains("wrote"), "{text}");
+    // The copies may not go over what is read.
+    let (code, _, why) = ended(&path, &[&CHECK[..], &["--mend", "."]].concat());
+    assert_eq!(code, 2, "{why}");
+    assert_eq!(fs::read(&original).unwrap(), before);
+    ended(&path, &["set", "careless.quilt.toml", "models.folder=mended/careless"]);
+    let (_, text, _) = ended(&path, &[&CHECK[..], &["--json"]].concat());
+    let json: serde_json::Value = serde_json::from_str(&text).unwrap();
+    assert_eq!(json["findings"].as_array().map(Vec::len), Some(0), "{text}");
+    let (_, text, _) = ended(&path, &[&CHECK[..], &["--mend", "again"]].concat());
+    assert!(text.contains("no seam needs mending"), "{text}");
+}
+
+#[test]
+fn holes_are_filled_with_placeholders() {
+    let (_folder, path) = demo("terrace");
+    let pins = "ground.pins=[{tile=\"pond\",at=[5,5]},{tile=\"path_straight\",turned=1,at=[7,5]},\
+                {tile=\"pond\",at=[15,9]},{tile=\"path_straight\",turned=1,at=[13,9]}]";
+    let words =
+        ["fill", "terrace.quilt.toml", "--size", "24x14", "--seed", "3", "--holes", "--json"];
+    let more = ["--set", pins, "--pieces", "extra", "-o", "map.json"];
+    let (code, text, why) = ended(&path, &[&words[..], &more].concat());
+    assert_eq!(code, 0, "{why}");
+    let json: serde_json::Value = serde_json::from_str(&text).unwrap();
+    let holes = json["holes"].as_array().unwrap().len();
+    let pieces = json["pieces"].as_array().unwrap();
+    let wanted: usize = pieces.iter().map(|piece| piece["cells"].as_array().unwrap().len()).sum();
+    assert!(holes > 0 && wanted == holes, "{json:#}");
+    let text = fs::read_to_string(path.join("extra/pieces.quilt.toml")).unwrap();
+    assert_eq!(text.matches("[tiles.piece_").count(), pieces.len(), "{text}");
+    assert!(is_png(&path.join("extra/piece_1.png")));
+    let quilt = path.join("terrace.quilt.toml");
+    let own = fs::read_to_string(&quilt).unwrap();
+    let line = "quilt = 1\ninclude = \"extra/pieces.quilt.toml\"";
+    fs::write(&quilt, own.replacen("quilt = 1", line, 1)).unwrap();
+    let again = |from: &str, to: &str| {
+        let words = ["fill", "terrace.quilt.toml", "--from", from, "--again", "holes", "-o", to];
+        ended(&path, &words)
+    };
+    let (code, _, why) = again("map.json", "again.json");
+    assert_eq!(code, 0, "{why}");
+    assert!(fs::read_to_string(path.join("again.json")).unwrap().contains("piece_1"));
+    // A map without holes has nothing to fill.
+    let (code, _, why) = again("again.json", "third.json");
+    assert!(code == 2 && why.contains("the map has no holes"), "{code} {why}");
 }

@@ -16,7 +16,7 @@ use lantern_quilt_core::tileset::block::Part;
 use lantern_quilt_core::tileset::outlines::{
     Misfit, OutlineFace, OutlineSockets, SideOutlines, partners,
 };
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Pairs of one kind that are reported, at most.
 const REPORTED: usize = 12;
@@ -226,7 +226,15 @@ fn near_sides(
     notes: &mut Notes,
 ) -> Vec<NearSide> {
     let mut found = Vec::new();
-    for near in outlines.near_matches(reach) {
+    // One side may be near many others: every side is reported once before any is again.
+    let mut seen = BTreeSet::new();
+    let (first_time, again): (Vec<_>, Vec<_>) =
+        outlines.near_matches(reach).into_iter().partition(|near| {
+            let new = !seen.contains(&near.a) && !seen.contains(&near.b);
+            seen.extend([near.a.clone(), near.b.clone()]);
+            new
+        });
+    for near in first_time.into_iter().chain(again) {
         let (Some(a), Some(b)) = (first(&near.a, shown), first(&near.b, shown)) else { continue };
         let sides = [a, b].map(|one| (one.name.clone(), one.side));
         if found.len() < REPORTED {

@@ -51,10 +51,6 @@ pub(super) fn take_look(
 ) -> LookSpec {
     let drawn = take_picture(keys, span, notes);
     let model = take_model(keys, notes);
-    let slices = keys.take("slices").and_then(|value| {
-        let slices: i64 = value.whole(1..i64::from(MOST_VOXELS) + 1, Code::BadValue, notes)?;
-        Some((slices as u32, value.span))
-    });
     let mut turned = Vec::new();
     for value in each(keys.take("turned"), notes) {
         let Some(mut keys) = value.table(notes) else { continue };
@@ -66,7 +62,7 @@ pub(super) fn take_look(
         tile: tile.to_owned(),
         drawn,
         turned,
-        slices,
+        slices: None,
         model,
         coloured: false,
         upright: false,
@@ -75,6 +71,13 @@ pub(super) fn take_look(
         quarter_turns: false,
         turns_span: span.clone(),
     }
+}
+
+/// How many slices of voxels the picture of a tile shows side by side.
+pub(super) fn take_slices(keys: &mut Keys<'_>, notes: &mut Notes) -> Option<(u32, Range<usize>)> {
+    let value = keys.take("slices")?;
+    let slices: i64 = value.whole(1..i64::from(MOST_VOXELS) + 1, Code::BadValue, notes)?;
+    Some((slices as u32, value.span))
 }
 
 /// Where a picture is: `at` in a `sheet`, or a `picture` of its own.

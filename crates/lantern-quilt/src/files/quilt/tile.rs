@@ -1,7 +1,7 @@
 //! Tiles from the quilt's text: sides, turns, weight, pictures, and the cells they cover.
 
 use super::cursor::{Keys, Notes, Value, shorten, unknown_name};
-use super::looks::{each, take_look};
+use super::looks::{each, take_look, take_slices};
 use super::model::{ANY, BORDER, GEOMETRY, Model, PIXELS};
 use super::modules::{BlockSpec, read_colour};
 use lantern_quilt_core::finding::{Code, Finding};
@@ -20,10 +20,13 @@ pub(super) fn read_tile(
 ) {
     let mut tile = Tile::new(name);
     let mut looks = vec![take_look(&mut keys, name, &span, notes)];
+    looks[0].slices = take_slices(&mut keys, notes);
     let mut look_weights = vec![1.0];
     for value in each(keys.take("looks"), notes) {
         let Some(mut keys) = value.table(notes) else { continue };
-        looks.push(take_look(&mut keys, name, &value.span, notes));
+        let mut look = take_look(&mut keys, name, &value.span, notes);
+        look.slices = take_slices(&mut keys, notes);
+        looks.push(look);
         let weight = keys.take("weight").and_then(|v| v.number(notes));
         look_weights.push(weight.unwrap_or(1.0));
         keys.finish(notes);

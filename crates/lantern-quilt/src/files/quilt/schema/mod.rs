@@ -205,12 +205,34 @@ enum Pixels {
     Each([u16; 2]),
 }
 
-/// How sides that show their pixels meet.
+/// What voxels meet.
+#[derive(JsonSchema)]
+#[schemars(rename_all = "snake_case")]
+enum VoxelMatch {
+    Colour,
+    Filled,
+}
+
+/// How sides that show their pixels or their geometry meet.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
 struct Seams {
     /// How far a pixel may be from the one it lies against, in any channel.
     tolerance: Option<u8>,
+    /// How far apart points of models may be that are the same, in metres. Default 0.001.
+    point_tolerance: Option<f64>,
+    /// The socket of sides in which nothing of the model lies.
+    air: Option<String>,
+    /// Whether voxels meet only voxels of their colour, or any. Default `colour`.
+    r#match: Option<VoxelMatch>,
+    /// The angle between normals along a seam that is reported, in degrees. Default 5.
+    angle: Option<f64>,
+    /// Whether normals along seams matter. Default yes.
+    normals: Option<bool>,
+    /// The furthest that mending moves a point, in metres. Default 0.01.
+    most_move: Option<f64>,
+    /// The most that mending turns a normal, in degrees. Default 60.
+    most_turn: Option<f64>,
 }
 
 /// What sides show; it meets itself unless told otherwise.
@@ -236,6 +258,8 @@ struct Tile {
     sheet: Option<String>,
     /// A PNG of its own in place of a sheet.
     picture: Option<String>,
+    /// On boxes: how many levels of voxels its picture shows side by side.
+    slices: Option<u32>,
     /// Its model.
     model: Option<models::Model>,
     /// Whether the model may leave its cell.
@@ -284,6 +308,7 @@ struct Look {
     at: Option<[u32; 2]>,
     sheet: Option<String>,
     picture: Option<String>,
+    slices: Option<u32>,
     model: Option<models::Model>,
     overhang: Option<bool>,
     turned: Option<Vec<Picture>>,
@@ -307,7 +332,7 @@ enum Mirror {
     Both,
 }
 
-/// A socket, or several of which any fits; `any`, `border` and `pixels` have a meaning of their own.
+/// A socket, or several of which any fits; `any`, `border`, `pixels` and `geometry` have a meaning of their own.
 #[derive(JsonSchema)]
 #[schemars(untagged)]
 enum Sides {

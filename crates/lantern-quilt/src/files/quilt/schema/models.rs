@@ -32,6 +32,8 @@ pub(super) struct Models {
     scale: Option<f64>,
     up: Option<Up>,
     facing: Option<Facing>,
+    /// A folder whose files go before those of the same name.
+    folder: Option<String>,
     #[serde(flatten)]
     paths: BTreeMap<String, Standing>,
 }
