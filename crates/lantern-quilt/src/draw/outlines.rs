@@ -15,6 +15,8 @@ const CARD_HEIGHT: u32 = 262;
 const MOST: usize = 12;
 /// The room of each of the two panels of a card.
 const PANEL: f64 = 190.0;
+/// The height at the bottom of a panel that is left to the bar of its scale.
+const BAR: f64 = 26.0;
 
 const CARD: Rgba = [26, 30, 58, 255];
 const PAPER: Rgba = [18, 21, 44, 255];
@@ -68,9 +70,11 @@ impl View {
     fn place(&self, [x, y]: [f64; 2]) -> [f64; 2] {
         let up = if self.upright { -1.0 } else { 1.0 };
         let half = self.size / 2.0;
+        // The bar below has room of its own.
+        let half_high = half - BAR / 2.0;
         [
             self.at[0] + half + (x - self.middle[0]) * self.scale,
-            self.at[1] + half + (y - self.middle[1]) * self.scale * up,
+            self.at[1] + half_high + (y - self.middle[1]) * self.scale * up,
         ]
     }
 }
@@ -108,7 +112,7 @@ fn card(board: &mut Picture, [left, top]: [u32; 2], wide: u32, near: &NearSide) 
     let (least, most) = bounds(&all);
     let spread = (most[0] - least[0]).max(most[1] - least[1]).max(1.0);
     let middle = [f64::midpoint(least[0], most[0]), f64::midpoint(least[1], most[1])];
-    let scale = (PANEL - 28.0) / spread;
+    let scale = (PANEL - BAR - 24.0) / spread;
     let whole = View { at: panel(0), size: PANEL, middle, scale, upright };
     draw_pair(board, whole, near);
     let worst = misfit.moved.iter().max_by_key(|(a, b)| {

@@ -5,8 +5,8 @@
 //! too. The whole class goes to its middle, so every pair fits afterwards, in every pose. What a class cannot
 //! do without harm it does not do: it is left alone and reported.
 
+use super::meet::points_in;
 use super::mesh::Model;
-use super::seams::points_in;
 use super::sides::{SideFrame, SideShape, direction_out_of_plane, is_same, metres, millimetres};
 use glam::Vec3;
 use lantern_quilt_core::lattice::{Lattice, Side};

@@ -12,6 +12,9 @@ mod finish;
 #[cfg(feature = "models")]
 mod gltf;
 mod limits;
+#[cfg(feature = "files")]
+pub(crate) mod meet;
+#[cfg(all(feature = "models", feature = "files"))]
 pub(crate) mod mend;
 mod mesh;
 #[cfg(feature = "models")]
@@ -19,7 +22,7 @@ mod obj;
 mod placing;
 #[cfg(feature = "models")]
 mod read;
-pub(crate) mod seams;
+mod seams;
 pub(crate) mod sides;
 #[cfg(feature = "models")]
 mod texture;
@@ -29,6 +32,7 @@ pub use art::{ModelArt, ModelSource};
 #[cfg(feature = "models")]
 pub use file::{ModelError, ModelFile, Remark};
 pub use limits::ModelLimits;
+#[cfg(all(feature = "models", feature = "files"))]
 pub use mend::{LeftAlone, Mended};
 pub(crate) use mesh::matrix_of;
 pub use mesh::{Bounds, Material, Model, Part, Texture};

@@ -80,6 +80,7 @@ impl SideFrame {
         [units(self.cell.x / 2.0), units(self.cell.z / 2.0), units(self.cell.y)]
     }
 
+    #[cfg(all(feature = "models", feature = "files"))]
     /// From the middle of the first cell to that of the one that is meant, in units.
     pub(crate) fn first(&self) -> [i32; 3] {
         let [wide, deep, high] = self.halves();
@@ -87,6 +88,7 @@ impl SideFrame {
         [2 * wide * x, 2 * deep * y, high * z]
     }
 
+    #[cfg(all(feature = "models", feature = "files"))]
     /// A place moved into the plane of a side.
     pub(crate) fn laid_in(&self, side: Side, [east, south, up]: [i32; 3]) -> [i32; 3] {
         let [wide, deep, high] = self.halves();
@@ -168,6 +170,7 @@ fn direction_in_plane(side: Side, v: Vec3) -> Vec3 {
     }
 }
 
+#[cfg(all(feature = "models", feature = "files"))]
 /// The direction that [`direction_in_plane`] has like this.
 pub(crate) fn direction_out_of_plane(side: Side, v: Vec3) -> Vec3 {
     match side {

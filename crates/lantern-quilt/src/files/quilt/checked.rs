@@ -3,6 +3,7 @@
 use super::accepted::Accepted;
 use super::changes::Changes;
 use super::cursor::Places;
+#[cfg(feature = "models")]
 use super::seams::Seams;
 use super::shapes::ShapeSpec;
 use super::view::ViewColours;
@@ -48,6 +49,7 @@ pub struct Quilt {
     pub(super) later: Vec<Located>,
     pub(super) near: Vec<NearSeam>,
     pub(super) near_sides: Vec<NearSide>,
+    #[cfg(feature = "models")]
     pub(super) seams: Seams,
     pub(super) accepted: Vec<Accepted>,
     pub(super) places: Places,

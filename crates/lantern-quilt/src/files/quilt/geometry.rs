@@ -4,7 +4,7 @@ use super::cursor::Notes;
 use super::model::Model;
 use super::seams::Seams;
 use crate::art::TileArt;
-use crate::models::seams::{crease, meetings, points_in};
+use crate::models::meet::{crease, meetings, points_in};
 use crate::models::sides::{millimetres, units};
 use crate::models::{ModelArt, NearSide, SideFrame, SideShape};
 use lantern_quilt_core::finding::{Code, Finding, Subject};

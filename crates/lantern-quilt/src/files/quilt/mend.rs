@@ -2,8 +2,8 @@
 
 use super::checked::Quilt;
 use super::geometry::near_reach;
+use crate::models::meet::points_in;
 use crate::models::mend::{Joint, MendLimits, MendSide, mend};
-use crate::models::seams::points_in;
 use crate::models::sides::units;
 use crate::models::{LeftAlone, Mended, Model, ModelArt, ModelSource, SideFrame, SideShape};
 use crate::scene::write_models;

@@ -3,8 +3,8 @@
 use super::checked::Quilt;
 use super::model::{ANY, BORDER, GEOMETRY, PIXELS};
 use crate::colour::to_hex;
-use crate::placeholder::{placeholder_model, placeholder_picture};
-use crate::scene::write_models;
+use crate::models::ModelArt;
+use crate::placeholder::placeholder_picture;
 use lantern_quilt_core::audit::pieces::WantedPiece;
 use lantern_quilt_core::passes::Collapse;
 use lantern_quilt_core::tileset::{Face, Socket, Tileset};
@@ -40,7 +40,9 @@ impl Quilt {
             "# Placeholders for missing pieces: include this file, and paint or model over them.\n\
                         quilt = 1\n"
                 .to_owned();
-        let models = self.art.models().filter(|models| !models.is_empty());
+        // Without the feature `models` nothing writes GLB.
+        let written = |models: &&ModelArt| cfg!(feature = "models") && !models.is_empty();
+        let models = self.art.models().filter(written);
         for (name, piece) in self.piece_names(pieces.len()).into_iter().zip(pieces) {
             let cells = piece.cells.len();
             let _ = match cells {
@@ -50,9 +52,7 @@ impl Quilt {
             };
             let _ = writeln!(text, "[tiles.{name}]");
             if let Some(models) = models {
-                let mut data = Vec::new();
-                let model = placeholder_model(&name, set, piece, models);
-                write_models([(name.as_str(), &model)], 1.0, &mut data)?;
+                let data = glb(&name, set, piece, models)?;
                 let _ = writeln!(
                     text,
                     "model = {{ file = \"{name}.glb\", origin = \"floor\", scale = 1, up = \"y\", facing = \"south\" }}"
@@ -82,6 +82,20 @@ impl Quilt {
         }
         Ok(files)
     }
+}
+
+/// A placeholder as GLB.
+#[cfg(feature = "models")]
+fn glb(name: &str, set: &Tileset, piece: &WantedPiece, art: &ModelArt) -> io::Result<Vec<u8>> {
+    let mut data = Vec::new();
+    let model = crate::placeholder::placeholder_model(name, set, piece, art);
+    crate::scene::write_models([(name, &model)], 1.0, &mut data)?;
+    Ok(data)
+}
+
+#[cfg(not(feature = "models"))]
+fn glb(_: &str, _: &Tileset, _: &WantedPiece, _: &ModelArt) -> io::Result<Vec<u8>> {
+    Err(io::Error::other("this build writes no GLB; build it with the feature `models`"))
 }
 
 /// What a side shows as quilts write it.

@@ -327,6 +327,7 @@ pub(super) fn read(
         later: Vec::new(),
         near,
         near_sides,
+        #[cfg(feature = "models")]
         seams,
         accepted,
         places: Places::default(),

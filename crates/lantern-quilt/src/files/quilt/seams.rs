@@ -8,7 +8,6 @@ use std::ops::Range;
 
 /// When sides meet that are not labelled.
 #[derive(Clone, Debug)]
-#[cfg_attr(not(feature = "models"), expect(dead_code, reason = "nothing reads models then"))]
 pub(super) struct Seams {
     /// How far a pixel may be from the one it lies against, in any channel.
     pub(super) tolerance: u8,
