@@ -16,7 +16,9 @@ const ALMOST: f64 = 1.0 / 500.0;
 /// A length in metres in units of 1/1024 mm; what is too far out is cut.
 pub(crate) fn units(metres: f32) -> i32 {
     let most = f64::from(FURTHEST);
-    (f64::from(metres) * UNITS).round().clamp(-most, most) as i32
+    let exact = (f64::from(metres) * UNITS).clamp(-most, most);
+    // Rounded, halves away from zero: much faster than `round` where the processor has no such step.
+    (exact + 0.5_f64.copysign(exact)) as i32
 }
 
 /// A place (east, south and up, in units) in metres, in the axes of models.
@@ -195,12 +197,29 @@ enum Shading {
     Several,
 }
 
+/// Where the points of each part of a model lie, in units.
+pub(crate) fn places(model: &Model, frame: &SideFrame) -> Vec<Vec<[i32; 3]>> {
+    let parts = model.parts.iter();
+    parts.map(|part| part.points.iter().map(|&point| frame.place(point)).collect()).collect()
+}
+
 impl SideShape {
     /// What of a model lies in the plane of a side; points no further than `tolerance` from it, in units of
     /// 1/1024 mm, lie in it, and points no further from each other are one. O(n log n) in triangles.
     ///
     /// Triangles in the plane itself (caps) do not count: only where others leave it.
     pub fn of(model: &Model, frame: &SideFrame, side: Side, tolerance: u32) -> Self {
+        Self::read(model, &places(model, frame), frame, side, tolerance)
+    }
+
+    /// The same, with the places of the model's points in hand, which are the same for all sides.
+    pub(crate) fn read(
+        model: &Model,
+        places: &[Vec<[i32; 3]>],
+        frame: &SideFrame,
+        side: Side,
+        tolerance: u32,
+    ) -> Self {
         let slack = tolerance as i32;
         let almost = (f64::from(frame.cell.max_element()) * UNITS * ALMOST) as i32;
         let mut found = Self::default();
@@ -210,8 +229,7 @@ impl SideShape {
         let mut shading: Vec<Shading> = Vec::new();
         let mut edges: Vec<[u32; 2]> = Vec::new();
         let mut missed: BTreeMap<[i32; 3], i32> = BTreeMap::new();
-        for (number, part) in model.parts.iter().enumerate() {
-            let places: Vec<[i32; 3]> = part.points.iter().map(|&p| frame.place(p)).collect();
+        for (number, (part, places)) in model.parts.iter().zip(places).enumerate() {
             let beyond: Vec<i32> = places.iter().map(|&p| frame.beyond(side, p)).collect();
             for triangle in &part.triangles {
                 let out = triangle.map(|index| beyond[index as usize]);

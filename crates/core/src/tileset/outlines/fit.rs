@@ -1,7 +1,8 @@
 //! Whether two outlines fit, and by how little they do not.
 
-use super::near::{Near, apart};
-use super::outline::{Outline, Point};
+use super::near::Near;
+use super::outline::Outline;
+use super::point::{Point, apart};
 
 /// For each point of `a` the number of the point of `b` that is nearest to it within reach, where they are
 /// nearest to each other. In any order; O(n log n) for points that are spread.

@@ -1,6 +1,6 @@
 //! Sockets from outlines: sides of models meet where what lies in their planes is the same.
 //!
-//! `outline` is one of them, `fit` compares two, `groups` finds those that are one socket; [`SideOutlines`]
+//! `outline` is one of them, in whole numbers (`point`), `fit` compares two, `groups` finds those that are one socket; [`SideOutlines`]
 //! gathers them and makes the sockets.
 
 mod fit;
@@ -8,11 +8,13 @@ mod frames;
 mod groups;
 mod near;
 mod outline;
+mod point;
 
 pub use fit::{Misfit, partners};
 pub use frames::FrameSet;
 pub use groups::OutlineChain;
-pub use outline::{FURTHEST, Outline, Point, UNITS_PER_MILLIMETRE, placed};
+pub use outline::{FURTHEST, Outline, UNITS_PER_MILLIMETRE};
+pub use point::{Point, placed};
 
 use super::{Face, Socket, TilesetBuilder};
 use crate::id::SocketId;

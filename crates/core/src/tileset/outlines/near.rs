@@ -1,6 +1,6 @@
 //! Which points lie near a place.
 
-use super::outline::Point;
+use super::point::{Point, apart};
 
 /// Points by squares as wide as the distance asked for, so that those near a place are in nine squares.
 pub(super) struct Near<'a> {
@@ -39,10 +39,4 @@ impl<'a> Near<'a> {
         self.around(place)
             .min_by_key(|&number| (apart(self.points[number as usize], place), number))
     }
-}
-
-/// The square of the distance between two points.
-pub(super) fn apart([ax, ay]: Point, [bx, by]: Point) -> i64 {
-    let (x, y) = (i64::from(ax) - i64::from(bx), i64::from(ay) - i64::from(by));
-    x * x + y * y
 }

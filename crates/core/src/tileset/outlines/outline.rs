@@ -1,16 +1,11 @@
 //! One outline: points and edges in the plane of a side, in whole numbers.
 
 use super::near::Near;
+use super::point::{Point, placed};
 use crate::orient::Frame;
 
 /// Units in a millimetre.
 pub const UNITS_PER_MILLIMETRE: f64 = 1024.0;
-
-/// A place in the plane of a side, in units of 1/1024 mm.
-///
-/// On a side that stands: to the right of someone who looks out of it, and up; zero is the middle of the
-/// bottom. On one that lies: east and south; zero is the middle.
-pub type Point = [i32; 2];
 
 /// The furthest that a point may lie from zero: 512 m, so that squares of distances stay whole numbers.
 pub const FURTHEST: i32 = 1 << 29;
@@ -107,17 +102,6 @@ impl Outline {
             return Self::marked(&marked);
         }
         Self::new(&points, &self.edges)
-    }
-}
-
-/// Where a point lies in a frame: mirrored, then turned clockwise.
-pub fn placed(frame: Frame, [x, y]: Point) -> Point {
-    let x = if frame.flipped { -x } else { x };
-    match frame.turns % 4 {
-        0 => [x, y],
-        1 => [-y, x],
-        2 => [-x, -y],
-        _ => [y, -x],
     }
 }
 

@@ -5,7 +5,7 @@ use super::model::Model;
 use super::seams::Seams;
 use crate::art::TileArt;
 use crate::models::meet::{crease, meetings, points_in};
-use crate::models::sides::{millimetres, units};
+use crate::models::sides::{millimetres, places, units};
 use crate::models::{ModelArt, NearSide, SideFrame, SideShape};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
@@ -83,10 +83,17 @@ pub(super) fn read_geometry(
                 continue;
             }
             let part = set.tiles()[tile].part();
+            let frame = SideFrame {
+                cell: models.module(),
+                at: part.map_or([0; 3], |part| part.at),
+                span: part.map_or([1; 3], |part| part.span),
+            };
+            let model = models.tile(name, 0).filter(|_| !models.is_air(name));
+            let first = model.map_or_else(Vec::new, |model| places(model, &frame));
             for side in sides {
                 shown.push(shape_of(
                     (name, tile, part, side),
-                    models,
+                    (models, &frame, &first),
                     &mut outlines,
                     (tolerance, seams.by_colour),
                     notes,
@@ -134,23 +141,22 @@ fn say_bare(name: &str, notes: &mut Notes) {
 /// The outline of one side, with what is odd about it by itself.
 fn shape_of(
     (name, tile, part, side): (&str, TileId, Option<Part>, Side),
-    models: &ModelArt,
+    (models, frame, first): (&ModelArt, &SideFrame, &[Vec<[i32; 3]>]),
     outlines: &mut SideOutlines,
     (tolerance, by_colour): (u32, bool),
     notes: &mut Notes,
 ) -> ShownSide {
-    let frame = SideFrame {
-        cell: models.module(),
-        at: part.map_or([0; 3], |part| part.at),
-        span: part.map_or([1; 3], |part| part.span),
-    };
     let of = |look: u32| {
         if let Some(voxels) = models.voxels(name, look) {
             let outline = voxels.side(side, models.module(), by_colour);
             return SideShape { outline, ..SideShape::default() };
         }
-        let model = models.tile(name, look).filter(|_| !models.is_air(name));
-        model.map_or_else(SideShape::default, |model| SideShape::of(model, &frame, side, tolerance))
+        match models.tile(name, look).filter(|_| !models.is_air(name)) {
+            // Places are the same for all sides.
+            Some(model) if look == 0 => SideShape::read(model, first, frame, side, tolerance),
+            Some(model) => SideShape::of(model, frame, side, tolerance),
+            None => SideShape::default(),
+        }
     };
     let shape = of(0);
     let subject = || Subject::TileSide(name.to_owned(), side);
