@@ -11,6 +11,7 @@ mod pieces;
 mod reading;
 mod seen;
 mod standing;
+mod voxels;
 
 use lantern_quilt::files::{Art, Quilt, ReadError, Report};
 use serde_json::{Value, json};
