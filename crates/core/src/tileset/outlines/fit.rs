@@ -15,6 +15,15 @@ pub fn partners(a: &[Point], b: &[Point], reach: u32) -> Vec<Option<u32>> {
     each.collect()
 }
 
+/// Whether any of some sorted points is within reach of one.
+fn is_near([x, y]: Point, points: &[Point], reach: u32) -> bool {
+    let wide = i64::from(reach);
+    let from = points.partition_point(|point| i64::from(point[0]) < i64::from(x) - wide);
+    let along =
+        points[from..].iter().take_while(|point| i64::from(point[0]) <= i64::from(x) + wide);
+    along.into_iter().any(|&point| apart(point, [x, y]) <= wide * wide)
+}
+
 /// Whether each point of one lies within the tolerance of one of the other, and edges join the same points.
 pub(super) fn fits(a: &Outline, b: &Outline, tolerance: u32) -> bool {
     if a.points().len() != b.points().len() || a.edges().len() != b.edges().len() {
@@ -85,6 +94,14 @@ impl Misfit {
         let few = (most / 8).max(1);
         if a.points().len().abs_diff(b.points().len()) > few || most < 2 {
             return None;
+        }
+        // Most pairs are far off, which their first points show.
+        let mut lone = 0;
+        for &point in a.points() {
+            lone += usize::from(!is_near(point, b.points(), reach));
+            if lone > few {
+                return None;
+            }
         }
         let partner = partners(a.points(), b.points(), reach);
         let matched = partner.iter().flatten().count();

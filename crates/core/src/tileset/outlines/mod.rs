@@ -217,19 +217,26 @@ impl SideOutlines {
         let mut found: Vec<((usize, u64), NearOutlines)> = Vec::new();
         let few = |entry: &&Entry| entry.outline.points().len() <= MOST_POINTS;
         let entries = &self.entries[..self.entries.len().min(SEARCHED)];
+        let framed: Vec<Vec<Outline>> = entries
+            .iter()
+            .map(|entry| {
+                let all = frames(entry.flat).filter(|_| few(&entry));
+                all.map(|frame| entry.outline.in_frame(frame)).collect()
+            })
+            .collect();
         for (number, a) in entries.iter().enumerate().filter(|(_, entry)| few(entry)) {
             let first = a.outline.in_frame(a.shown);
             for (other, b) in entries.iter().enumerate().skip(number + 1).filter(|(_, b)| few(b)) {
                 if a.flat != b.flat || groups.of[number].0 == groups.of[other].0 {
                     continue;
                 }
-                let each = frames(a.flat).filter_map(|frame| {
-                    let second = b.outline.in_frame(frame.then(a.shown));
-                    let misfit = Misfit::between(&first, &second, self.tolerance, reach)?;
+                let each = framed[other].iter().filter_map(|second| {
+                    let misfit = Misfit::between(&first, second, self.tolerance, reach)?;
                     Some(((misfit.points(), misfit.greatest().to_bits()), second, misfit))
                 });
                 if let Some((key, second, misfit)) = each.min_by_key(|(key, ..)| *key) {
                     let (a, b, first) = (a.name.clone(), b.name.clone(), first.clone());
+                    let second = second.clone();
                     found.push((key, NearOutlines { a, b, first, second, misfit }));
                 }
             }
