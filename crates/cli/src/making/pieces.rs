@@ -39,7 +39,7 @@ impl Wanted {
             let is_hole = |cell| cells.contains(&cell);
             wanted_pieces(layer, map.layout(), set, collapse.constraints(), &cells, is_hole)
         });
-        // What asks for nothing says nothing.
+        // Pieces that anything would do for are no help.
         let asks = |piece: &WantedPiece| piece.sides.iter().any(|faces| !faces.is_empty());
         let pieces: Vec<WantedPiece> = pieces.into_iter().filter(asks).collect();
         let words = pieces.iter().map(|piece| piece.in_words(set)).collect();

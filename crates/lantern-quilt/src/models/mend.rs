@@ -7,7 +7,7 @@
 
 use super::meet::points_in;
 use super::mesh::Model;
-use super::sides::{SideFrame, SideShape, direction_out_of_plane, is_same, metres, millimetres};
+use super::sides::{SideFrame, SideShape, direction_in_plane, is_same, metres, millimetres};
 use glam::Vec3;
 use lantern_quilt_core::lattice::{Lattice, Side};
 use lantern_quilt_core::orient::{Frame, Orientation};
@@ -211,7 +211,7 @@ fn gather(models: &[&Model], sides: &[MendSide]) -> (Vec<MendPoint>, Vec<Vec<usi
             let own_cell = add(points[point].place, first.map(|v| -v));
             points[point].place = add(side.frame.laid_in(side.side, own_cell), first);
             if let Some(normal) = side.shape.normals[number] {
-                points[point].normal = Some(direction_out_of_plane(side.side, normal));
+                points[point].normal = Some(direction_in_plane(side.side, normal));
             }
             own.push(point);
         }

@@ -161,20 +161,9 @@ pub(crate) fn out_of_plane(side: Side, [x, y]: Point, [wide, deep, high]: [i32; 
     }
 }
 
-/// A direction as [`in_plane`] has places: right, up and outwards; on flat sides east, south and up.
-fn direction_in_plane(side: Side, v: Vec3) -> Vec3 {
-    match side {
-        Side::East => Vec3::new(v.z, v.y, v.x),
-        Side::West => Vec3::new(-v.z, v.y, -v.x),
-        Side::South => Vec3::new(-v.x, v.y, v.z),
-        Side::North => Vec3::new(v.x, v.y, -v.z),
-        _ => Vec3::new(v.x, v.z, v.y),
-    }
-}
-
-#[cfg(all(feature = "models", feature = "files"))]
-/// The direction that [`direction_in_plane`] has like this.
-pub(crate) fn direction_out_of_plane(side: Side, v: Vec3) -> Vec3 {
+/// A direction as [`in_plane`] has places: right, up and outwards; on flat sides east, south and up. Twice gives it
+/// back.
+pub(crate) fn direction_in_plane(side: Side, v: Vec3) -> Vec3 {
     match side {
         Side::East => Vec3::new(v.z, v.y, v.x),
         Side::West => Vec3::new(-v.z, v.y, -v.x),

@@ -12,13 +12,13 @@ use std::path::{Component, Path, PathBuf};
 const SHOWN: usize = 20;
 
 /// What was mended, in words and as JSON.
-pub struct Said {
+pub struct MendSummary {
     pub text: String,
     pub json: Value,
 }
 
 /// Writes the copies into a folder; never over what the quilt reads.
-pub fn mend(folder: &Path, file: &Path, quilt: &Quilt) -> Result<Said, Failure> {
+pub fn mend(folder: &Path, file: &Path, quilt: &Quilt) -> Result<MendSummary, Failure> {
     let mended = quilt.mend().map_err(Failure::job)?.ok_or_else(|| {
         Failure::Usage("--mend needs tiles with models, and a `collapse` pass".to_owned())
     })?;
@@ -39,7 +39,7 @@ pub fn mend(folder: &Path, file: &Path, quilt: &Quilt) -> Result<Said, Failure> 
         save_with(&path, |out| out.write_all(data)).map_err(Failure::job)?;
         written.push(path);
     }
-    Ok(Said { text: text(&mended, &written), json: as_json(&mended, &written) })
+    Ok(MendSummary { text: text(&mended, &written), json: as_json(&mended, &written) })
 }
 
 /// A path of the quilt's below a folder; what leads out of the quilt's own folder is dropped.

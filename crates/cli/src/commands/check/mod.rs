@@ -258,7 +258,7 @@ fn say(
     args: &args::Check,
     report: &Report,
     checked: Option<(&Quilt, &Check, &[Break])>,
-    mended: Option<&mend::Said>,
+    mended: Option<&mend::MendSummary>,
     placed: &str,
 ) -> Result<(), Failure> {
     if args.json {
