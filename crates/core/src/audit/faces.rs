@@ -51,7 +51,7 @@ impl Known {
         self.weights.get(&socket).copied().unwrap_or(0)
     }
 
-    /// How many faces are not the set's commonest, so that something must go on beyond them.
+    /// How many faces do not show the most common socket, so that something must continue beyond them.
     pub(super) fn open_ends(&self, shown: impl Iterator<Item = Face>) -> usize {
         shown.filter(|face| Some(face.socket) != self.commonest).count()
     }

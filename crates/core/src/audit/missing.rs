@@ -142,7 +142,7 @@ pub fn missing_pieces(
             report.pieces.push(MissingPiece { faces, turns, needs, with_it, reached });
         }
     }
-    // Of pieces that help alike first the one that leaves fewer ends to go on from.
+    // Of pieces that help alike the one with fewer open ends comes first.
     let known = Known::new(tileset);
     report.pieces.sort_by_key(|piece| {
         let helps = std::cmp::Reverse((piece.with_it, piece.reached, piece.needs));

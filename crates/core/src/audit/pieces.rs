@@ -65,7 +65,7 @@ impl WantedPiece {
         words.collect::<Vec<_>>().join(", ")
     }
 
-    /// The commonest face of each side that must show one, else none.
+    /// The commonest face of each side that must show one.
     fn shown(&self) -> impl Iterator<Item = Face> + '_ {
         self.sides.iter().filter_map(|faces| faces.first().copied())
     }
@@ -74,8 +74,8 @@ impl WantedPiece {
 /// The pieces that some cells of a layer want, the most wanted first; of equals first the one that closes more
 /// open ends than it opens: whose sides show more of what most sides of the set show.
 ///
-/// What stands around a cell decides: cells beside it that are empty, or that `is_hole` names, ask nothing. Where the map ends, its
-/// border rules ask. O(cells x sides x faces).
+/// What a piece must show follows from the tiles around the cell, and where the map ends from its border rules.
+/// Beside cells that are empty, or for which `is_hole` holds, anything fits. O(cells x sides x faces).
 ///
 /// ```
 /// use lantern_quilt_core::audit::pieces::wanted_pieces;
@@ -134,7 +134,7 @@ pub fn wanted_pieces(
             let everything = known.on_side[number].len();
             wanted.push(fitting.filter(|faces| faces.len() < everything).unwrap_or_default());
         }
-        // Of all ways to turn it the least stands for all of them.
+        // The least of all orientations represents the piece.
         let (canonical, turn) = Orientation::all(lattice)
             .map(|turn| (turned(&wanted, tileset, turn), turn))
             .min()

@@ -110,12 +110,12 @@ impl CheckedTile {
         0
     }
 
-    /// Its turns, as said.
+    /// Its turns, as they were given.
     pub const fn turns(&self) -> u8 {
         self.turns
     }
 
-    /// Its mirrors, as said.
+    /// Its mirrors, as they were given.
     pub const fn mirror(&self) -> Mirror {
         self.mirror
     }

@@ -251,7 +251,7 @@ impl Board<'_> {
         let size = if self.card[0] > 170 { 12.0 } else { 10.5 };
         for &side in self.tileset.lattice().sides() {
             let faces = faces(side);
-            // Whose outline it is says enough here.
+            // On the board the tile and side of an outline are enough.
             let short = |&face: &Face| {
                 let name = self.tileset.face_name(face);
                 name.strip_prefix("outline of ").map_or(name.clone(), str::to_owned)

@@ -47,7 +47,7 @@ fn normal_in(flat: bool, frame: Frame, v: Vec3) -> Vec3 {
 }
 
 /// The greatest angle in degrees between the normals of two sides where both are smooth, and at how many
-/// points it is above `least`; `frame` says how the second lies over the first.
+/// points it is above `least`; `frame` is how the second lies over the first.
 pub(crate) fn crease(
     a: &SideShape,
     b: &SideShape,

@@ -28,7 +28,7 @@ pub fn placeholder_model(name: &str, set: &Tileset, piece: &WantedPiece, art: &M
             let point = outline.points()[end as usize];
             metres(out_of_plane(side, point, frame.halves()))
         };
-        // Amber and white in turn, so that sides can be told apart.
+        // Amber and white in turn, so that neighbouring sides differ.
         let colour = if number % 2 == 0 { [0.85, 0.36, 0.02] } else { [0.95, 0.9, 0.82] };
         let mut material = Material::plain(format!("{side} meets {}", set.face_name(face)), colour);
         material.double_sided = true;

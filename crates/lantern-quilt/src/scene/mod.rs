@@ -1,7 +1,7 @@
 //! Where everything of a map stands in three dimensions, and the same as GLB.
 //!
 //! `stood` makes a [`Scene`] of a map: what is drawn shaded and what is written are one. `block` builds boxes for
-//! tiles without a model, `hidden` finds the sides of them that nobody sees, `turned` says how things are turned.
+//! tiles without a model, `hidden` finds the sides of them that nobody sees, `turned` holds how things are turned.
 //! With the feature `models`, `glb` writes a scene.
 
 mod block;

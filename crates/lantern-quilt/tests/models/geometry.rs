@@ -150,7 +150,7 @@ fn capped() -> String {
     text
 }
 
-/// A wall that goes on beyond its cell, with points in the plane.
+/// A wall that continues beyond its cell, with points in the plane.
 fn both_sides() -> String {
     let mut points = Points::new();
     for x in [-1.5, -1.0, 1.0] {
@@ -163,7 +163,7 @@ fn both_sides() -> String {
     obj(&points, &faces.iter().map(|face| &face[..]).collect::<Vec<_>>())
 }
 
-/// A wall that goes on beyond its cell, without points in the plane.
+/// A wall that continues beyond its cell, without points in the plane.
 fn through() -> String {
     let end = |x: f64| PROFILE.map(|[z, y]| [x, y, z]);
     quads(&[end(-1.2), end(1.0)].concat(), 4)

@@ -120,7 +120,7 @@ fn before(places: &ModelPlaces, spec: &ModelSpec, load: &Load<'_>) -> Option<Str
     paths.find(|path| load.art.read(path).is_ok())
 }
 
-/// What is said of how a model stands. A GLB in place of another kind of file stands as glTF does.
+/// How the quilt places a model. A GLB in place of another kind of file stands as glTF does.
 fn placing_of(spec: &ModelSpec, path: &str, places: &ModelPlaces) -> Placing {
     let ending = |name: &str| name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
     if ending(path) != ending(&spec.file) {
