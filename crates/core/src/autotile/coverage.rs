@@ -99,7 +99,7 @@ impl Coverage {
 }
 
 /// For each kind the first that every drawing of the set treats alike.
-fn first_of_alike(set: &ShapeSet, kinds: u64) -> Vec<u8> {
+pub(super) fn first_of_alike(set: &ShapeSet, kinds: u64) -> Vec<u8> {
     let same = set.of().same();
     // Of a blend every terrain is one that somebody may want to see.
     let told_apart = matches!(set.of(), ShapeBasis::Blend(_));

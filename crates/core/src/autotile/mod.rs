@@ -23,6 +23,7 @@ mod drawing;
 mod exercise;
 mod scheme;
 mod set;
+mod wanted;
 
 pub use coverage::{Coverage, Doubled};
 pub use drawing::{Drawing, MOST_KINDS, Neighbourhood, Sign};
@@ -30,3 +31,4 @@ pub use exercise::exercise;
 pub use scheme::{Joins, Quarter, Scheme, quarters};
 pub(crate) use set::Pick;
 pub use set::{Edge, Kinds, Outside, ShapeBasis, ShapeError, ShapeSet, ShapeTile};
+pub use wanted::{WantedShape, wanted_shapes};

@@ -21,6 +21,11 @@ impl Kinds {
         Self { joined, named }
     }
 
+    /// The terrains that are kinds of their own, from kind 2 on.
+    pub fn named(&self) -> &[String] {
+        &self.named
+    }
+
     /// How many there are.
     pub fn count(&self) -> usize {
         self.named.len() + 2
@@ -436,11 +441,20 @@ impl ShapeSet {
                 of_kind(0, "lower").into_iter().chain(of_kind(2, "higher")).collect();
             return if parts.is_empty() { "all as high".to_owned() } else { parts.join(" and ") };
         }
-        match (&self.of, told.is_empty()) {
-            (ShapeBasis::Blend(_), _) => told.join(", "),
+        let joined = match (&self.of, told.is_empty()) {
+            (ShapeBasis::Blend(_), _) => return told.join(", "),
             (_, true) => "nothing joined".to_owned(),
             _ => format!("joined {}", told.join(", ")),
-        }
+        };
+        // Terrains that some drawing names make a difference besides.
+        let ShapeBasis::Terrain { kinds, .. } = &self.of else { return joined };
+        let named = kinds.named.iter().enumerate().filter_map(|(at, name)| {
+            let slots =
+                (0..self.scheme.slots()).filter(|&slot| usize::from(around[slot]) == at + 2);
+            let sides: Vec<&str> = slots.map(side).collect();
+            (!sides.is_empty()).then(|| format!("; {name} {}", sides.join(", ")))
+        });
+        named.fold(joined, |words, more| words + &more)
     }
 }
 

@@ -15,6 +15,7 @@ mod mark;
 mod openness;
 mod outlines;
 mod pieces;
+mod placeholder;
 #[cfg(feature = "files")]
 mod page;
 mod place;
@@ -44,6 +45,7 @@ pub use page::{
     write_page_with,
 };
 pub use pieces::piece_board;
+pub use placeholder::{QUARTERS, coloured_slots, placeholder_blend, placeholder_shape};
 pub use shaded::{View, ViewStyle};
 pub use shapes::shape_board;
 #[doc(hidden)]

@@ -27,4 +27,6 @@ pub use quilt::MendedFiles;
 pub use quilt::{
     Blame, Changes, Check, Edit, EditError, Editor, PIECES, Quilt, QuiltOptions, Said, quilt_schema,
 };
+#[cfg(feature = "draw")]
+pub use quilt::{SHAPES, ShapeFiles};
 pub use report::{Located, Report, Source, UnknownCells};

@@ -1,12 +1,12 @@
 //! `check --mend DIR`: copies of models with the seams between them mended.
 
+use super::copies::Copies;
 use crate::failure::Failure;
 use crate::output::counted;
-use lantern_quilt::files::{MendedFiles, Quilt, save_with};
+use lantern_quilt::files::{MendedFiles, Quilt};
 use lantern_quilt::models::LeftAlone;
 use serde_json::{Value, json};
-use std::fs;
-use std::path::{Component, Path, PathBuf};
+use std::path::{Path, PathBuf};
 
 /// Places that are listed.
 const SHOWN: usize = 20;
@@ -22,30 +22,10 @@ pub fn mend(folder: &Path, file: &Path, quilt: &Quilt) -> Result<MendSummary, Fa
     let mended = quilt.mend().map_err(Failure::job)?.ok_or_else(|| {
         Failure::Usage("--mend needs tiles with models, and a `collapse` pass".to_owned())
     })?;
-    let beside = file.parent().unwrap_or(Path::new(""));
-    let mut written = Vec::new();
-    for (name, data) in &mended.files {
-        let path = inside(folder, name);
-        let same = |other: &Path| matches!((fs::canonicalize(&path), fs::canonicalize(other)), (Ok(a), Ok(b)) if a == b);
-        if quilt.pictures.iter().any(|read| same(&beside.join(read))) {
-            return Err(Failure::Usage(format!(
-                "{} is what the quilt reads; choose another folder for --mend",
-                path.display()
-            )));
-        }
-        if let Some(parent) = path.parent() {
-            fs::create_dir_all(parent).map_err(Failure::job)?;
-        }
-        save_with(&path, |out| out.write_all(data)).map_err(Failure::job)?;
-        written.push(path);
-    }
+    let copies = Copies { folder, option: "--mend", file, quilt };
+    let written = mended.files.iter().map(|(name, data)| copies.write(name, data));
+    let written = written.collect::<Result<Vec<PathBuf>, Failure>>()?;
     Ok(MendSummary { text: text(&mended, &written), json: as_json(&mended, &written) })
-}
-
-/// A path of the quilt's below a folder; what leads out of the quilt's own folder is dropped.
-fn inside(folder: &Path, name: &str) -> PathBuf {
-    let parts = Path::new(name).components().filter(|part| matches!(part, Component::Normal(_)));
-    folder.join(parts.collect::<PathBuf>())
 }
 
 fn reason(why: &LeftAlone) -> String {

@@ -1,6 +1,8 @@
 //! `check`: what is wrong, missing or impossible, before anything is filled.
 
+mod copies;
 mod mend;
+mod shapes;
 
 use crate::args;
 use crate::failure::Failure;
@@ -8,6 +10,7 @@ use crate::making::beforehand::windowed;
 use crate::making::pieces;
 use crate::output::{self, counted, print_report};
 use crate::reading;
+use copies::Copies;
 use lantern_quilt::audit::pieces::WantedPiece;
 use lantern_quilt::audit::seams::Seam;
 use lantern_quilt::audit::trial::Trials;
@@ -61,7 +64,12 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
         Some(folder) => {
             let missing = check.trials.iter().flat_map(|trials| &trials.pieces);
             let wanted: Vec<WantedPiece> = missing.map(WantedPiece::missing).collect();
-            pieces::write(folder, &quilt, &wanted)?.1
+            let copies = Copies { folder, option: "--pieces", file: &args.quilt, quilt: &quilt };
+            let shapes = shapes::write(&copies)?;
+            match wanted.is_empty() && !shapes.is_empty() {
+                true => shapes,
+                false => pieces::write(folder, &quilt, &wanted)?.1 + &shapes,
+            }
         }
         None => String::new(),
     };

@@ -16,6 +16,15 @@ pub(super) struct Accepted {
     pub(super) occurs: bool,
 }
 
+impl Accepted {
+    /// Whether it means a place that findings of a code list for a subject.
+    #[cfg(feature = "draw")]
+    pub(super) fn covers(&self, code: Code, subject: &str, place: &str) -> bool {
+        let listed = self.places.is_empty() || self.places.iter().any(|known| known == place);
+        self.code == code && self.subject == subject && listed
+    }
+}
+
 /// Takes out what is accepted, and marks that it occurred. Of a finding that lists places only those go
 /// that are named: a new one is reported, whatever was accepted before.
 pub(super) fn drop_accepted(findings: &mut Vec<Located>, accepted: &mut [Accepted]) {

@@ -2,6 +2,8 @@
 
 use super::cursor::{Notes, Value};
 use super::terrains::Key;
+#[cfg(feature = "draw")]
+use lantern_quilt_core::autotile::MOST_KINDS;
 use lantern_quilt_core::autotile::{Drawing, Scheme, ShapeBasis, Sign};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
@@ -27,6 +29,52 @@ fn example(scheme: Scheme, lattice: Lattice) -> String {
         row.iter().map(sign).collect::<Vec<_>>().join(" ")
     };
     layout(scheme, lattice).iter().map(row).collect::<Vec<_>>().join(" / ")
+}
+
+/// A drawing as quilts write it, row by row; nothing where a terrain has no letter.
+#[cfg(feature = "draw")]
+pub(super) fn written(
+    drawing: &Drawing,
+    scheme: Scheme,
+    lattice: Lattice,
+    of: &ShapeBasis,
+    key: &Key,
+) -> Option<Vec<String>> {
+    let (same, all) = (of.same(), Sign::MAX >> (MOST_KINDS - of.kinds()));
+    let letter = |sign: Sign| {
+        let (ShapeBasis::Terrain { kinds, .. } | ShapeBasis::Blend(kinds)) = of else {
+            return None;
+        };
+        let mut letters = key.letters.iter();
+        letters.find(|(_, name)| kinds.only(name) == Some(sign)).map(|(letter, _)| *letter)
+    };
+    // Without a letter a terrain is still one that is joined, or not.
+    let is_told_by_joins = match of {
+        ShapeBasis::Blend(kinds) => kinds.named().len() == 2,
+        _ => true,
+    };
+    let sign_of = |slot: usize| match drawing.sign(slot) & all {
+        sign if sign == all => Some('?'),
+        sign if sign == same & all => Some('#'),
+        sign if sign == !same & all => Some('.'),
+        0b100 if matches!(of, ShapeBasis::Heights(_)) => Some('+'),
+        0b010 if matches!(of, ShapeBasis::Heights(_)) => Some('='),
+        0b001 if matches!(of, ShapeBasis::Heights(_)) => Some('-'),
+        sign => {
+            letter(sign).or(is_told_by_joins.then_some(if sign & same != 0 { '#' } else { '.' }))
+        }
+    };
+    let rows = layout(scheme, lattice);
+    let widest = rows.iter().map(|row| row.len()).max().unwrap_or(0);
+    rows.iter()
+        .map(|row| {
+            let signs: Option<Vec<String>> = row
+                .iter()
+                .map(|&slot| Some(if slot == HERE { 'o' } else { sign_of(slot)? }.to_string()))
+                .collect();
+            Some(format!("{}{}", " ".repeat(widest - row.len()), signs?.join(" ")))
+        })
+        .collect()
 }
 
 /// The terrains that letters of a drawing name.

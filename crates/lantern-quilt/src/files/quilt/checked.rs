@@ -6,6 +6,7 @@ use super::cursor::Places;
 #[cfg(feature = "models")]
 use super::seams::Seams;
 use super::shapes::ShapeSpec;
+use super::terrains::Key;
 use super::view::ViewColours;
 use crate::art::{NearSeam, TileArt};
 use crate::files::report::{Located, Report};
@@ -54,6 +55,12 @@ pub struct Quilt {
     pub(super) accepted: Vec<Accepted>,
     pub(super) places: Places,
     pub(super) shapes: Vec<ShapeSpec>,
+    /// The cells of sheets that something is cut from, by the path of the sheet.
+    #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
+    pub(super) used: BTreeSet<(String, [u32; 2])>,
+    /// What letters and colours mean.
+    #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
+    pub(super) key: Key,
     #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "pictures use it"))]
     pub(super) view: ViewColours,
     /// Where in the quilt each pass stands by its name, and each expectation as `expect.NAME`.

@@ -6,7 +6,7 @@ use super::load::Load;
 use super::looks::{LookSpec, PictureSpec};
 use super::model::Model;
 use super::shapes::ShapeSpec;
-use super::sheets::Sheet;
+use super::sheets::{Sheet, Sheets};
 use crate::art::{Look, TileArt};
 use crate::models::{MOST_VOXELS, Voxels};
 use crate::picture::{Picture, Rgba};
@@ -14,20 +14,29 @@ use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::lattice::Lattice;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
+use std::sync::Arc;
 
 /// Cells that are named in one finding.
 const NAMED: usize = 8;
+
+/// What was cut from sheets and loose pictures.
+pub(super) struct Cut {
+    pub(super) art: TileArt,
+    pub(super) voxels: Vec<VoxelLook>,
+    /// The cells of sheets that something is cut from, by the path of the sheet.
+    pub(super) used: BTreeSet<(String, [u32; 2])>,
+}
 
 /// Cuts the looks of all tiles, and those of shapes.
 pub(super) fn cut_tiles(
     model: &Model,
     shapes: &[ShapeSpec],
     items: &[ItemSpec],
-    sheets: &BTreeMap<String, Sheet>,
+    sheets: &Sheets,
     lattice: Lattice,
     load: &mut Load<'_>,
     notes: &mut Notes,
-) -> (TileArt, Vec<VoxelLook>) {
+) -> Cut {
     let used = BTreeSet::new();
     let mut cutter = Cutter { sheets, load, solid: lattice.is_solid(), cell: None, used };
     let mut looks = Vec::new();
@@ -89,7 +98,9 @@ pub(super) fn cut_tiles(
     }
     audit_sheets(sheets, &cutter.used, notes);
     audit_pictures(model, &tile_art, notes);
-    (tile_art, voxels)
+    let named = cutter.used.into_iter();
+    let used = named.map(|(name, x, y)| (sheets[&name].path.clone(), [x, y])).collect();
+    Cut { art: tile_art, voxels, used }
 }
 
 /// Gives tiles of one colour a picture of it, where maps are flat.
@@ -133,7 +144,7 @@ fn usual_size(found: &[(&LookSpec, Picture, Range<usize>)]) -> Option<[u32; 2]> 
 type SheetCell = (String, u32, u32);
 
 /// Cells of sheets that hold something and are no tile.
-fn audit_sheets(sheets: &BTreeMap<String, Sheet>, used: &BTreeSet<SheetCell>, notes: &mut Notes) {
+fn audit_sheets(sheets: &Sheets, used: &BTreeSet<SheetCell>, notes: &mut Notes) {
     for (name, sheet) in sheets {
         let Some(([columns, rows], picture)) = sheet.count().zip(sheet.picture()) else {
             continue;
@@ -192,7 +203,7 @@ fn audit_pictures(model: &Model, art: &TileArt, notes: &mut Notes) {
 }
 
 struct Cutter<'a, 'l> {
-    sheets: &'a BTreeMap<String, Sheet>,
+    sheets: &'a Sheets,
     load: &'a mut Load<'l>,
     solid: bool,
     /// The size of a cell, once a picture has told it.
@@ -414,7 +425,7 @@ pub(super) struct VoxelLook {
 }
 
 struct Place<'a> {
-    sheets: &'a BTreeMap<String, Sheet>,
+    sheets: &'a Sheets,
     kind: &'a str,
     tile: &'a str,
     spec: &'a PictureSpec,
@@ -442,7 +453,11 @@ impl Place<'_> {
         Some(all)
     }
 
-    fn sheet(&self, span: &Range<usize>, notes: &mut Notes) -> Option<(&'_ String, &'_ Sheet)> {
+    fn sheet(
+        &self,
+        span: &Range<usize>,
+        notes: &mut Notes,
+    ) -> Option<(&'_ String, &'_ Arc<Sheet>)> {
         let subject = || Subject::Tile(self.tile.to_owned());
         let names = || self.sheets.keys().map(String::as_str);
         // The sheet of a tile's own file comes first.

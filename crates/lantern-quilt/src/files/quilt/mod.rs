@@ -69,3 +69,5 @@ pub use options::QuiltOptions;
 pub use pieces::PIECES;
 pub use said::Said;
 pub use schema::quilt_schema;
+#[cfg(feature = "draw")]
+pub use shapes::placeholders::{SHAPES, ShapeFiles};

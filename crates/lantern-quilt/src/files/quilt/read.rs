@@ -5,7 +5,7 @@ use super::belongs::add_homes;
 use super::changes::{self, Change, Changes};
 use super::checked::Quilt;
 use super::cursor::{Keys, Notes, Places, shift};
-use super::cut;
+use super::cut::{self, Cut};
 use super::documents::{Document, Gathered, gather};
 use super::drawn;
 use super::expect;
@@ -244,7 +244,7 @@ pub(super) fn read(
     let places = modules::read_places(top_of(&mut tops).take("models"), notes);
     let view = read_view(top_of(&mut tops).take("view"), notes);
     let module = map.as_ref().and_then(|map| map.module.as_ref());
-    let (mut tile_art, voxels) =
+    let Cut { art: mut tile_art, voxels, used } =
         cut::cut_tiles(&model, &shapes, &items, &sheets, lattice, &mut load, notes);
     cut::paint_tiles(&model, &mut tile_art);
     let size = module.map_or([1.0; 3], |(size, _)| *size);
@@ -332,6 +332,8 @@ pub(super) fn read(
         accepted,
         places: Places::default(),
         shapes,
+        key: terrains.key,
+        used,
         view,
         pass_paths,
     })

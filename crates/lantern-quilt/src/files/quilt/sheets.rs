@@ -7,11 +7,14 @@ use crate::picture::Picture;
 use lantern_quilt_core::finding::Code;
 use std::collections::BTreeMap;
 use std::ops::Range;
+use std::sync::Arc;
 
 /// A sheet as read; `picture` is missing when it could not be.
 #[derive(Debug)]
 pub(super) struct Sheet {
     file: String,
+    /// The file beside the quilt.
+    pub(super) path: String,
     picture: Option<Picture>,
     pub(super) cell: Option<[u32; 2]>,
     /// From west to east, and from north to south.
@@ -21,6 +24,9 @@ pub(super) struct Sheet {
     pub(super) document: usize,
     pub(super) span: Range<usize>,
 }
+
+/// The sheets of a quilt by their names. Sets of shapes keep theirs, to be painted into.
+pub(super) type Sheets = BTreeMap<String, Arc<Sheet>>;
 
 impl Sheet {
     pub(super) fn picture(&self) -> Option<&Picture> {
@@ -44,13 +50,18 @@ impl Sheet {
     /// A cell of the sheet, or of another picture that is laid out alike.
     pub(super) fn cut(&self, picture: &Picture, [column, row]: [u32; 2]) -> Option<Picture> {
         let cell = self.cell?;
-        let start = |index: u32, axis: usize| {
-            u64::from(self.margin[axis])
-                + u64::from(index) * (u64::from(cell[axis]) + u64::from(self.spacing[axis]))
-        };
-        let (x, y) = (start(column, 0), start(row, 1));
-        let (x, y) = u32::try_from(x).ok().zip(u32::try_from(y).ok())?;
+        let [x, y] = self.corner([column, row])?;
         picture.cut(x, y, cell[0], cell[1])
+    }
+
+    /// The first pixel of a cell, also of one beyond the picture.
+    pub(super) fn corner(&self, at: [u32; 2]) -> Option<[u32; 2]> {
+        let cell = self.cell?;
+        let start = |axis: usize| {
+            let pitch = u64::from(cell[axis]) + u64::from(self.spacing[axis]);
+            u32::try_from(u64::from(self.margin[axis]) + u64::from(at[axis]) * pitch).ok()
+        };
+        Some([start(0)?, start(1)?])
     }
 }
 
@@ -58,7 +69,7 @@ pub(super) fn read_sheets(
     documents: &mut [Keys<'_>],
     load: &mut Load<'_>,
     notes: &mut Notes,
-) -> BTreeMap<String, Sheet> {
+) -> Sheets {
     let mut sheets = BTreeMap::new();
     for (document, top) in documents.iter_mut().enumerate() {
         notes.document = document;
@@ -72,7 +83,7 @@ pub(super) fn read_sheets(
                 twice("sheet", name, value.subject(), span, notes);
                 continue;
             }
-            sheets.insert(name.to_owned(), read_sheet(keys, span, load, notes));
+            sheets.insert(name.to_owned(), Arc::new(read_sheet(keys, span, load, notes)));
         }
     }
     sheets
@@ -106,5 +117,6 @@ fn read_sheet(
     let document = notes.document;
     let picture = file.as_ref().and_then(|(file, span)| load.picture(file, document, span, notes));
     let file = file.map_or_else(String::new, |(file, _)| file.to_owned());
-    Sheet { file, picture, cell, margin, spacing, document, span }
+    let path = load.path(&file, document);
+    Sheet { file, path, picture, cell, margin, spacing, document, span }
 }

@@ -3,6 +3,8 @@
 mod compose;
 mod outside;
 mod pictures;
+#[cfg(feature = "draw")]
+pub(super) mod placeholders;
 mod ways;
 
 use super::around::named;
@@ -10,9 +12,10 @@ use super::cursor::{Keys, Notes, Value, is_misplaced, unknown_name};
 use super::load::Load;
 use super::looks::LookSpec;
 use super::model::twice;
-use super::sheets::Sheet;
+use super::sheets::{Sheet, Sheets};
 use super::terrains::Terrains;
 use super::tile::read_mirror;
+use crate::picture::Picture;
 use lantern_quilt_core::autotile::{Edge, Kinds, Scheme, ShapeBasis, ShapeSet};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
@@ -20,6 +23,7 @@ use lantern_quilt_core::tileset::Mirror;
 use outside::read_outside;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
+use std::sync::Arc;
 
 /// A set of shapes and where its art is.
 #[derive(Debug)]
@@ -32,22 +36,48 @@ pub(super) struct ShapeSpec {
     pub(super) weighted: BTreeSet<String>,
     /// How many looks are composed of quarters, if they are.
     quarters: Option<usize>,
+    #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
+    drawn: Drawn,
+}
+
+/// Where the tiles of a set lie, and how they were assigned.
+#[derive(Debug)]
+#[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
+struct Drawn {
+    sheet: Option<Arc<Sheet>>,
+    /// The first cell of each look.
+    from: Vec<[u32; 2]>,
+    way: Way,
+}
+
+/// How tiles are assigned to shapes.
+#[derive(Debug)]
+#[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
+enum Way {
+    /// By their order, or by quarters.
+    InOrder,
+    /// By a list, their own or a shared one of that name.
+    Listed(Option<String>),
+    /// By a picture, and its file beside the quilt.
+    Guide(String, Picture),
 }
 
 /// What sets of shapes are read against.
 pub(super) struct Ground<'a> {
     pub(super) terrains: &'a Terrains,
-    pub(super) sheets: &'a BTreeMap<String, Sheet>,
+    pub(super) sheets: &'a Sheets,
     pub(super) lattice: Lattice,
 }
 
 impl<'a> Ground<'a> {
-    /// The sheet that is named, or the only one there is.
-    fn sheet(&self, places: &Places) -> Option<&'a Sheet> {
+    /// The sheet that is named, or the only one there is, in all or in the same file.
+    fn sheet(&self, places: &Places, document: usize) -> Option<&'a Arc<Sheet>> {
         let sheets = self.sheets;
+        let mut own = sheets.values().filter(|sheet| sheet.document == document);
         match &places.sheet {
             Some((name, _)) => sheets.get(name),
-            None => sheets.values().next().filter(|_| sheets.len() == 1),
+            None if sheets.len() == 1 => sheets.values().next(),
+            None => own.next().filter(|_| own.next().is_none()),
         }
     }
 }
@@ -165,8 +195,10 @@ impl<'k> Reader<'_, '_, 'k> {
         notes: &mut Notes,
     ) -> Option<ShapeSpec> {
         let lattice = self.ground.lattice;
+        let mut shared = None;
         let arrangement = keys.take("arrangement").and_then(|value| {
             let name = value.text(notes)?;
+            shared = Some(name.to_owned());
             let known = self.arrangements.get(name);
             if known.is_none() {
                 let names = self.arrangements.keys().map(String::as_str);
@@ -211,6 +243,7 @@ impl<'k> Reader<'_, '_, 'k> {
         let turns = turns.unwrap_or(1);
         let quartered = quartered.unwrap_or(false);
         let told = guide.is_some() || tiles.is_some();
+        let mut way = if tiles.is_some() { Way::Listed(shared) } else { Way::InOrder };
         let tiles = match (guide, tiles) {
             (Some(guide), None) if matches!(&of, ShapeBasis::Heights(_)) => {
                 let text = format!("`{}` looks at heights, and a guide shows terrains", value.path);
@@ -227,7 +260,9 @@ impl<'k> Reader<'_, '_, 'k> {
                 return None;
             }
             (Some(guide), None) if !quartered => {
-                self.read_guide(&guide, scheme, &of, &places, notes)?
+                let (tiles, told_by) = self.read_guide(&guide, scheme, &of, &places, notes)?;
+                way = told_by;
+                tiles
             }
             (None, Some(tiles)) if !quartered => {
                 self.read_tiles(&tiles, scheme, &of, &places, notes)
@@ -274,7 +309,9 @@ impl<'k> Reader<'_, '_, 'k> {
         let looks_of = std::mem::take(&mut self.looks);
         let quarters = quartered.then_some(looks);
         let weighted = std::mem::take(&mut self.weighted);
-        Some(ShapeSpec { set, rank, looks: looks_of, weighted, quarters })
+        let sheet = self.ground.sheet(&places, notes.document).cloned();
+        let drawn = Drawn { sheet, from: places.looks.iter().map(|(at, _)| *at).collect(), way };
+        Some(ShapeSpec { set, rank, looks: looks_of, weighted, quarters, drawn })
     }
 
     /// One terrain, several that blend, or heights.
@@ -358,7 +395,7 @@ impl<'k> Reader<'_, '_, 'k> {
 
     /// Whether every cell lies in the sheet; said once for all of them.
     fn lies_inside(&self, places: &Places, value: &Value<'k>, notes: &mut Notes) -> bool {
-        let sheet = self.ground.sheet(places);
+        let sheet = self.ground.sheet(places, notes.document);
         let Some((sheet, [columns, rows])) = sheet.and_then(|one| Some((one, one.count()?))) else {
             return true;
         };

@@ -1,7 +1,7 @@
 //! The ways to say which tile is which shape: in order, of quarters, by drawings, by a guide.
 
 use super::compose::quarter_name;
-use super::{Places, Reader};
+use super::{Places, Reader, Way};
 use crate::files::quilt::around::read_drawing;
 use crate::files::quilt::cursor::{Notes, Value};
 use crate::files::quilt::guide::Guide;
@@ -197,10 +197,10 @@ impl<'k> Reader<'_, '_, 'k> {
         of: &ShapeBasis,
         places: &Places,
         notes: &mut Notes,
-    ) -> Option<Vec<ShapeTile>> {
+    ) -> Option<(Vec<ShapeTile>, Way)> {
         let file = value.text(notes)?;
         let picture = self.load.picture(file, notes.document, &value.span, notes)?;
-        let Some(sheet) = self.ground.sheet(places) else {
+        let Some(sheet) = self.ground.sheet(places, notes.document) else {
             let text =
                 format!("`{}` needs `sheet`: the sheet that the guide belongs to", self.name);
             let finding = Finding::new(Code::MissingKey, value.subject(), text);
@@ -243,6 +243,6 @@ impl<'k> Reader<'_, '_, 'k> {
         if scheme == Scheme::Dual && matches!(of, ShapeBasis::Terrain { .. }) {
             tiles.push(ShapeTile::empty(Drawing::of_shape(scheme, 0, of.same())));
         }
-        Some(tiles)
+        Some((tiles, Way::Guide(self.load.path(file, notes.document), picture)))
     }
 }
