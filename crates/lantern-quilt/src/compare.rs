@@ -134,9 +134,8 @@ impl Axis {
                 shot.label.insert(0, format!("seed {}", shot.seed));
             }
             Self::Values { path, values } => {
-                let set = format!("{path}={}", values[number]);
-                shot.label.insert(0, set.replace('=', " "));
-                shot.changes.set.push(set);
+                shot.label.insert(0, format!("{path} {}", values[number]));
+                shot.changes.set.push(format!("{path}={}", values[number]));
             }
             Self::Variants(names) => {
                 let name = number.checked_sub(1).map(|number| names[number].clone());

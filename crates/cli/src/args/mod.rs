@@ -244,6 +244,9 @@ pub struct Compare {
     /// Compare this many rolls of one pass, from 0: stalls=12
     #[arg(long, value_name = "PASS=N", value_parser = parse_rolls)]
     pub rolls: Option<(String, u32)>,
+    /// Compare the orders in which a fill may choose cells: with seconds, lean and shares
+    #[arg(long)]
+    pub orders: bool,
     /// Compare the quilt and each of its variants
     #[arg(long, conflicts_with = "variant")]
     pub variants: bool,
@@ -336,7 +339,7 @@ pub struct Check {
     /// Draw that map with its broken rules marked
     #[arg(long, value_name = "OUT.png", value_hint = ValueHint::FilePath, requires = "map")]
     pub marked: Option<PathBuf>,
-    /// Write a placeholder for each missing piece into that folder, and the lines of TOML to use them
+    /// Write a placeholder for each missing piece and shape into that folder, and the lines of TOML to use them
     #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub pieces: Option<PathBuf>,
     /// Write copies of the models into that folder, with the seams between them mended

@@ -3,20 +3,28 @@
 use crate::args;
 use crate::failure::Failure;
 use crate::making::asked::{check_cells, command, now, seed_text, sized};
+use crate::making::words::{share_json, share_said, shares};
 use crate::output;
 use crate::progress::{counting, interrupted};
+use lantern_quilt::audit::lean::{Lean, lean};
+use lantern_quilt::audit::shares::ReachedShare;
 use lantern_quilt::compare::{Axis, MOST_SHOTS, Shot, Tallies};
 use lantern_quilt::draw::{Headings, Print, columns_of, contact_sheet, draw, fit, print_width};
 use lantern_quilt::files::{Changes, Quilt, Report, save_with};
 use lantern_quilt::lattice::Layout;
 use lantern_quilt::limits::{Crew, Limits};
+use lantern_quilt::passes::FillStep;
 use lantern_quilt::picture::Picture;
+use lantern_quilt::recipe::Pass;
 use lantern_quilt::threads::Threads;
 use serde_json::json;
 use std::path::Path;
 use std::sync::Mutex;
 use std::sync::atomic::Ordering;
 use std::time::Duration;
+
+/// The orders that are compared.
+const ORDERS: [&str; 6] = ["entropy", "options", "random", "grow", "rows", "{ from = \"centre\" }"];
 
 /// A map that was made and drawn.
 struct Row {
@@ -25,6 +33,28 @@ struct Row {
     tries: u32,
     failure: Option<String>,
     took: Duration,
+    shares: Vec<ReachedShare>,
+    /// How the order of its fill leans, when orders are compared.
+    lean: Option<Lean>,
+}
+
+impl Row {
+    /// What is written below the picture when orders are compared.
+    fn figures(&self) -> Vec<String> {
+        let lean = self.lean.map(|lean| format!("lean {}", lean.in_words()));
+        let mut figures = vec![seconds(self.took)];
+        figures.extend(lean);
+        figures.extend(self.shares.iter().map(share_said));
+        figures
+    }
+}
+
+/// A time that may be short or long.
+fn seconds(took: Duration) -> String {
+    match took.as_secs_f64() {
+        short if short < 1.0 => format!("{:.0} ms", short * 1000.0),
+        long => format!("{long:.1} s"),
+    }
 }
 
 pub fn run(args: &args::Compare) -> Result<(), Failure> {
@@ -82,7 +112,11 @@ pub fn run(args: &args::Compare) -> Result<(), Failure> {
         .iter()
         .zip(&rows)
         .map(|(shot, row)| Print {
-            label: shot.label.clone(),
+            label: if args.orders {
+                shot.label.iter().cloned().chain(row.figures()).collect()
+            } else {
+                shot.label.clone()
+            },
             failure: row.failure.clone(),
             picture: row.picture.clone(),
         })
@@ -138,6 +172,15 @@ fn axes(args: &args::Compare, quilt: &Quilt) -> Result<Vec<Axis>, Failure> {
         let values = (0..*count).map(|roll| roll.to_string()).collect();
         axes.push(Axis::Values { path: format!("{pass}.roll"), values });
     }
+    if args.orders {
+        let is_fill = |pass: &&Pass| pass.step_as::<FillStep>().is_some();
+        let Some(pass) = quilt.recipe.passes().iter().find(is_fill) else {
+            let text = "--orders compares fills, and the recipe has no `collapse` pass";
+            return Err(Failure::Usage(text.to_owned()));
+        };
+        let values = ORDERS.map(str::to_owned).to_vec();
+        axes.push(Axis::Values { path: format!("{}.order", pass.name), values });
+    }
     if args.variants {
         if quilt.variants.is_empty() {
             let text = "the quilt has no variants; add `[variants.NAME]`";
@@ -158,6 +201,12 @@ fn axes(args: &args::Compare, quilt: &Quilt) -> Result<Vec<Axis>, Failure> {
     Ok(axes)
 }
 
+/// How the order of the first fill leans.
+fn leaning(quilt: &Quilt) -> Option<Lean> {
+    let collapse = quilt.collapse()?;
+    lean(collapse.rules(), collapse.search.order, collapse.search.steer)
+}
+
 /// Makes and draws all maps, on as many threads as there are; nothing depends on their number.
 fn take(
     args: &args::Compare,
@@ -175,7 +224,9 @@ fn take(
     let rows: Mutex<Vec<Option<Result<Row, String>>>> =
         Mutex::new(shots.iter().map(|_| None).collect());
     let bar = counting("comparing", shots.len() as u64, args.quiet);
-    let crew = Threads::new(args.threads.into()).map_err(Failure::job)?;
+    // Times that are to be compared are taken one by one.
+    let threads = if args.orders { 1 } else { args.threads };
+    let crew = Threads::new(threads.into()).map_err(Failure::job)?;
     crew.each(shots.len(), &|number| {
         if stop.load(Ordering::Relaxed) {
             return;
@@ -187,6 +238,8 @@ fn take(
         let started = now();
         let taken = shot.make(quilt, layout_of(quilt), &limits, &stop);
         let took = started.elapsed();
+        let lean = args.orders.then(|| leaning(quilt)).flatten();
+        let shares = shares(quilt, &taken.map);
         let mut options = quilt.look();
         // Names would be too small to be read.
         options.labels = false;
@@ -199,6 +252,8 @@ fn take(
             tries: taken.tries,
             failure: taken.failure,
             took,
+            shares,
+            lean,
         });
         if let Ok(mut rows) = rows.lock() {
             rows[number] = Some(row);
@@ -232,6 +287,11 @@ fn tell(args: &args::Compare, shots: &[Shot], rows: &[Row]) -> Result<(), Failur
                 "tiles": row.tallies.tiles,
                 "tries": row.tries,
                 "seconds": row.took.as_secs_f64(),
+                "shares": row.shares.iter().map(share_json).collect::<Vec<_>>(),
+                "lean": row.lean.map(|lean| json!({
+                    "straight": lean.straight,
+                    "diagonal": lean.diagonal,
+                })),
                 "failure": row.failure,
                 "command": command(shot),
             })
@@ -271,7 +331,11 @@ fn table(shots: &[Shot], rows: &[Row], command: &dyn Fn(&Shot) -> String, out: &
             parts.push(some(&row.tallies.placed, usize::MAX));
         }
         parts.push(some(&row.tallies.items, usize::MAX));
-        let time = format!("{:.0} ms", row.took.as_secs_f64() * 1000.0);
+        let listed =
+            |shares: &[ReachedShare]| shares.iter().map(share_said).collect::<Vec<_>>().join("  ");
+        parts.push(listed(&row.shares));
+        parts.extend(row.lean.map(|lean| format!("lean {}", lean.in_words())));
+        let time = seconds(row.took);
         parts.push(match row.tries {
             0 => time,
             1 => format!("{time}, 1 try"),

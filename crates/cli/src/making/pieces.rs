@@ -23,6 +23,7 @@ pub struct Wanted {
     names: Vec<String>,
     words: Vec<String>,
     sides: Vec<Value>,
+    tags: Vec<Vec<String>>,
 }
 
 impl Wanted {
@@ -52,7 +53,12 @@ impl Wanted {
             Value::Object(named.collect())
         });
         let sides = sides.collect();
-        Self { names: quilt.piece_names(pieces.len()), words, sides, pieces }
+        let tags = pieces.iter().map(|piece| {
+            let named = piece.tags.iter().map(|&tag| set.tags()[tag].clone());
+            named.collect()
+        });
+        let tags = tags.collect();
+        Self { tags, names: quilt.piece_names(pieces.len()), words, sides, pieces }
     }
 
     /// A picture of them, to be drawn below the map.
@@ -82,11 +88,12 @@ impl Wanted {
     }
 
     pub fn json(&self) -> Value {
-        let each = self.names.iter().zip(&self.sides).zip(&self.pieces);
-        each.map(|((name, sides), piece)| {
+        let each = self.names.iter().zip(&self.sides).zip(&self.tags).zip(&self.pieces);
+        each.map(|(((name, sides), tags), piece)| {
             json!({
                 "name": name,
                 "sides": sides,
+                "tags": tags,
                 "turns": piece.turns,
                 "mirror": piece.mirror,
                 "cells": piece.cells.iter().map(|(cell, stands)| json!({

@@ -101,7 +101,7 @@ pub fn counts_said(map: &Tilemap) -> String {
 }
 
 /// The tiles with a share, and what they have of the layers that fills made.
-fn shares(quilt: &Quilt, map: &Tilemap) -> Vec<ReachedShare> {
+pub fn shares(quilt: &Quilt, map: &Tilemap) -> Vec<ReachedShare> {
     let of_pass = |pass: &Pass| {
         let fill = pass.step_as::<FillStep>()?;
         let (set, layer) = (fill.collapse.tileset(), map.layer(&pass.name)?);
@@ -115,20 +115,26 @@ fn shares(quilt: &Quilt, map: &Tilemap) -> Vec<ReachedShare> {
     quilt.recipe.passes().iter().filter_map(of_pass).flatten().collect()
 }
 
+/// What something has of a map: `moss 14.8 % of 15 %`.
+pub fn share_said(one: &ReachedShare) -> String {
+    let percent = |share: f64| (share * 1000.0).round() / 10.0;
+    format!("{} {} % of {} %", one.of, percent(one.reached), percent(one.wanted))
+}
+
 /// What part of the map tiles have, beside the share they should have: a line, if any tile has one.
 pub fn shares_said(quilt: &Quilt, map: &Tilemap) -> String {
-    let percent = |share: f64| (share * 1000.0).round() / 10.0;
-    let one = |one: ReachedShare| {
-        format!("{} {} % of {} %", one.tile, percent(one.reached), percent(one.wanted))
-    };
-    let all: Vec<String> = shares(quilt, map).into_iter().map(one).collect();
+    let all: Vec<String> = shares(quilt, map).iter().map(share_said).collect();
     if all.is_empty() { String::new() } else { format!("\n  shares   {}", all.join(", ")) }
 }
 
 /// The same for scripts.
+pub fn share_json(ReachedShare { of, wanted, reached }: &ReachedShare) -> serde_json::Value {
+    json!({ "of": of, "wanted": wanted, "reached": reached })
+}
+
+/// What part of the map tiles have, for scripts.
 pub fn shares_json(quilt: &Quilt, map: &Tilemap) -> serde_json::Value {
-    let one = |ReachedShare { tile, wanted, reached }| json!({ "tile": tile, "wanted": wanted, "reached": reached });
-    shares(quilt, map).into_iter().map(one).collect()
+    shares(quilt, map).iter().map(share_json).collect()
 }
 
 /// How many there are of each, for scripts.

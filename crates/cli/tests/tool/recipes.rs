@@ -29,6 +29,7 @@ fn picture(path: &Path) -> Picture {
 #[case(&["compare", "FILE", "-o", "m.png", "--seeds", "2", "--columns", "2"], 0, "--seed 'first lamp/2'", "")]
 #[case(&["compare", "FILE", "-o", "m.png", "--variants"], 0, "--variant setting_up --seed", "")]
 #[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart=2..4/3", "--sweep", "posts.apart=4,9", "--json"], 0, "\"set\":[\"posts.apart=9\",\"stalls.apart=2\"]", "")]
+#[case(&["compare", "FILE", "-o", "m.png", "--orders"], 2, "", "no `collapse` pass")]
 #[case(&["compare", "FILE", "-o", "m.jpg"], 2, "", "end m.jpg in .png")]
 #[case(&["compare", "FILE", "-o", "no/m.png"], 1, "", "does not exist")]
 #[case(&["compare", "FILE", "-o", "m.png", "--sweep", "stalls.apart"], 2, "", "a path and its values")]
@@ -72,6 +73,26 @@ fn recipes_say_what_they_do(
     tool(folder.path(), &words).code(code).stdout(contains(out)).stderr(contains(err));
     let shown = words[0] == "compare" && code == 1 && err.contains("no map");
     assert_eq!(folder.path().join("m.png").exists(), code == 0 || shown);
+}
+
+#[test]
+fn orders_are_compared_with_their_lean_and_shares() {
+    let folder = tempfile::tempdir().unwrap();
+    demo(folder.path(), "weave");
+    let shared = ["--set", "mats.shares=[{ tile = \"indigo\", share = 0.4 }]", "--size", "24x18"];
+    let words = ["compare", "weave/weave.quilt.toml", "--orders", "-o", "m.png"];
+    let told = tool(folder.path(), &[&words[..], &shared, &["--json"]].concat()).success();
+    let told: serde_json::Value = serde_json::from_slice(&told.get_output().stdout).unwrap();
+    let maps = told["maps"].as_array().unwrap();
+    assert_eq!(maps.len(), 6);
+    for map in maps {
+        assert_eq!(map["shares"][0]["wanted"], 0.4, "{map}");
+        let straight = map["lean"]["straight"].as_f64().unwrap();
+        assert!((0.5..2.0).contains(&straight) && map["failure"].is_null(), "{map}");
+        assert!(map["command"].as_str().unwrap().contains("mats.order="), "{map}");
+    }
+    let text = tool(folder.path(), &[&words[..], &shared].concat()).success();
+    text.stdout(contains("lean along rows")).stdout(contains("% of 40 %"));
 }
 
 #[test]

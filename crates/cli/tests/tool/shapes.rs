@@ -140,3 +140,33 @@ fn the_cells_of_a_pass_are_shown() {
     // The middle of the upper pond stays as it is; a mat is dimmed.
     assert!(light(9 * 16 + 8, 5 * 16 + 8) && !light(20 * 16 + 8, 3 * 16 + 8));
 }
+
+#[test]
+fn missing_shapes_get_placeholders_and_lines() {
+    let folder = tempfile::tempdir().unwrap();
+    tool(folder.path(), &["template", "four", "-o", "new.png"]).success();
+    let path = folder.path().join("new-try.quilt.toml");
+    let text = fs::read_to_string(&path).unwrap();
+    let line = "outside = \"other\"\n";
+    let list = "tiles = [{ at = [0, 0], around = \"\"\"\n#\n#o#\n#\"\"\" },\n]\n";
+    let text = text.replace("at = [0, 0]\n", "").replace(line, &format!("{line}{list}"));
+    fs::write(&path, &text).unwrap();
+    let check = ["check", "new-try.quilt.toml", "--pieces"];
+    // The sheet of the template is full, so placeholders go below it.
+    let told = tool(folder.path(), &[&check[..], &["extra"]].concat()).success();
+    told.stdout(contains("15 placeholders painted for missing shapes"))
+        .stdout(contains("put it in the place of new.png"))
+        .stdout(contains("shapes.toml: add its lines to `shapes.moss`"));
+    let lines = fs::read_to_string(folder.path().join("extra/shapes.toml")).unwrap();
+    assert!(lines.contains("{ at = [0, 4], around"), "{lines}");
+    let lines = lines.split_once("tiles = [\n").unwrap().1;
+    fs::write(&path, text.replace("#\"\"\" },\n]\n", &format!("#\"\"\" }},\n{lines}"))).unwrap();
+    fs::copy(folder.path().join("extra/new.png"), folder.path().join("new.png")).unwrap();
+    let told = tool(folder.path(), &[&check[..], &["more"]].concat()).success();
+    told.stdout(contains("16 of 16 neighbourhoods have a tile"))
+        .stdout(contains("no piece is missing, and nothing is written"));
+    // The sheet itself is never written over.
+    fs::write(&path, &text).unwrap();
+    let told = tool(folder.path(), &[&check[..], &["."]].concat());
+    told.code(2).stderr(contains("choose another folder for --pieces"));
+}

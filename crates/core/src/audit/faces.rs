@@ -1,10 +1,34 @@
 //! The faces that tiles show, as pieces that do not exist yet could show them.
 
 use crate::id::SocketId;
+use crate::lattice::Side;
 use crate::orient::Frame;
 use crate::tileset::{Face, Tileset};
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
+
+/// What each side shows in words, the rarest first: `path on north and east, moss on the others`. Nothing means that
+/// anything fits, which comes last.
+pub(super) fn in_words(sides: &[Side], shown: &[Option<String>]) -> String {
+    let mut groups: Vec<(&Option<String>, Vec<&str>)> = Vec::new();
+    for (side, face) in sides.iter().zip(shown) {
+        match groups.iter_mut().find(|(known, _)| *known == face) {
+            Some((_, names)) => names.push(side.name()),
+            None => groups.push((face, vec![side.name()])),
+        }
+    }
+    groups.sort_by_key(|(face, names)| (face.is_none(), names.len()));
+    let last = groups.len().saturating_sub(1);
+    let words = groups.iter().enumerate().map(|(at, (face, names))| {
+        let place = match names.len() {
+            n if n == sides.len() => "all sides".to_owned(),
+            n if at == last && n > 1 => "the others".to_owned(),
+            _ => names.join(" and "),
+        };
+        format!("{} on {place}", face.as_deref().unwrap_or("anything"))
+    });
+    words.collect::<Vec<_>>().join(", ")
+}
 
 /// The faces that a set shows, and how common their sockets are.
 pub(super) struct Known {

@@ -4,7 +4,7 @@
 //! out. What its neighbours asked for is a *need*. Pieces that would have met needs are then tried:
 //! the set with that piece added fills the same maps again.
 
-use super::faces::Known;
+use super::faces::{Known, in_words};
 use super::trial::{Trial, Trials, trial_extent};
 use crate::constraints::{Accept, Constraints};
 use crate::finding::{Code, Finding, Subject};
@@ -170,7 +170,9 @@ impl TrialReport {
             let shown: Vec<String> = pairs()
                 .map(|(side, &face)| format!("{side}={}", tileset.face_name(face)))
                 .collect();
-            let text = format!("a piece is missing: {}", in_words(&piece.faces, tileset));
+            let named: Vec<Option<String>> =
+                piece.faces.iter().map(|&face| Some(tileset.face_name(face))).collect();
+            let text = format!("a piece is missing: {}", in_words(sides, &named));
             let turned = match piece.turns {
                 1 => "as drawn".to_owned(),
                 turns => format!("in {turns} rotations"),
@@ -198,29 +200,6 @@ impl TrialReport {
         };
         self.pieces.iter().map(told).collect()
     }
-}
-
-/// `path on north, rill on east, moss on the others`.
-fn in_words(faces: &[Face], tileset: &Tileset) -> String {
-    let sides = tileset.lattice().sides();
-    let mut groups: Vec<(Face, Vec<&str>)> = Vec::new();
-    for (side, &face) in sides.iter().zip(faces) {
-        match groups.iter_mut().find(|(known, _)| *known == face) {
-            Some((_, names)) => names.push(side.name()),
-            None => groups.push((face, vec![side.name()])),
-        }
-    }
-    groups.sort_by_key(|(_, names)| names.len());
-    let last = groups.len() - 1;
-    let told = groups.iter().enumerate().map(|(at, (face, names))| {
-        let place = match names.len() {
-            n if n == sides.len() => "all sides".to_owned(),
-            n if at == last && n > 1 => "the others".to_owned(),
-            _ => names.join(" and "),
-        };
-        format!("{} on {place}", tileset.face_name(*face))
-    });
-    told.collect::<Vec<_>>().join(", ")
 }
 
 /// The faces of a set, and how its tiles turn.

@@ -1,9 +1,9 @@
 //! What the holes of a map want: pieces that would fill them, one for all holes that want it turned or mirrored.
 
-use super::faces::Known;
+use super::faces::{Known, in_words};
 use super::missing::MissingPiece;
 use crate::constraints::{Accept, Constraints};
-use crate::id::SocketId;
+use crate::id::{SocketId, TagId};
 use crate::lattice::{Cell, Layout, Side};
 use crate::map::Layer;
 use crate::orient::Orientation;
@@ -24,6 +24,8 @@ pub struct WantedPiece {
     pub turns: u8,
     /// Whether some of them want its mirror image.
     pub mirror: bool,
+    /// The tags that it must have, because border rules ask for them.
+    pub tags: Vec<TagId>,
 }
 
 impl WantedPiece {
@@ -34,35 +36,28 @@ impl WantedPiece {
             cells: Vec::new(),
             turns: piece.turns,
             mirror: false,
+            tags: Vec::new(),
         }
     }
 
-    /// What it shows in words: `path on north and east, moss on the others`.
+    /// What it shows in words: `path on north and east, moss on the others`; then its tags.
     pub fn in_words(&self, tileset: &Tileset) -> String {
-        let sides = tileset.lattice().sides();
-        let mut groups: Vec<(&[Face], Vec<&str>)> = Vec::new();
-        for (side, faces) in sides.iter().zip(&self.sides) {
-            match groups.iter_mut().find(|(known, _)| *known == faces.as_slice()) {
-                Some((_, names)) => names.push(side.name()),
-                None => groups.push((faces, vec![side.name()])),
-            }
+        let shown: Vec<Option<String>> = self
+            .sides
+            .iter()
+            .map(|faces| match &faces[..] {
+                [] => None,
+                [one] => Some(tileset.face_name(*one)),
+                [one, more @ ..] => {
+                    Some(format!("{} (or {} more)", tileset.face_name(*one), more.len()))
+                }
+            })
+            .collect();
+        let mut words = in_words(tileset.lattice().sides(), &shown);
+        for &tag in &self.tags {
+            words.push_str(&format!(", tagged `{}`", tileset.tags()[tag]));
         }
-        groups.sort_by_key(|(faces, names)| (faces.is_empty(), names.len()));
-        let last = groups.len() - 1;
-        let words = groups.iter().enumerate().map(|(at, (faces, names))| {
-            let place = match names.len() {
-                n if n == sides.len() => "all sides".to_owned(),
-                n if at == last && n > 1 => "the others".to_owned(),
-                _ => names.join(" and "),
-            };
-            let shown = match faces {
-                [] => "anything".to_owned(),
-                [one] => tileset.face_name(*one),
-                [one, more @ ..] => format!("{} (or {} more)", tileset.face_name(*one), more.len()),
-            };
-            format!("{shown} on {place}")
-        });
-        words.collect::<Vec<_>>().join(", ")
+        words
     }
 
     /// The commonest face of each side that must show one.
@@ -74,8 +69,10 @@ impl WantedPiece {
 /// The pieces that some cells of a layer want, the most wanted first; of equals first the one that closes more
 /// open ends than it opens: whose sides show more of what most sides of the set show.
 ///
-/// What a piece must show follows from the tiles around the cell, and where the map ends from its border rules.
-/// Beside cells that are empty, or for which `is_hole` holds, anything fits. O(cells x sides x faces).
+/// What a piece must show follows from the tiles around the cell, and where the map ends from its border rules: one of
+/// their sockets or, of a rule without any, a tag. Beside cells that are empty, or for which `is_hole` holds, anything
+/// fits. Cells that no piece can fill are left out: nothing meets the `border` of a neighbour, or a border rule takes
+/// only tiles that are there. O(cells x sides x faces).
 ///
 /// ```
 /// use lantern_quilt_core::audit::pieces::wanted_pieces;
@@ -111,13 +108,14 @@ pub fn wanted_pieces(
     let known = Known::new(tileset);
     let lattice = tileset.lattice();
     let mut pieces: Vec<WantedPiece> = Vec::new();
-    let mut numbers: HashMap<Vec<Vec<Face>>, usize, FxBuildHasher> = HashMap::default();
+    let mut numbers: HashMap<Demand, usize, FxBuildHasher> = HashMap::default();
     let posed = |cell: Cell| {
         let placed = layer.get(cell).filter(|_| !is_hole(cell))?;
         Some((tileset.find_at(&placed.tile, placed.part)?, placed.orientation))
     };
-    for &cell in cells {
+    'cells: for &cell in cells {
         let mut wanted: Vec<Vec<Face>> = Vec::new();
+        let mut tags = Vec::new();
         for (number, &side) in lattice.sides().iter().enumerate() {
             let fitting = match layout.neighbour(cell, side) {
                 Some(beyond) => posed(beyond).map(|(tile, orientation)| {
@@ -126,11 +124,18 @@ pub fn wanted_pieces(
                         |&face: &Face| there.iter().any(|&t| tileset.faces_meet(face, t, side));
                     known.on_side[number].iter().copied().filter(meets).collect::<Vec<Face>>()
                 }),
-                None => asked_outside(constraints, side).map(|sockets| {
-                    let all = known.on_side[number].iter().copied();
-                    all.filter(|face| sockets.contains(&face.socket)).collect()
-                }),
+                None => match asked_outside(constraints, side, &mut tags) {
+                    Asked::Nothing => None,
+                    Asked::Sockets(sockets) => {
+                        let all = known.on_side[number].iter().copied();
+                        Some(all.filter(|face| sockets.contains(&face.socket)).collect())
+                    }
+                    Asked::OtherTiles => continue 'cells,
+                },
             };
+            if fitting.as_ref().is_some_and(Vec::is_empty) {
+                continue 'cells;
+            }
             let everything = known.on_side[number].len();
             wanted.push(fitting.filter(|faces| faces.len() < everything).unwrap_or_default());
         }
@@ -140,9 +145,11 @@ pub fn wanted_pieces(
             .min()
             .expect("a lattice has turns");
         let stands = turn.inverse(lattice);
-        let number = *numbers.entry(canonical).or_insert_with_key(|canonical| {
-            let (sides, cells) = (canonical.clone(), Vec::new());
-            pieces.push(WantedPiece { sides, cells, turns: 1, mirror: false });
+        tags.sort_unstable();
+        tags.dedup();
+        let number = *numbers.entry((canonical, tags)).or_insert_with_key(|(canonical, tags)| {
+            let (sides, tags) = (canonical.clone(), tags.clone());
+            pieces.push(WantedPiece { sides, cells: Vec::new(), turns: 1, mirror: false, tags });
             pieces.len() - 1
         });
         pieces[number].cells.push((cell, stands));
@@ -167,25 +174,42 @@ pub fn wanted_pieces(
     pieces
 }
 
-/// The sockets that may look out of the map on a side; none where nothing is asked.
-fn asked_outside(constraints: &Constraints, side: Side) -> Option<Vec<SocketId>> {
-    let rules = constraints.borders.iter().filter(|rule| rule.side == side);
-    let mut asked: Option<Vec<SocketId>> = None;
-    for rule in rules {
-        let sockets: Vec<SocketId> = rule
-            .accept
-            .iter()
-            .filter_map(|accept| match accept {
-                Accept::Socket(socket) => Some(*socket),
-                _ => None,
-            })
-            .collect();
-        asked = Some(match asked {
-            Some(known) => known.into_iter().filter(|one| sockets.contains(one)).collect(),
-            None => sockets,
-        });
+/// What a piece must show on each side, and its tags.
+type Demand = (Vec<Vec<Face>>, Vec<TagId>);
+
+/// What border rules ask of a piece.
+enum Asked {
+    Nothing,
+    Sockets(Vec<SocketId>),
+    /// Only of tiles that are there already.
+    OtherTiles,
+}
+
+/// What the border rules of a side ask of what looks out there; tags are added to the others.
+fn asked_outside(constraints: &Constraints, side: Side, tags: &mut Vec<TagId>) -> Asked {
+    let mut asked = Asked::Nothing;
+    for rule in constraints.borders.iter().filter(|rule| rule.side == side) {
+        let mut sockets = Vec::new();
+        let mut tag = None;
+        for accept in &rule.accept {
+            match accept {
+                Accept::Socket(socket) => sockets.push(*socket),
+                Accept::Tag(one) => tag = tag.or(Some(*one)),
+                Accept::Tile(_) => {}
+            }
+        }
+        match (sockets.is_empty(), tag) {
+            (true, Some(tag)) => tags.push(tag),
+            (true, None) => return Asked::OtherTiles,
+            (false, _) => {
+                if let Asked::Sockets(known) = &asked {
+                    sockets.retain(|one| known.contains(one));
+                }
+                asked = Asked::Sockets(sockets);
+            }
+        }
     }
-    asked.filter(|sockets| !sockets.is_empty())
+    asked
 }
 
 /// What a piece shows when it is turned, each side sorted.

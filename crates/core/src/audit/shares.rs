@@ -18,9 +18,9 @@ pub fn audit_shares(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
     let maps = format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
     let finding = |one: ReachedShare| {
         let percent = |share: f64| (share * 1000.0).round() / 10.0;
-        let ReachedShare { tile, wanted, reached } = one;
+        let ReachedShare { of, wanted, reached } = one;
         let text = format!(
-            "`{tile}` takes {} % of {maps}, and its share is {} %",
+            "`{of}` takes {} % of {maps}, and its share is {} %",
             percent(reached),
             percent(wanted)
         );
@@ -29,34 +29,37 @@ pub fn audit_shares(tileset: &Tileset, report: &TrialReport) -> Vec<Finding> {
         } else {
             "other tiles need it: draw more that can do without, or ask for a larger share"
         };
-        Finding::new(Code::OffShare, Subject::Tile(tile), text).help(help)
+        let is_tile = tileset.find(&of).is_some_and(|tile| tileset.tiles()[tile].share_of() == of);
+        let subject = if is_tile { Subject::Tile(of) } else { Subject::Field("shares".to_owned()) };
+        Finding::new(Code::OffShare, subject, text).help(help)
     };
     reached.into_iter().filter(off).map(finding).collect()
 }
 
-/// A tile with a share, and what part of some maps it has.
+/// A tile with a share, or a group that shares one, and what part of some maps it has.
 #[derive(Clone, Debug, PartialEq)]
 pub struct ReachedShare {
-    /// Its name.
-    pub tile: String,
+    /// What has it.
+    pub of: String,
     /// What part of the cells it should have.
     pub wanted: f64,
     /// What part it has.
     pub reached: f64,
 }
 
-/// The tiles with a share, and what part of the map each has; `cells` counts the cells of each tile. O(tiles).
+/// The tiles and groups with a share, and what part of the map each has; `cells` counts the cells of each tile. O(tiles).
 pub fn reached_shares(tileset: &Tileset, cells: &IdVec<TileId, u64>) -> Vec<ReachedShare> {
     let all = cells.iter().sum::<u64>().max(1) as f64;
     let mut shares: Vec<ReachedShare> = Vec::new();
     for (id, tile) in tileset.tiles().pairs() {
         let Some(share) = tile.share() else { continue };
         let taken = cells.get(id).copied().unwrap_or(0) as f64 / all;
-        // Parts of a tile stand behind each other.
-        match shares.last_mut().filter(|last| last.tile == tile.name()) {
-            Some(last) => (last.wanted, last.reached) = (last.wanted + share, last.reached + taken),
+        match shares.iter_mut().find(|known| known.of == tile.share_of()) {
+            Some(known) => {
+                (known.wanted, known.reached) = (known.wanted + share, known.reached + taken);
+            }
             None => shares.push(ReachedShare {
-                tile: tile.name().to_owned(),
+                of: tile.share_of().to_owned(),
                 wanted: share,
                 reached: taken,
             }),

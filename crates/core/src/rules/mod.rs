@@ -105,6 +105,24 @@ impl Rules {
         compile::from_pairs(lattice, poses, weights.iter().copied().collect(), may_touch)
     }
 
+    /// The rules of the same tiles, all of them turned or mirrored: what may stand to the north of a pose may then stand
+    /// where the north has gone. Poses keep their numbers, tiles and weights. O(poses^2 x sides).
+    #[must_use]
+    pub fn turned(&self, turn: Orientation) -> Self {
+        let lattice = self.lattice();
+        let drawn: Vec<usize> = lattice
+            .sides()
+            .iter()
+            .map(|&side| turn.inverse(lattice).side(lattice, side))
+            .map(|side| lattice.side_index(side).expect("a turned side is one of the lattice"))
+            .collect();
+        let may_touch = |side: usize, a: usize, b: usize| {
+            self.support(drawn[side], PoseId::from_index(a)).contains(PoseId::from_index(b))
+        };
+        compile::from_pairs(lattice, self.poses().clone(), self.weights().clone(), may_touch)
+            .expect("as many poses with the same weights")
+    }
+
     /// The lattice they are for.
     pub fn lattice(&self) -> Lattice {
         self.0.lattice

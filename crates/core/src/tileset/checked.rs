@@ -22,6 +22,8 @@ pub struct CheckedTile {
     pub(super) each: bool,
     /// The bits of the number, so that sets can be compared.
     pub(super) share: Option<u64>,
+    /// What the tiles are called that share it.
+    pub(super) share_of: Option<String>,
     pub(super) tags: Vec<TagId>,
     pub(super) looks: Vec<u64>,
     pub(super) part: Option<Part>,
@@ -78,7 +80,13 @@ impl CheckedTile {
         self.weight
     }
 
-    /// What part of a map it should be, where a share was given; of a tile of several cells the share of this part.
+    /// What has the share: the tile, or the group that has it together.
+    pub fn share_of(&self) -> &str {
+        self.share_of.as_deref().unwrap_or(&self.name)
+    }
+
+    /// What part of a map it should be, where a share was given; of a tile of several cells the share of this part, of a
+    /// [`GroupShare`](super::GroupShare) that of this tile.
     pub fn share(&self) -> Option<f64> {
         self.share.map(f64::from_bits)
     }

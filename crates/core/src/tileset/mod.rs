@@ -13,6 +13,7 @@ mod socket;
 mod tile;
 
 pub use checked::CheckedTile;
+pub use shares::GroupShare;
 pub use socket::{Face, Socket};
 pub(crate) use tile::orientations;
 pub use tile::{Mirror, Tile};
@@ -273,6 +274,7 @@ impl TilesetBuilder {
             looks: tile.looks.iter().map(|weight| whole_weight(*weight)).collect(),
             each: tile.each,
             share: tile.share.map(f64::to_bits),
+            share_of: None,
             part: tile.part,
             name: tile.name,
             faces,
@@ -400,6 +402,7 @@ impl Tileset {
             TilesetBuilder { lattice: self.lattice, sockets, tags, tiles, merged }.build()?;
         for (id, tile) in self.tiles.pairs() {
             more.tiles[id].share = tile.share;
+            more.tiles[id].share_of.clone_from(&tile.share_of);
         }
         Ok(more)
     }

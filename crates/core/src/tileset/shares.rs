@@ -1,11 +1,77 @@
 //! Shares: what part of a map a tile should be, put into weights that the others leave it.
 
-use super::{CheckedTile, GREATEST_WEIGHT, WEIGHT_UNIT, whole_weight};
+use super::{CheckedTile, GREATEST_WEIGHT, Tileset, TilesetError, WEIGHT_UNIT, whole_weight};
 use crate::finding::{Code, Finding, Subject};
 use crate::id::{IdVec, TileId};
 
 /// What decimal fractions add up to is off by a little.
 const OFF: f64 = 1e-9;
+
+/// What part of a map several tiles should be together.
+#[derive(Clone, Debug, PartialEq)]
+pub struct GroupShare {
+    /// What they are called.
+    pub name: String,
+    /// The tiles; all parts of those that cover several cells.
+    pub tiles: Vec<TileId>,
+    /// Their part of the cells, above 0 and below 1.
+    pub share: f64,
+}
+
+impl Tileset {
+    /// The same set with shares of groups, which their tiles have in the proportions of their weights. O(tiles).
+    ///
+    /// # Errors
+    /// When a share is none, a group has no tile, a tile would have two shares, or shares do not add up.
+    pub fn with_shares(&self, groups: &[GroupShare]) -> Result<Self, TilesetError> {
+        let mut set = self.clone();
+        let subject = || Subject::Field("shares".to_owned());
+        let only = |finding: Finding| TilesetError { findings: vec![finding] };
+        let wrong = |text: String, help: &str| {
+            only(Finding::new(Code::BadShare, subject(), text).help(help))
+        };
+        for GroupShare { name, tiles, share } in groups {
+            if let Some(mut finding) = check(name, *share) {
+                finding.subject = subject();
+                return Err(only(finding));
+            }
+            let sum: f64 = tiles.iter().map(|&tile| self.tiles[tile].weight as f64).sum();
+            if tiles.is_empty() {
+                return Err(wrong(
+                    format!("no tile has the share of `{name}`"),
+                    "name tiles of the set",
+                ));
+            }
+            for &id in tiles {
+                let tile = &mut set.tiles[id];
+                if tile.share.is_some() {
+                    let text = format!("`{}` has two shares", tile.name);
+                    return Err(wrong(text, "keep one of them"));
+                }
+                tile.share = Some((share * (self.tiles[id].weight as f64 / sum)).to_bits());
+                tile.share_of = Some(name.clone());
+            }
+        }
+        match settle(&mut set.tiles) {
+            None => Ok(set),
+            Some(mut finding) => {
+                finding.subject = subject();
+                Err(only(finding))
+            }
+        }
+    }
+
+    /// As frequent as by weight: a share for every tile. O(tiles).
+    #[must_use]
+    pub fn with_weights_as_shares(&self) -> Self {
+        let mut set = self.clone();
+        let all: f64 = self.tiles.iter().map(|tile| tile.weight as f64).sum();
+        for id in self.tiles.ids() {
+            set.tiles[id].share = Some((self.tiles[id].weight as f64 / all).to_bits());
+        }
+        set
+    }
+}
 
 /// Whether a share is one: above 0 and below 1.
 pub(super) fn check(name: &str, share: f64) -> Option<Finding> {

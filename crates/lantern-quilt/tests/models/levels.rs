@@ -286,7 +286,7 @@ pass = "collapse"
 
 /// A release that changes these changes the maps of its users, and must say so.
 #[rstest]
-#[case::pagoda("pagoda", None, "9d1f295565fcaf24")]
+#[case::pagoda("pagoda", None, "217e09abe46f8465")]
 #[case::wall("wall", None, "8a08e25287b6f144")]
 #[case::lane("lane", None, "b8b4f917a2c28d91")]
 #[case::drift("drift", None, "ab97b80c0a20b24e")]

@@ -5,7 +5,7 @@ use super::*;
 use lantern_quilt::audit::pieces::{WantedPiece, wanted_pieces};
 use lantern_quilt::files::PIECES;
 use lantern_quilt::lattice::Cell;
-use lantern_quilt::map::Tilemap;
+use lantern_quilt::map::{Layer, Placed, Tilemap};
 use lantern_quilt::passes::HOLE;
 use lantern_quilt::picture::Picture;
 use lantern_quilt::solve::Outcome;
@@ -119,9 +119,8 @@ fn turns_and_mirror_images_are_one_piece() {
     // The same pieces whatever the order of the cells, and as many cells as there are holes.
     let map = Tilemap::new(quilt.layout);
     assert!(map.layers().next().is_none());
-    let mut layer = lantern_quilt::map::Layer::new("ground", quilt.layout.extent(), Vec::new());
-    let [moss, path] =
-        ["moss", "path"].map(|name| layer.add(lantern_quilt::map::Placed::new(name)));
+    let mut layer = Layer::new("ground", quilt.layout.extent(), Vec::new());
+    let [moss, path] = ["moss", "path"].map(|name| layer.add(Placed::new(name)));
     for (x, y, tile) in
         [(1, 2, moss), (2, 1, path), (5, 2, path), (4, 1, moss), (2, 4, moss), (1, 5, path)]
     {
@@ -139,6 +138,55 @@ fn turns_and_mirror_images_are_one_piece() {
     assert_eq!(pieces.len(), 1, "{pieces:?}");
     assert_eq!((pieces[0].cells.len(), pieces[0].turns), (3, 4));
     assert_eq!(pieces[0].in_words(set), "path on north, moss on west, anything on the others");
+}
+
+#[rstest]
+// A cell between moss and path, at the northern edge of the map.
+#[case::no_rule("", Some("path on east, moss on west, anything on the others"))]
+#[case::socket(
+    "socket = \"moss\"",
+    Some("path on east, moss on north and west, anything on south")
+)]
+#[case::tag(
+    "tag = \"rim\"",
+    Some("path on east, moss on west, anything on the others, tagged `rim`")
+)]
+#[case::socket_or_tag(
+    "socket = \"moss\", tag = \"rim\"",
+    Some("path on east, moss on north and west, anything on south")
+)]
+#[case::only_a_tile("tile = \"moss\"", None)]
+fn border_rules_count_for_wanted_pieces(#[case] accept: &str, #[case] words: Option<&str>) {
+    let rule = match accept {
+        "" => String::new(),
+        accept => format!("border = {{ north = {{ {accept} }} }}\n"),
+    };
+    let text = flat("square", APART).replace("weight = 5", "weight = 5\ntags = [\"rim\"]") + &rule;
+    assert_eq!(wanted_between(&text, "path").as_deref(), words);
+    // Nothing meets a side that is `border`, whatever the edge takes.
+    let walled = text.replace("sides = \"path\"", "sides = \"border\"");
+    assert_eq!(wanted_between(&walled, "path"), None);
+}
+
+/// What a cell wants that lies between moss and another tile at the northern edge.
+fn wanted_between(text: &str, other: &str) -> Option<String> {
+    let text = &text.replace("{ at = [4, 2], tile = \"path\" }", "");
+    let quilt = Quilt::read(text, "edge", &pictures()).unwrap_or_else(|report| panic!("{report}"));
+    let collapse = quilt.collapse().unwrap();
+    let (set, rules) = (collapse.tileset(), collapse.constraints());
+    let mut layer = Layer::new("ground", quilt.layout.extent(), Vec::new());
+    for (x, name) in [(1, "moss"), (3, other)] {
+        let number = layer.add(Placed::new(name));
+        layer.set(Cell::new(x, 0), Some(number));
+    }
+    let found = wanted_pieces(&layer, quilt.layout, set, rules, &[Cell::new(2, 0)], |_| false);
+    let tagged = found.iter().all(|piece| {
+        let files = quilt.piece_files(std::slice::from_ref(piece)).unwrap();
+        let toml = std::str::from_utf8(&files.last().unwrap().1).unwrap();
+        toml.contains("tags = [\"rim\"]") != piece.tags.is_empty()
+    });
+    assert!(tagged && found.len() <= 1, "{found:?}");
+    Some(found.first()?.in_words(set))
 }
 
 #[test]

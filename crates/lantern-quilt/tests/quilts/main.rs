@@ -13,6 +13,7 @@ mod causes;
 mod included;
 mod places;
 mod patterns;
+mod placeholders;
 mod placing;
 mod recipes;
 mod samples;

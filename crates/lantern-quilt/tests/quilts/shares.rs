@@ -29,6 +29,18 @@ fn read(tiles: [&str; 4], pass: &str) -> Result<Quilt, Report> {
 
 const LANES: [&str; 4] = ["", "share = 0.3", "share = 0.25", "share = 0.1"];
 
+/// How many cells each tile has in a fill.
+fn filled(quilt: &Quilt) -> IdVec<TileId, u64> {
+    let fill = quilt.collapse().unwrap();
+    let mut run = fill.job(quilt.layout, &Seed::from_number(5)).begin().unwrap();
+    assert_eq!(run.fill(), &Outcome::Filled);
+    let mut cells: IdVec<TileId, u64> = fill.tileset().tiles().ids().map(|_| 0).collect();
+    for pose in quilt.layout.extent().iter().filter_map(|cell| run.decided(cell)) {
+        cells[run.rules().poses()[pose].tile] += 1;
+    }
+    cells
+}
+
 #[rstest]
 #[case::by_entropy(LANES, "")]
 #[case::by_rows(LANES, "order = \"rows\"")]
@@ -38,14 +50,7 @@ fn fills_come_to_the_shares(#[case] tiles: [&str; 4], #[case] pass: &str) {
     let quilt = read(tiles, pass).unwrap_or_else(|report| panic!("{report}"));
     let fill = quilt.collapse().unwrap();
     assert!(fill.search.steer, "a share is to be met");
-    let mut run = fill.job(quilt.layout, &Seed::from_number(5)).begin().unwrap();
-    assert_eq!(run.fill(), &Outcome::Filled);
-    let set = fill.tileset();
-    let mut cells: IdVec<TileId, u64> = set.tiles().ids().map(|_| 0).collect();
-    for pose in quilt.layout.extent().iter().filter_map(|cell| run.decided(cell)) {
-        cells[run.rules().poses()[pose].tile] += 1;
-    }
-    let shares = reached_shares(set, &cells);
+    let shares = reached_shares(fill.tileset(), &filled(&quilt));
     assert_eq!(shares.len(), tiles.iter().filter(|one| !one.is_empty()).count());
     for one in shares {
         assert!((one.reached - one.wanted).abs() < 0.015, "{one:?}");
@@ -140,4 +145,90 @@ fn samples_teach_shares(#[case] steer: bool, #[case] off: f64) {
         assert!((reached - wanted).abs() < off, "{tile}: {reached}, {wanted}");
         assert!(steer || tile != "moss" || reached < 0.05, "{tile}: {reached} as they fall");
     }
+}
+
+/// Shares of a pass: what each group comes to, and how tiles keep their weights within it.
+#[rstest]
+#[case::tag("shares = [{ tag = \"way\", share = 0.5 }]", &[("way", 0.5)])]
+#[case::tiles("shares = [{ tile = [\"lane\", \"bend\"], share = 0.6 }]", &[("lane and bend", 0.6)])]
+#[case::socket("shares = [{ socket = \"path\", share = 0.45 }]", &[("path", 0.45)])]
+#[case::several(
+    "shares = [{ tile = \"pond\", share = 0.1 }, { tag = \"way\", share = 0.5 }]",
+    &[("way", 0.5), ("pond", 0.1)]
+)]
+#[case::by_rows("order = \"rows\"\nshares = [{ tag = \"way\", share = 0.55 }]", &[("way", 0.55)])]
+fn groups_have_their_shares(#[case] pass: &str, #[case] want: &[(&str, f64)]) {
+    let tiles = ["", "tags = [\"way\"], weight = 2", "tags = [\"way\"], weight = 1", ""];
+    let quilt = read(tiles, pass).unwrap_or_else(|report| panic!("{report}"));
+    let fill = quilt.collapse().unwrap();
+    assert!(fill.search.steer);
+    let set = fill.tileset();
+    let weight = |name| set.tiles()[set.find(name).unwrap()].weight() as f64;
+    assert!((weight("lane") / weight("bend") - 2.0).abs() < 0.01);
+    let shares = reached_shares(set, &filled(&quilt));
+    let named: Vec<(&str, f64)> = shares.iter().map(|one| (&*one.of, one.wanted)).collect();
+    for ((name, share), (want, part)) in named.iter().zip(want) {
+        assert!(name == want && (share - part).abs() < 1e-9, "{named:?}");
+    }
+    assert_eq!(named.len(), want.len());
+    for one in shares {
+        assert!((one.reached - one.wanted).abs() < 0.03, "{one:?}");
+    }
+}
+
+/// As frequent as in the sample, tile by tile.
+#[test]
+fn a_pass_has_the_shares_of_its_samples() {
+    let sample = "[[sample]]\nkey = { m = \"moss\", l = \"lane\" }\ntext = \"\"\"\nmlmm\nmlmm\nmlmm\n\"\"\"\n";
+    let quilt = Quilt::read(
+        &(text(["", "", "", ""], "shares = \"sample\"") + sample),
+        "s.quilt.toml",
+        &pictures(),
+    );
+    let quilt = quilt.unwrap_or_else(|report| panic!("{report}"));
+    let set = quilt.collapse().unwrap().tileset();
+    let shares = reached_shares(set, &filled(&quilt));
+    let share = |name: &str| shares.iter().find(|one| one.of == name).unwrap();
+    // Tiles that no sample shows keep the weight 1 of 14.
+    for (name, part) in [("moss", 9.0 / 15.0), ("lane", 3.0 / 15.0)] {
+        assert!((share(name).wanted - part).abs() < 0.05, "{shares:?}");
+        assert!((share(name).reached - share(name).wanted).abs() < 0.03, "{shares:?}");
+    }
+}
+
+#[rstest]
+#[case::word("shares = \"much\"", Code::BadValue, "share = 0.15")]
+#[case::no_sample("shares = \"sample\"", Code::BadShare, "[[sample]]")]
+#[case::none("shares = [{ tag = \"way\", share = 0 }]", Code::BadShare, "remove the tile")]
+#[case::all("shares = [{ tag = \"way\", share = 1.0 }]", Code::BadShare, "leaves nothing")]
+#[case::twice(
+    "shares = [{ tag = \"way\", share = 0.2 }, { tile = \"lane\", share = 0.1 }]",
+    Code::BadShare,
+    "keep one of them"
+)]
+#[case::own_as_well(
+    "shares = [{ tile = \"pond\", share = 0.2 }]",
+    Code::BadShare,
+    "keep one of them"
+)]
+#[case::sum(
+    "shares = [{ tag = \"way\", share = 0.6 }, { tile = \"moss\", share = 0.5 }]",
+    Code::BadShare,
+    "keep their sum"
+)]
+#[case::nameless("shares = [{ share = 0.2 }]", Code::MissingKey, "tile")]
+#[case::unknown("shares = [{ tag = \"wey\", share = 0.2 }]", Code::UnknownName, "way")]
+#[case::shareless("shares = [{ tag = \"way\" }]", Code::MissingKey, "share = 0.15")]
+fn shares_of_passes_that_are_none_are_named(
+    #[case] pass: &str,
+    #[case] code: Code,
+    #[case] help: &str,
+) {
+    let pond = if pass.contains("pond") { "share = 0.1" } else { "" };
+    let tiles = ["", "tags = [\"way\"]", "tags = [\"way\"]", pond];
+    let Err(report) = read(tiles, pass) else { panic!("a mistake") };
+    let found =
+        report.findings.iter().find(|one| one.finding.code == code).expect("such a finding");
+    let said = format!("{} {:?}", found.finding.help, found.finding.nearest);
+    assert!(said.contains(help) && found.span.is_some(), "{report} {said}");
 }

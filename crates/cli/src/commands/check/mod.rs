@@ -66,9 +66,10 @@ pub fn run(args: &args::Check) -> Result<bool, Failure> {
             let wanted: Vec<WantedPiece> = missing.map(WantedPiece::missing).collect();
             let copies = Copies { folder, option: "--pieces", file: &args.quilt, quilt: &quilt };
             let shapes = shapes::write(&copies)?;
-            match wanted.is_empty() && !shapes.is_empty() {
-                true => shapes,
-                false => pieces::write(folder, &quilt, &wanted)?.1 + &shapes,
+            if wanted.is_empty() && !shapes.is_empty() {
+                shapes
+            } else {
+                pieces::write(folder, &quilt, &wanted)?.1 + &shapes
             }
         }
         None => String::new(),

@@ -17,14 +17,13 @@ pub fn write(copies: &Copies<'_>) -> Result<String, Failure> {
     }
     for (name, data) in &shapes.files {
         let path = copies.write(name, data)?;
-        text.push_str(&match name == SHAPES {
-            true => {
-                let lists: Vec<String> =
-                    shapes.lists.iter().map(|list| format!("`{list}`")).collect();
-                format!("wrote {}: add its lines to {}\n", path.display(), lists.join(", "))
-            }
-            false => format!("wrote {}: put it in the place of {name}\n", path.display()),
-        });
+        let told = if name == SHAPES {
+            let lists: Vec<String> = shapes.lists.iter().map(|list| format!("`{list}`")).collect();
+            format!("add its lines to {}", lists.join(", "))
+        } else {
+            format!("put it in the place of {name}")
+        };
+        text.push_str(&format!("wrote {}: {told}\n", path.display()));
     }
     for (set, why) in &shapes.left {
         text.push_str(&format!("some shapes of `{set}` have no placeholder: {why}\n"));

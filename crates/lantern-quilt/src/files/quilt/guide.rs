@@ -97,11 +97,14 @@ impl Guide<'_, '_> {
                 _ => !of.same(),
             };
         }
-        // Between cells a tile has something of its terrain.
-        let blank = match of {
-            ShapeBasis::Terrain { .. } => !signs[..scheme.slots()].contains(&of.same()),
-            _ => !said,
+        let is_tile = match of {
+            // Between cells a tile has something of its terrain.
+            ShapeBasis::Terrain { .. } if scheme == Scheme::Dual => {
+                signs[..scheme.slots()].contains(&of.same())
+            }
+            ShapeBasis::Terrain { .. } => true,
+            _ => said,
         };
-        (scheme != Scheme::Dual || !blank).then(|| Drawing::new(&signs).relaxed(scheme, of.same()))
+        is_tile.then(|| Drawing::new(&signs).relaxed(scheme, of.same()))
     }
 }

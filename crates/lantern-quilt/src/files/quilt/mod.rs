@@ -39,6 +39,8 @@ mod options;
 mod page;
 mod pairs;
 mod pieces;
+#[cfg(feature = "draw")]
+mod placeholders;
 mod passes;
 mod patterns;
 mod read;
@@ -67,7 +69,7 @@ pub use edit::{Edit, EditError, Editor};
 pub use mend::MendedFiles;
 pub use options::QuiltOptions;
 pub use pieces::PIECES;
+#[cfg(feature = "draw")]
+pub use placeholders::{SHAPES, ShapeFiles};
 pub use said::Said;
 pub use schema::quilt_schema;
-#[cfg(feature = "draw")]
-pub use shapes::placeholders::{SHAPES, ShapeFiles};

@@ -65,6 +65,10 @@ impl Quilt {
                 files.push((format!("{name}.png"), picture.to_png(&[]).map_err(io::Error::other)?));
                 let _ = writeln!(text, "picture = \"{name}.png\"");
             }
+            if !piece.tags.is_empty() {
+                let tags = piece.tags.iter().map(|&tag| format!("\"{}\"", set.tags()[tag]));
+                let _ = writeln!(text, "tags = [{}]", tags.collect::<Vec<_>>().join(", "));
+            }
             let sides = set.lattice().sides().iter().zip(&piece.sides);
             let shown: Vec<String> = sides
                 .map(|(side, faces)| format!("{side} = \"{}\"", as_written(faces, set)))

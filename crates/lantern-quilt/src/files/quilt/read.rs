@@ -375,15 +375,20 @@ fn compile(
                 if fill.patterns.is_none() {
                     fill.constraints.samples = samples.to_vec();
                 }
-                let step = compile_fill(
-                    &name,
-                    *fill,
-                    tileset.clone(),
-                    layout,
-                    &path,
-                    into.is_some(),
-                    notes,
-                )?;
+                let tileset = match &fill.shares {
+                    None => tileset.clone(),
+                    Some(shares) => match shares.of(tileset, !samples.is_empty()) {
+                        Ok(set) => Arc::new(set),
+                        Err(findings) => {
+                            for finding in findings {
+                                notes.add_of_model(finding, &path);
+                            }
+                            return None;
+                        }
+                    },
+                };
+                let step =
+                    compile_fill(&name, *fill, tileset, layout, &path, into.is_some(), notes)?;
                 Arc::new(step)
             }
             (Read::Fill(_), None) => continue,

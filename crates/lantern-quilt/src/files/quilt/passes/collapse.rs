@@ -3,6 +3,7 @@
 use super::parts::areas::{read_limit, read_pin, read_shade, source_at};
 use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
 use super::parts::order::read_order;
+use super::parts::shares::read_shares;
 use super::parts::whole::{one_or_more, read_closed, read_connected, read_distance};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::kinds::{read_named, take_kinds};
@@ -12,7 +13,7 @@ use crate::files::quilt::terrains::Terrains;
 use lantern_quilt_core::constraints::{
     Area, AreaRule, BorderRule, Constraints, Count, Keep, SourceKind,
 };
-use lantern_quilt_core::finding::{Code, Finding};
+use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::{Cell, Side};
 use lantern_quilt_core::limits::Climb;
@@ -38,7 +39,10 @@ fn read(
     let Reading { names, grounds, lists, patterns: known, .. } = reading;
     let (model, lists) = (grounds.model, lists.clone());
     let mut search = Search::default();
-    search.steer = model.shared;
+    let given = keys.take("shares");
+    search.steer = model.shared || given.is_some();
+    let given_at = given.as_ref().map(|value| value.span.clone());
+    let shares = given.and_then(|value| read_shares(&value, model, notes));
     let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
         if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
             *slot = number as u32;
@@ -119,6 +123,12 @@ fn read(
     }
     let found = keys.take("pattern").and_then(|value| patterns::find(&value, known, notes));
     let (windows, patterns) = found.unzip();
+    if let (Some(span), true) = (given_at, windows.is_some()) {
+        let subject = Subject::Field(format!("{}.shares", common.path));
+        let text = "a fill by a pattern has the frequencies of its windows, not shares";
+        let help = "take `shares` out; `steer = true` keeps to the frequencies";
+        notes.add(Finding::new(Code::BadShare, subject, text).help(help), span);
+    }
     if windows.is_some() {
         constraints.pairs.clear();
     }
@@ -140,6 +150,7 @@ fn read(
         begins,
         search,
         fallback,
+        shares,
         coarse,
         patterns,
     })))
@@ -320,6 +331,8 @@ mod schema {
             becomes: Option<BTreeMap<String, BlockBecomes>>,
             border: Option<Border>,
             order: Option<Order>,
+            /// What part of the map tiles should be, or that of the samples.
+            shares: Option<Shares>,
             /// Whether the shares of tiles are kept near their weights.
             steer: Option<bool>,
             /// How far it climbs where cells run out.
@@ -349,6 +362,31 @@ mod schema {
             /// Tiles that are more common where a picture is light.
             shades: Option<Vec<Shade>>,
         }
+    }
+
+    /// `"sample"`, or shares of groups of tiles.
+    #[derive(JsonSchema)]
+    #[schemars(untagged)]
+    enum Shares {
+        Of(SharesOf),
+        Groups(Vec<NamedShare>),
+    }
+
+    #[derive(JsonSchema)]
+    #[schemars(rename_all = "snake_case")]
+    enum SharesOf {
+        Sample,
+    }
+
+    /// What part of the map some tiles should be together.
+    #[derive(JsonSchema)]
+    #[schemars(deny_unknown_fields)]
+    struct NamedShare {
+        socket: Option<OneOrMore<String>>,
+        tile: Option<OneOrMore<String>>,
+        tag: Option<OneOrMore<String>>,
+        /// Above 0 and below 1.
+        share: f64,
     }
 
     /// What the cells of a block become.

@@ -4,7 +4,7 @@ mod compose;
 mod outside;
 mod pictures;
 #[cfg(feature = "draw")]
-pub(super) mod placeholders;
+mod numbers;
 mod ways;
 
 use super::around::named;
@@ -20,6 +20,8 @@ use lantern_quilt_core::autotile::{Edge, Kinds, Scheme, ShapeBasis, ShapeSet};
 use lantern_quilt_core::finding::{Code, Finding};
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::tileset::Mirror;
+#[cfg(feature = "draw")]
+pub(super) use numbers::joins_of;
 use outside::read_outside;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
@@ -37,23 +39,23 @@ pub(super) struct ShapeSpec {
     /// How many looks are composed of quarters, if they are.
     quarters: Option<usize>,
     #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
-    drawn: Drawn,
+    pub(super) drawn: Drawn,
 }
 
 /// Where the tiles of a set lie, and how they were assigned.
 #[derive(Debug)]
 #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
-struct Drawn {
-    sheet: Option<Arc<Sheet>>,
+pub(super) struct Drawn {
+    pub(super) sheet: Option<Arc<Sheet>>,
     /// The first cell of each look.
-    from: Vec<[u32; 2]>,
-    way: Way,
+    pub(super) from: Vec<[u32; 2]>,
+    pub(super) way: Way,
 }
 
 /// How tiles are assigned to shapes.
 #[derive(Debug)]
 #[cfg_attr(not(feature = "draw"), expect(dead_code, reason = "placeholders use it"))]
-enum Way {
+pub(super) enum Way {
     /// By their order, or by quarters.
     InOrder,
     /// By a list, their own or a shared one of that name.

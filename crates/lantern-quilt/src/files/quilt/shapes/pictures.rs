@@ -42,7 +42,7 @@ impl ShapeSpec {
     }
 
     /// The cell of a sheet in which a look of a shape lies, in words.
-    pub(super) fn cell(&self, tile: &str, look: usize) -> String {
+    pub(in crate::files::quilt) fn cell(&self, tile: &str, look: usize) -> String {
         let spec = self.looks.iter().filter(|spec| spec.tile == tile).nth(look);
         let at = spec.and_then(|spec| spec.drawn.at.as_ref());
         at.map_or_else(|| format!("`{tile}`"), |([x, y], _)| format!("`{tile}` at [{x}, {y}]"))

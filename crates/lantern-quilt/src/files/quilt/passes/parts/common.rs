@@ -2,6 +2,7 @@
 
 use super::names::Names;
 use super::numbers::{read_part, read_per};
+use super::shares::PassShares;
 use crate::files::quilt::cursor::{Keys, Notes, Value};
 use crate::files::quilt::grounds::Grounds;
 use crate::files::quilt::patterns::Known;
@@ -73,6 +74,7 @@ pub(in crate::files::quilt) struct FillSpec {
     pub(in crate::files::quilt) begins: Vec<(usize, Condition)>,
     pub(in crate::files::quilt) search: Search,
     pub(in crate::files::quilt) fallback: Option<TileId>,
+    pub(in crate::files::quilt) shares: Option<PassShares>,
     /// What becomes of its tiles, when they represent blocks of cells.
     pub(in crate::files::quilt) coarse: Option<Coarse>,
     /// The windows that it goes by.

@@ -9,6 +9,7 @@ pub(super) mod names;
 pub(super) mod noise;
 pub(super) mod numbers;
 pub(super) mod order;
+pub(in crate::files::quilt) mod shares;
 pub(super) mod tags;
 pub(super) mod ways;
 pub(super) mod whole;

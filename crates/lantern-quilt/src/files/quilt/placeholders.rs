@@ -1,14 +1,13 @@
 //! Placeholders for shapes that are missing or blank, at their place in copies of the sheets.
 
-use super::compose::quarter_name;
-use super::{ShapeSpec, Way};
-use crate::draw::{QUARTERS, coloured_slots, placeholder_blend, placeholder_shape};
-use crate::files::quilt::around::written;
-use crate::files::quilt::checked::Quilt;
-use crate::files::quilt::sheets::Sheet;
+use super::around::written;
+use super::checked::Quilt;
+use super::shapes::{ShapeSpec, Way, joins_of};
+use super::sheets::Sheet;
+use crate::draw::{coloured_slots, placeholder_blend, placeholder_shape};
 use crate::picture::{Picture, PictureError, Rgba};
 use lantern_quilt_core::autotile::{
-    Coverage, Drawing, Joins, ShapeBasis, ShapeSet, WantedShape, wanted_shapes,
+    Coverage, Drawing, Scheme, ShapeBasis, ShapeSet, WantedShape, wanted_shapes,
 };
 use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::tileset::Mirror;
@@ -71,9 +70,8 @@ impl Canvas {
         cell: &Picture,
     ) -> Result<(), PictureError> {
         let Some([x, y]) = sheet.corner(at) else { return Ok(()) };
-        let known = self.pictures.remove(path).unwrap_or_else(|| original.clone());
+        let mut picture = self.pictures.remove(path).unwrap_or_else(|| original.clone());
         let (wide, high) = (x + cell.width(), y + cell.height());
-        let mut picture = known;
         if wide > picture.width() || high > picture.height() {
             let (wide, high) = (wide.max(picture.width()), high.max(picture.height()));
             let mut longer = Picture::new(wide, high, [0; 4])?;
@@ -83,6 +81,23 @@ impl Canvas {
         picture.lay(cell, i64::from(x), i64::from(y));
         self.pictures.insert(path.to_owned(), picture);
         self.changed.insert(path.to_owned());
+        Ok(())
+    }
+
+    /// A guide is as large as its sheet.
+    fn match_guide(&mut self, spec: &ShapeSpec) -> Result<(), PictureError> {
+        let (Way::Guide(path, guide), Some(sheet)) = (&spec.drawn.way, &spec.drawn.sheet) else {
+            return Ok(());
+        };
+        let Some(painted) = self.pictures.get(&sheet.path) else { return Ok(()) };
+        let size = [painted.width(), painted.height()];
+        let known = self.pictures.get(path).unwrap_or(guide);
+        if [known.width(), known.height()] != size {
+            let mut larger = Picture::new(size[0], size[1], [0; 4])?;
+            larger.lay(known, 0, 0);
+            self.pictures.insert(path.clone(), larger);
+            self.changed.insert(path.clone());
+        }
         Ok(())
     }
 
@@ -116,12 +131,11 @@ impl Quilt {
         let mut files = ShapeFiles::default();
         let mut lines = String::new();
         for group in groups(&self.shapes) {
-            match self.add_missing(&group, &mut canvas, &mut lines).map_err(io::Error::other)? {
-                Added::Nothing => {}
-                Added::Lines(list) => files.lists.push(list),
-                Added::Guide => {}
-                Added::Left(why) => files.left.push((group[0].set.name().to_owned(), why)),
-            }
+            let added =
+                self.add_missing(&group, &mut canvas, &mut lines).map_err(io::Error::other)?;
+            files.lists.extend(added.list);
+            let name = group[0].set.name();
+            files.left.extend(added.left.map(|why| (name.to_owned(), why.to_owned())));
         }
         files.placeholders = canvas.painted;
         for path in &canvas.changed {
@@ -130,7 +144,8 @@ impl Quilt {
         }
         if !lines.is_empty() {
             let text = format!(
-                "# Tiles for missing shapes. Take the sheet from this folder, and add the lines to the lists of the quilt.\n{lines}"
+                "# Tiles for missing shapes. Take the sheet from this folder, and add the lines to the lists of the \
+                 quilt.\n{lines}"
             );
             files.files.push((SHAPES.to_owned(), text.into_bytes()));
         }
@@ -184,97 +199,91 @@ impl Quilt {
             })
             .collect();
         if wanted.iter().all(|(_, shapes)| shapes.is_empty()) {
-            return Ok(Added::Nothing);
+            return Ok(Added::default());
         }
         let mut sheets = Vec::new();
         for spec in group {
             let Some(sheet) = spec.drawn.sheet.as_ref().filter(|sheet| sheet.count().is_some())
             else {
-                return Ok(Added::Left("it has no sheet to paint them into".to_owned()));
+                let left = Some("it has no sheet to paint them into");
+                return Ok(Added { left, ..Added::default() });
             };
             sheets.extend(spec.drawn.from.iter().map(|from| (&**sheet, *from)));
         }
-        let mut added = Vec::new();
-        let mut text = String::new();
-        let mut unwritten = None;
-        'shapes: for (spec, shape) in
-            wanted.iter().flat_map(|(spec, shapes)| shapes.iter().map(move |shape| (*spec, shape)))
-        {
-            let (set, drawing) = (&spec.set, &shape.drawing);
-            let (scheme, lattice) = (set.scheme(), set.lattice());
-            let rows = written(drawing, scheme, lattice, set.of(), &self.key);
-            let Some(rows) = rows else {
-                unwritten = Some("a terrain of it has no letter in `[terrains]`");
-                continue;
-            };
-            if added.contains(&(rows.clone(), shape.turns)) {
-                continue;
+        let mut list = List::default();
+        for (spec, shapes) in &wanted {
+            for shape in shapes {
+                self.add_shape((spec, shape), &sheets, canvas, &mut list)?;
             }
-            if added.len() == MOST {
-                unwritten = Some("more than 256 shapes are missing");
-                break 'shapes;
-            }
-            let guide = match &spec.drawn.way {
-                Way::Guide(path, picture) => match self.guide_cell(spec, drawing)? {
-                    Some(cell) => Some((path, picture, cell)),
-                    None => {
-                        unwritten = Some("the guide has no colour for what is not joined");
-                        continue;
-                    }
-                },
-                _ => None,
-            };
-            let Some(at) = free_cell(&sheets, canvas) else {
-                unwritten = Some("its sheet has no room");
-                break 'shapes;
-            };
-            let number = added.len();
-            for &(sheet, [x, y]) in &sheets {
-                let Some(cell) = sheet.cell else { continue };
-                let picture = self.placeholder(set, drawing, number, cell)?;
-                canvas.lay_shape(sheet, [x + at[0], y + at[1]], &picture)?;
-            }
-            if let (Some((path, picture, cell)), Some(&(sheet, [x, y]))) = (guide, sheets.first()) {
-                let there = [x + at[0], y + at[1]];
-                canvas.lay((sheet, path), picture, there, &cell)?;
-            } else {
-                let words = set.words(shape.around);
-                let _ = writeln!(text, "  # {words}\n  {}", line(at, shape, &rows));
-            }
-            added.push((rows, shape.turns));
+            canvas.match_guide(spec)?;
         }
-        for spec in group {
-            self.match_guide(spec, canvas)?;
+        let mut added = Added { list: None, left: list.left };
+        if !list.text.is_empty() {
+            let name = match &group[0].drawn.way {
+                Way::Listed(Some(name)) => format!("arrangements.{name}"),
+                _ => format!("shapes.{}", group[0].set.name()),
+            };
+            let _ = writeln!(lines, "\n[{name}]\ntiles = [\n{}]", list.text);
+            added.list = Some(name);
         }
-        if added.is_empty() {
-            return Ok(unwritten.map_or(Added::Nothing, |why| Added::Left(why.to_owned())));
-        }
-        Ok(match &group[0].drawn.way {
-            Way::Guide(..) | Way::InOrder => Added::Guide,
-            Way::Listed(shared) => {
-                let list = match shared {
-                    Some(name) => format!("arrangements.{name}"),
-                    None => format!("shapes.{}", group[0].set.name()),
-                };
-                let _ = writeln!(lines, "\n[{list}]\ntiles = [\n{text}]");
-                Added::Lines(list)
-            }
-        })
+        Ok(added)
     }
 
-    /// A guide is as large as its sheet.
-    fn match_guide(&self, spec: &ShapeSpec, canvas: &mut Canvas) -> Result<(), PictureError> {
-        let (Way::Guide(path, guide), Some(sheet)) = (&spec.drawn.way, &spec.drawn.sheet) else {
+    /// A placeholder for one missing shape in all sheets and looks of its list, and the line or the cell of a guide that
+    /// says what it is for.
+    fn add_shape(
+        &self,
+        (spec, shape): (&ShapeSpec, &WantedShape),
+        sheets: &[(&Sheet, [u32; 2])],
+        canvas: &mut Canvas,
+        list: &mut List,
+    ) -> Result<(), PictureError> {
+        let (set, drawing) = (&spec.set, &shape.drawing);
+        let (scheme, lattice) = (set.scheme(), set.lattice());
+        let Some(rows) = written(drawing, scheme, lattice, set.of(), &self.key) else {
+            list.left = Some("a terrain of it has no letter in `[terrains]`");
             return Ok(());
         };
-        let Some(painted) = canvas.pictures.get(&sheet.path) else { return Ok(()) };
-        let size = [painted.width(), painted.height()];
-        let known = canvas.pictures.get(path).unwrap_or(guide);
-        if [known.width(), known.height()] != size {
-            let mut larger = Picture::new(size[0], size[1], [0; 4])?;
-            larger.lay(known, 0, 0);
-            canvas.pictures.insert(path.clone(), larger);
-            canvas.changed.insert(path.clone());
+        let known = (rows, shape.turns);
+        if list.known.contains(&known) {
+            return Ok(());
+        }
+        if list.known.len() == MOST {
+            list.left = Some("more than 256 shapes are missing");
+            return Ok(());
+        }
+        let words = set.words(shape.around);
+        // Between cells nothing is drawn where nothing is joined.
+        let is_terrain = matches!(set.of(), ShapeBasis::Terrain { .. });
+        if scheme == Scheme::Dual && is_terrain && joins_of(set, drawing) == 0 {
+            list.add(&words, &line(None, shape, &known.0), known);
+            return Ok(());
+        }
+        let guide = match &spec.drawn.way {
+            Way::Guide(path, picture) => match self.guide_cell(spec, drawing)? {
+                Some(cell) => Some((path, picture, cell)),
+                None => {
+                    list.left = Some("the guide has no colour for what is not joined");
+                    return Ok(());
+                }
+            },
+            _ => None,
+        };
+        let Some(at) = free_cell(sheets, canvas) else {
+            list.left = Some("its sheet has no room");
+            return Ok(());
+        };
+        for &(sheet, [x, y]) in sheets {
+            let Some(cell) = sheet.cell else { continue };
+            let picture = self.placeholder(set, drawing, list.known.len(), cell)?;
+            canvas.lay_shape(sheet, [x + at[0], y + at[1]], &picture)?;
+        }
+        match (guide, sheets.first()) {
+            (Some((path, picture, cell)), Some(&(sheet, [x, y]))) => {
+                canvas.lay((sheet, path), picture, [x + at[0], y + at[1]], &cell)?;
+                list.known.push(known);
+            }
+            _ => list.add(&words, &line(Some(at), shape, &known.0), known),
         }
         Ok(())
     }
@@ -353,30 +362,29 @@ impl Quilt {
     }
 }
 
-impl ShapeSpec {
-    /// What is joined in a shape, and its number; of a drawing of quarters as if it were one.
-    fn shape_of(&self, tile: &str) -> Option<(Joins, usize)> {
-        let set = &self.set;
-        if let Some(looks) = self.quarters {
-            let name = set.name();
-            let mut all = (0..looks).flat_map(|look| (0..5).map(move |quarter| (look, quarter)));
-            let (_, quarter) = all.find(|&(look, one)| quarter_name(name, look, one) == tile)?;
-            return Some((QUARTERS[quarter as usize], quarter as usize));
-        }
-        let known = set.tiles().iter().find(|one| one.tile.as_deref() == Some(tile))?;
-        let joins = joins_of(set, &known.drawing);
-        Some((joins, set.scheme().number(joins)))
-    }
+/// What came of the missing shapes of some sets.
+#[derive(Default)]
+struct Added {
+    /// The list that needs more lines.
+    list: Option<String>,
+    /// Why some are left out.
+    left: Option<&'static str>,
 }
 
-/// What came of the missing shapes of some sets.
-enum Added {
-    Nothing,
-    /// Lines for a list.
-    Lines(String),
-    /// Cells of a guide.
-    Guide,
-    Left(String),
+/// What is added to a list of tiles.
+#[derive(Default)]
+struct List {
+    /// The drawings that were added, and in how many turns.
+    known: Vec<(Vec<String>, u8)>,
+    text: String,
+    left: Option<&'static str>,
+}
+
+impl List {
+    fn add(&mut self, words: &str, line: &str, known: (Vec<String>, u8)) {
+        let _ = writeln!(self.text, "  # {words}\n  {line}");
+        self.known.push(known);
+    }
 }
 
 /// Sets that share a list of tiles, together; others alone.
@@ -396,13 +404,6 @@ fn groups(shapes: &[ShapeSpec]) -> Vec<Vec<&ShapeSpec>> {
     groups.into_iter().map(|(_, sets)| sets).collect()
 }
 
-/// Which slots a drawing wants to be joined; what makes no difference counts as joined.
-fn joins_of(set: &ShapeSet, drawing: &Drawing) -> Joins {
-    let (scheme, same) = (set.scheme(), set.of().same());
-    let slots = (0..scheme.slots()).filter(|&slot| drawing.sign(slot) & same != 0);
-    scheme.reduce(slots.fold(0, |joins, slot| joins | 1 << slot))
-}
-
 /// A cell, counted from the first one of each look, that is free in all of their sheets.
 fn free_cell(sheets: &[(&Sheet, [u32; 2])], canvas: &Canvas) -> Option<[u32; 2]> {
     const MOST_ROWS: u32 = 4096;
@@ -417,8 +418,11 @@ fn free_cell(sheets: &[(&Sheet, [u32; 2])], canvas: &Canvas) -> Option<[u32; 2]>
 }
 
 /// A tile as quilts list it.
-fn line(at: [u32; 2], shape: &WantedShape, rows: &[String]) -> String {
-    let mut text = format!("{{ at = [{}, {}], ", at[0], at[1]);
+fn line(at: Option<[u32; 2]>, shape: &WantedShape, rows: &[String]) -> String {
+    let mut text = match at {
+        Some([x, y]) => format!("{{ at = [{x}, {y}], "),
+        None => "{ empty = true, ".to_owned(),
+    };
     if shape.turns > 1 {
         let _ = write!(text, "turns = {}, ", shape.turns);
     }
