@@ -75,6 +75,11 @@ pub const ALL: &[Demo] = &[
         ["drift.quilt.toml"]
     ),
     demo!(
+        "reedbank",
+        "reeds and moss in still water, as frequent as in a sample drawn by hand: shares",
+        ["reedbank.quilt.toml", "reedbank-tiles.png"]
+    ),
+    demo!(
         "weave",
         "woven cloths whose sides are matched by their pixels: no labels at all",
         ["weave.quilt.toml", "weave-tiles.png"]

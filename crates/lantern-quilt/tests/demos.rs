@@ -111,12 +111,26 @@ fn the_terrace_fills_by_entropy_too() {
 #[case("trellis", "269bc4dd8a1af25c")]
 #[case("rockery", "84d3e893d4573ffe")]
 #[case("basin", "196dd73c505b28e9")]
+#[case("reedbank", "59777a9bb18cb859")]
 fn maps_are_pinned(#[case] name: &str, #[case] want: &str) {
     let quilt = open(name);
     let map = fill(&quilt, quilt.layout, &quilt.seed);
     let mut data = Vec::new();
     write_json(&map, &mut data).unwrap();
     assert_eq!(format!("{:016x}", xxhash_rust::xxh3::xxh3_64(&data)), want);
+}
+
+/// Its third tile is as frequent as in the sample, within three hundredths of the map.
+#[rstest]
+fn the_reedbank_has_the_shares_of_its_sample(#[values("a", "b", "c")] seed: &str) {
+    let quilt = open("reedbank");
+    let layout = Layout::flat(Lattice::Square, 128, 128).unwrap();
+    let map = fill(&quilt, layout, &Seed::from_text(seed));
+    let layer = map.layers().next().unwrap();
+    let moss = layout.extent().iter().filter_map(|cell| layer.get(cell));
+    let share = moss.filter(|placed| placed.tile == "moss").count() as f64 / (128.0 * 128.0);
+    let [_, _, wanted] = [68.0, 24.0, 16.0].map(|cells| cells / 108.0);
+    assert!((share - wanted).abs() < 0.03, "{share}");
 }
 
 #[test]

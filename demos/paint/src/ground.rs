@@ -108,39 +108,42 @@ fn mat(joins: u8, cloth: usize) -> Canvas {
     canvas
 }
 
+/// How deep a pixel lies inside what fills these quarters around a corner of four cells, from the north-eastern one;
+/// below zero outside.
+pub fn shore(joins: u8, px: f32, py: f32) -> f32 {
+    let wet = |quarter: usize| joins >> (quarter % 4) & 1 == 1;
+    let quarter = match (px > 0.0, py > 0.0) {
+        (true, false) => 0,
+        (true, true) => 1,
+        (false, true) => 2,
+        (false, false) => 3,
+    };
+    // The quarter beyond the upright line through the middle, and beyond the level one.
+    let (over, under) = if quarter % 2 == 0 {
+        (wet(quarter + 3), wet(quarter + 1))
+    } else {
+        (wet(quarter + 1), wet(quarter + 3))
+    };
+    let (u, v, round) = (px.abs(), py.abs(), 6.0);
+    let shore = 1.0;
+    match (wet(quarter), over, under) {
+        (false, _, _) => -9.0,
+        (true, false, false) => {
+            let (x, y) = ((shore + round - u).max(0.0), (shore + round - v).max(0.0));
+            if x > 0.0 && y > 0.0 { round - length(x, y) } else { u.min(v) - shore }
+        }
+        (true, false, true) => u - shore,
+        (true, true, false) => v - shore,
+        (true, true, true) if !wet(quarter + 2) => length(u, v) - shore,
+        _ => 8.0,
+    }
+}
+
 /// Water around a corner of four cells; joined are those that are pond, from the north-eastern one.
 fn pond(joins: u8, lilies: bool) -> Canvas {
     let mut canvas = Canvas::new(CELL, CELL);
-    let wet = |quarter: usize| joins >> (quarter % 4) & 1 == 1;
-    let deep = |px: f32, py: f32| {
-        let quarter = match (px > 0.0, py > 0.0) {
-            (true, false) => 0,
-            (true, true) => 1,
-            (false, true) => 2,
-            (false, false) => 3,
-        };
-        // The quarter beyond the upright line through the middle, and beyond the level one.
-        let (over, under) = if quarter % 2 == 0 {
-            (wet(quarter + 3), wet(quarter + 1))
-        } else {
-            (wet(quarter + 1), wet(quarter + 3))
-        };
-        let (u, v, round) = (px.abs(), py.abs(), 6.0);
-        let shore = 1.0;
-        match (wet(quarter), over, under) {
-            (false, _, _) => -9.0,
-            (true, false, false) => {
-                let (x, y) = ((shore + round - u).max(0.0), (shore + round - v).max(0.0));
-                if x > 0.0 && y > 0.0 { round - length(x, y) } else { u.min(v) - shore }
-            }
-            (true, false, true) => u - shore,
-            (true, true, false) => v - shore,
-            (true, true, true) if !wet(quarter + 2) => length(u, v) - shore,
-            _ => 8.0,
-        }
-    };
     canvas.each(|x, y, px, py| {
-        let d = deep(px, py);
+        let d = shore(joins, px, py);
         let wave = chance(x / 3, y, 55) - 0.5;
         match d {
             d if d < -0.6 => None,

@@ -13,6 +13,7 @@ mod pagoda;
 mod solid;
 mod weave;
 mod patchwork;
+mod reedbank;
 mod rockery;
 mod rootway;
 mod terrace;
@@ -62,6 +63,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     write("market", "market-things.png", &market::things())?;
     write("market", "market-plan.png", &market::plan(44, 27))?;
     write("hillside", "hillside-tiles.png", &hillside::sheet())?;
+    write("reedbank", "reedbank-tiles.png", &reedbank::sheet())?;
     write("rootway", "rootway-tiles.png", &rootway::sheet())?;
     write("festival", "festival-tiles.png", &festival::sheet())?;
     write("festival", "festival-light.png", &festival::light(36, 22))?;
