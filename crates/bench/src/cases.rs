@@ -66,6 +66,8 @@ pub const ALL: &[Case] = &[
     Case { name: "learn", measure: crate::authoring::learn_sample },
     Case { name: "frequencies", measure: crate::shares::frequencies },
     Case { name: "steered", measure: crate::shares::steered },
+    Case { name: "reedbank", measure: crate::shares::reedbank },
+    Case { name: "lean", measure: crate::shares::leaning },
     Case { name: "instructions", measure: instructions },
 ];
 

@@ -3,6 +3,9 @@
 use crate::Row;
 use crate::cases::{plain, square_16, terrace_by_entropy, timed, turning};
 use crate::clock::in_turns;
+use lantern_quilt::audit::lean::lean;
+use lantern_quilt::audit::shares::{ReachedShare, reached_shares};
+use lantern_quilt::id::{IdVec, TileId};
 use lantern_quilt::prelude::*;
 use lantern_quilt::rules::Rules;
 use lantern_quilt::solve::{Order, Scratch};
@@ -52,6 +55,64 @@ pub fn steered(name: &str, rounds: usize) -> Vec<Row> {
                 value: off(true),
                 unit: "off",
                 goal: Some(0.04),
+            });
+        }
+    }
+    rows
+}
+
+/// How far the third tile of the reedbank is from its share of the sample, in each order: the mean of four seeds.
+pub fn reedbank(name: &str, _rounds: usize) -> Vec<Row> {
+    let quilt = crate::cases::demo("reedbank");
+    let fill = quilt.collapse().expect("it fills");
+    let set = fill.tileset();
+    let layout = Layout::flat(Lattice::Square, SIDE, SIDE).expect("small");
+    let rows = ORDERS.into_iter().map(|(order, way)| {
+        let reached = |seed| {
+            let mut search = fill.search;
+            search.order = way;
+            let job = fill.job(layout, &Seed::from_number(seed)).search(search);
+            let mut run = job.begin().expect("within limits");
+            run.fill();
+            let mut cells: IdVec<TileId, u64> = set.tiles().ids().map(|_| 0).collect();
+            let decided = layout.extent().iter().filter_map(|cell| run.decided(cell));
+            decided.for_each(|pose| cells[run.rules().poses()[pose].tile] += 1);
+            reached_shares(set, &cells).into_iter().find(|one| one.of == "moss").expect("a share")
+        };
+        let all: Vec<ReachedShare> = (0..4).map(reached).collect();
+        let mean = |part: fn(&ReachedShare) -> f64| all.iter().map(part).sum::<f64>() / 4.0;
+        let (reached, wanted) = (mean(|one| one.reached), mean(|one| one.wanted));
+        Row {
+            case: format!("{name} moss: {order}"),
+            ours: format!("{:.1} %", reached * 100.0),
+            against: format!("sample {:.1} %", wanted * 100.0),
+            value: (reached - wanted).abs(),
+            unit: "off",
+            goal: Some(0.03),
+        }
+    });
+    rows.collect()
+}
+
+/// How far each order leans, on sets that are closed under turns and mirrors.
+pub fn leaning(name: &str, _rounds: usize) -> Vec<Row> {
+    let bands = |_: usize, a: usize, b: usize| a.abs_diff(b) < 2;
+    let sets = [
+        ("poses-16", square_16()),
+        ("poses-35", turning(Lattice::Square, 11, 3)),
+        ("bands", Rules::from_pairs(Lattice::Square, &[1; 4], bands).expect("four")),
+    ];
+    let mut rows = Vec::new();
+    for (set, rules) in &sets {
+        for (order, way) in ORDERS {
+            let Some(lean) = lean(rules, way, false) else { continue };
+            rows.push(Row {
+                case: format!("{name} {set} {order}"),
+                ours: lean.in_words(),
+                against: "even".to_owned(),
+                value: lean.most(),
+                unit: "x",
+                goal: Some(1.05),
             });
         }
     }

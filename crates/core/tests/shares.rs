@@ -194,8 +194,8 @@ fn shares_that_are_off_are_named(
     let trials = Trials::default().seeds(2).size(16);
     let mut report = missing_pieces(&set, &Constraints::default(), &trials);
     report.placed = placed(&cells);
-    let found = audit_shares(&set, &report);
-    assert!(found.iter().all(|one| one.code == Code::OffShare && one.help.contains("share")));
+    let found = audit_shares(&set, &Constraints::default(), &report, &trials);
+    assert!(found.iter().all(|one| one.code == Code::OffShare && one.help.contains("reaches")));
     let subjects: Vec<String> = found.iter().map(|one| one.subject.to_string()).collect();
     let want: Vec<String> = named.iter().map(|name| format!("tiles.{name}")).collect();
     assert_eq!(subjects, want);

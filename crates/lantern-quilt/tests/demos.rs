@@ -133,6 +133,22 @@ fn the_reedbank_has_the_shares_of_its_sample(#[values("a", "b", "c")] seed: &str
     assert!((share - wanted).abs() < 0.03, "{share}");
 }
 
+/// Where the order in use misses a share, the one that comes nearest is named.
+#[rstest]
+#[case::entropy("entropy", Some("reaches 1"))]
+#[case::rows("rows", None)]
+fn the_order_that_reaches_a_share_is_named(#[case] order: &str, #[case] help: Option<&str>) {
+    let order = format!("cells.order={order}");
+    let shares = "cells.shares=[{ tile = \"moss\", share = 0.15 }]";
+    let quilt = open_with("reedbank", &[&order, shares]);
+    let report = quilt.check(Some(&Trials::default().seeds(40))).report;
+    let off = report.findings.iter().find(|one| one.finding.code == Code::OffShare);
+    assert_eq!(off.is_some(), help.is_some(), "{report}");
+    let said = off.map_or("", |one| &one.finding.help);
+    assert!(said.contains(help.unwrap_or_default()), "{said}");
+    assert!(off.is_none_or(|one| one.span.is_some()));
+}
+
 #[test]
 fn the_mats_are_pinned_and_miss_no_shape() {
     let quilt = open("mats");

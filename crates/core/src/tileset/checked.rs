@@ -85,6 +85,11 @@ impl CheckedTile {
         self.share_of.as_deref().unwrap_or(&self.name)
     }
 
+    /// Whether its share is one of a group.
+    pub(crate) const fn is_in_group(&self) -> bool {
+        self.share_of.is_some()
+    }
+
     /// What part of a map it should be, where a share was given; of a tile of several cells the share of this part, of a
     /// [`GroupShare`](super::GroupShare) that of this tile.
     pub fn share(&self) -> Option<f64> {

@@ -25,13 +25,13 @@ sheets.s = { file = "art/sheet.png", cell = [12, 12], margin = 2, spacing = 1 }
 terrains = { sand = ["#d8c38a", "s"], moss = ["#2f6b3a", "m"], pond = ["#3f8fb5", "p"] }
 "##;
 
-const RECIPE: &str = r##"
+const RECIPE: &str = r#"
 [[recipe]]
 pass = "noise"
 bands = [{ terrain = "moss" }]
 [[recipe]]
 pass = "autotile"
-"##;
+"#;
 
 /// Reads a quilt with some pictures besides the sheet.
 fn read(text: &str, files: &[(String, Vec<u8>)]) -> Quilt {

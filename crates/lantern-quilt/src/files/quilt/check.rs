@@ -248,7 +248,7 @@ impl Quilt {
         let report = missing_pieces(tileset, collapse.constraints(), &trials);
         found.extend(report.findings(tileset));
         found.extend(audit_unseen(tileset, &report));
-        found.extend(audit_shares(tileset, &report));
+        found.extend(audit_shares(tileset, collapse.constraints(), &report, &trials));
         let mut by_rows = None;
         if self.may_go_by_rows(collapse) {
             trials.order = Order::Rows;
