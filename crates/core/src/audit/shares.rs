@@ -17,8 +17,8 @@ const FILLS: u32 = 16;
 /// An order in which a share is reached must be off by this part of today's distance at most, to be worth naming.
 const NEARER: f64 = 0.5;
 
-/// One finding for each tile whose share of all trial fills is not near the one it should have; where the fills choose
-/// their cells by level, with the order that comes much nearer, if one does.
+/// One finding for each tile or group whose share of all trial fills is not near the one it should have, with the order
+/// that comes much nearer, if one does.
 ///
 /// O(tiles), and 16 trial fills in each other order where a share is off.
 pub fn audit_shares(
@@ -121,20 +121,24 @@ pub struct ReachedShare {
 /// The tiles and groups with a share, and what part of the map each has; `cells` counts the cells of each tile. O(tiles).
 pub fn reached_shares(tileset: &Tileset, cells: &IdVec<TileId, u64>) -> Vec<ReachedShare> {
     let all = cells.iter().sum::<u64>().max(1) as f64;
-    let mut shares: Vec<ReachedShare> = Vec::new();
+    // A group may be called as a tile is.
+    let mut shares: Vec<(bool, ReachedShare)> = Vec::new();
     for (id, tile) in tileset.tiles().pairs() {
         let Some(share) = tile.share() else { continue };
         let taken = cells.get(id).copied().unwrap_or(0) as f64 / all;
-        match shares.iter_mut().find(|known| known.of == tile.share_of()) {
-            Some(known) => {
+        let is_it = |(in_group, known): &&mut (bool, ReachedShare)| {
+            *in_group == tile.is_in_group() && known.of == tile.share_of()
+        };
+        match shares.iter_mut().find(is_it) {
+            Some((_, known)) => {
                 (known.wanted, known.reached) = (known.wanted + share, known.reached + taken);
             }
-            None => shares.push(ReachedShare {
-                of: tile.share_of().to_owned(),
-                wanted: share,
-                reached: taken,
-            }),
+            None => {
+                let of = tile.share_of().to_owned();
+                shares
+                    .push((tile.is_in_group(), ReachedShare { of, wanted: share, reached: taken }));
+            }
         }
     }
-    shares
+    shares.into_iter().map(|(_, one)| one).collect()
 }

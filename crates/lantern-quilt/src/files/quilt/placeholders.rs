@@ -15,7 +15,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write as _;
 use std::io;
 
-/// The lines that tell lists of tiles what placeholders are for.
+/// Lines for lists of tiles: where each placeholder lies, and its neighbourhood.
 pub const SHAPES: &str = "shapes.toml";
 
 /// Placeholders that one list gets, at most.
@@ -116,8 +116,8 @@ impl Canvas {
 
 impl Quilt {
     /// Placeholders for all shapes that are missing or blank: where a set has its tiles in order, at their place; for
-    /// lists and guides in free cells, the sheet made longer where none is left, with the lines of TOML that say what
-    /// they are for. What the quilt accepts as missing or blank stays so.
+    /// lists and guides in free cells, the sheet made longer where none is left, with the lines of TOML to use
+    /// them. What the quilt accepts as missing or blank stays so.
     ///
     /// O(neighbourhoods x tiles) of each set.
     ///
@@ -229,8 +229,8 @@ impl Quilt {
         Ok(added)
     }
 
-    /// A placeholder for one missing shape in all sheets and looks of its list, and the line or the cell of a guide that
-    /// says what it is for.
+    /// A placeholder for one missing shape in all sheets and looks of its list, and its line, or its cell of a
+    /// guide.
     fn add_shape(
         &self,
         (spec, shape): (&ShapeSpec, &WantedShape),

@@ -1,21 +1,20 @@
 //! `pass = "collapse"`: a fill by the rules of the tiles.
 
 use super::parts::areas::{read_limit, read_pin, read_shade, source_at};
+use super::parts::border::{read_border, read_ring};
 use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
 use super::parts::order::read_order;
 use super::parts::shares::read_shares;
 use super::parts::whole::{one_or_more, read_closed, read_connected, read_distance};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
-use crate::files::quilt::kinds::{read_named, take_kinds};
+use crate::files::quilt::kinds::take_kinds;
 use crate::files::quilt::model::Model;
 use crate::files::quilt::patterns;
 use crate::files::quilt::terrains::Terrains;
-use lantern_quilt_core::constraints::{
-    Area, AreaRule, BorderRule, Constraints, Count, Keep, SourceKind,
-};
+use lantern_quilt_core::constraints::{Area, AreaRule, Constraints, Count, Keep, SourceKind};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
-use lantern_quilt_core::lattice::{Cell, Side};
+use lantern_quilt_core::lattice::Cell;
 use lantern_quilt_core::limits::Climb;
 use lantern_quilt_core::passes::{Becomes, Coarse};
 use lantern_quilt_core::solve::Search;
@@ -233,17 +232,6 @@ fn read_holes(value: &Value<'_>, model: &Model, notes: &mut Notes) -> (bool, Opt
     (true, tile)
 }
 
-/// `ring = { tile = "hedge" }`: nothing else stands along the border.
-fn read_ring(mut keys: Keys<'_>, model: &Model, notes: &mut Notes) -> Option<AreaRule> {
-    let value = keys.take("ring")?;
-    let mut named = value.table(notes)?;
-    let kinds = take_kinds(&mut named, &value, model, notes);
-    named.finish(notes);
-    let area = Area::FromBorder { least: 0, most: 0 };
-    let source = source_at(SourceKind::Ring, &value.span);
-    (!kinds.is_empty()).then_some(AreaRule { kinds, area, keep: Keep::Filling, source })
-}
-
 /// `{ tile = "pagoda", exactly = 1 }`, or `least` and `most`.
 fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Count> {
     let mut keys = value.table(notes)?;
@@ -274,36 +262,6 @@ fn read_count(value: &Value<'_>, model: &Model, notes: &mut Notes) -> Option<Cou
     let most = most.map(|most| most as u64);
     let source = source_at(SourceKind::Count, &value.span);
     (!kinds.is_empty()).then_some(Count { kinds, least: least as u64, most, source })
-}
-
-fn read_border(keys: &Keys<'_>, model: &Model, notes: &mut Notes) -> Vec<BorderRule> {
-    let mut rules = Vec::new();
-    let sides = model.lattice().sides();
-    let mut names = vec!["all", "around", "ring"];
-    names.extend(sides.iter().map(|side| side.name()));
-    for (name, span, value) in keys.entries() {
-        let side = Side::from_name(name).filter(|side| sides.contains(side));
-        if name == "ring" {
-            continue;
-        }
-        if side.is_none() && name != "all" && name != "around" {
-            let text = format!("a {} map has no border `{}`", model.lattice(), shorten(name));
-            let finding = Finding::new(Code::UnknownSide, value.subject(), text);
-            notes.add(finding.among(name, names.iter().copied()), span);
-            continue;
-        }
-        let accept = read_named(&value, model, notes);
-        let meant = |one: &&Side| match side {
-            Some(side) => **one == side,
-            None => name == "all" || !one.is_flat(),
-        };
-        rules.extend(sides.iter().filter(meant).map(|&side| BorderRule {
-            side,
-            accept: accept.clone(),
-            source: source_at(SourceKind::Border(side), &value.span),
-        }));
-    }
-    rules
 }
 
 mod schema {

@@ -2,6 +2,7 @@
 
 pub(super) mod areas;
 pub(super) mod becomes;
+pub(super) mod border;
 pub(super) mod chooser;
 pub(super) mod common;
 pub(super) mod condition;
