@@ -60,9 +60,10 @@ impl Lean {
 /// use lantern_quilt_core::solve::Order;
 ///
 /// // Three colours, of which the first and the last never touch.
-/// let rules = Rules::from_pairs(Lattice::Square, &[1, 1, 1], |_, a, b| a.abs_diff(b) < 2);
+/// let rules = Rules::from_pairs(Lattice::Square, &[1, 1, 1], |_, a, b| a.abs_diff(b) < 2)?;
 /// let even = lean(&rules, Order::Entropy, false).unwrap();
 /// assert!(even.most() < 1.05, "{even:?}");
+/// # Ok::<(), lantern_quilt_core::rules::RulesError>(())
 /// ```
 pub fn lean(rules: &Rules, order: Order, steer: bool) -> Option<Lean> {
     let lattice = rules.lattice();
