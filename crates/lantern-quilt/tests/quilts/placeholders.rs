@@ -84,7 +84,7 @@ fn listed_shapes_are_all_there(
     let own = format!("[shapes.moss]\nscheme = \"{scheme}\"\nunder = []\n{tile}\n");
     let shared = format!(
         "[arrangements.all]\nscheme = \"{scheme}\"\n{tile}\n[shapes.moss]\narrangement = \"all\"\nunder = []\n\
-         looks = [{{ at = [0, 40] }}]\n"
+         looks = [{{ at = [1, 0] }}]\n"
     );
     let head = HEAD.replace("LATTICE", lattice);
     let text = format!("{head}{own}{RECIPE}");
@@ -93,8 +93,8 @@ fn listed_shapes_are_all_there(
     assert_eq!((shapes.placeholders, shapes.left.len()), (painted, 0), "{:?}", shapes.left);
     assert_eq!(shapes.lists, ["shapes.moss"]);
     complete(&with_lines(&text, &shapes.files), &shapes.files);
-    // A further look that lies beyond the sheet is a mistake of its own; within it, both looks get a placeholder.
-    let text = format!("{head}{}{RECIPE}", shared.replace("[0, 40]", "[1, 0]"));
+    // Both looks of a shared list get a placeholder.
+    let text = format!("{head}{shared}{RECIPE}");
     let shapes = read(&text, &[]).shape_files().unwrap();
     assert_eq!(shapes.lists, ["arrangements.all"]);
     // The second look of the tile that is there is blank.
