@@ -112,7 +112,7 @@ pub fn leaning(name: &str, _rounds: usize) -> Vec<Row> {
                 against: "even".to_owned(),
                 value: lean.most(),
                 unit: "x",
-                goal: Some(1.05),
+                goal: Some(1.01),
             });
         }
     }

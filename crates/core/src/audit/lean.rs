@@ -9,8 +9,8 @@ use crate::rules::Rules;
 use crate::seed::Seed;
 use crate::solve::{Climb, Job, Order, Outcome, Scratch, Search, Space};
 
-/// Trial fills in each direction, and cells a side of each.
-const FILLS: u64 = 16;
+/// Trial fills over all turns and mirror images, at least, and cells a side of each.
+const FILLS: u64 = 32;
 const SIZE: u32 = 64;
 
 /// Steps after which a trial fill is given up.
@@ -125,7 +125,7 @@ fn mean_runs(
     let job = Job::new(rules, Space::new(layout)).search(search).limits(limits).name("lean");
     let mut scratch = Scratch::default();
     // As many maps in all, whatever the number of turns and mirrors.
-    let fills = (2 * FILLS).div_ceil(versions as u64);
+    let fills = FILLS.div_ceil(versions as u64);
     let (mut cells, mut runs, mut filled) = (0u64, vec![0u64; lines.len()], 0);
     for seed in 0..fills {
         let mut run = job.clone().seed(Seed::from_number(seed)).begin_with(scratch).ok()?;

@@ -145,6 +145,8 @@ fn guides_are_painted_with_their_sheets(
 ) {
     let head = HEAD.replace("LATTICE", lattice);
     let own = if set.contains("blend") { "" } else { "under = []\n" };
+    // Letters are for drawings; a guide has colours.
+    let head = head.replace(", \"p\"]", "]");
     let text = format!("{head}[shapes.moss]\n{set}\n{own}guide = \"guide.png\"\n{RECIPE}");
     let begun = [guide(MOSS)];
     let shapes = read(&text, &begun).shape_files().unwrap();
@@ -161,7 +163,7 @@ fn blank_cells_get_placeholders(#[case] set: &str, #[case] rows: u32, #[case] pa
     longer.lay(&sheet(), 0, 0);
     let art = [("art/sheet.png".to_owned(), longer.to_png(&[]).unwrap())];
     let head = HEAD.replace("LATTICE", "square");
-    // The cell that stands for nothing joined is meant to be blank.
+    // The shape with nothing joined is meant to be blank.
     let accept = match painted {
         13 => {
             "[[accept]]\ncode = \"empty-art\"\nsubject = \"shapes.moss\"\nplaces = [\"`moss/04` at [1, 1]\"]\nwhy = \"meant\"\n"

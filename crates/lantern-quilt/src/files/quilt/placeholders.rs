@@ -240,12 +240,17 @@ impl Quilt {
     ) -> Result<(), PictureError> {
         let (set, drawing) = (&spec.set, &shape.drawing);
         let (scheme, lattice) = (set.scheme(), set.lattice());
-        let Some(rows) = written(drawing, scheme, lattice, set.of(), &self.key) else {
+        // A guide has colours in place of signs, and no shape twice.
+        let rows = match &spec.drawn.way {
+            Way::Guide(..) => Some(Vec::new()),
+            _ => written(drawing, scheme, lattice, set.of(), &self.key),
+        };
+        let Some(rows) = rows else {
             list.left = Some("a terrain of it has no letter in `[terrains]`");
             return Ok(());
         };
         let known = (rows, shape.turns);
-        if list.known.contains(&known) {
+        if !known.0.is_empty() && list.known.contains(&known) {
             return Ok(());
         }
         if list.known.len() == MOST {

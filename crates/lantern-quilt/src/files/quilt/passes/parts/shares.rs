@@ -3,7 +3,7 @@
 use crate::files::quilt::cursor::{Notes, Value};
 use crate::files::quilt::kinds::take_named;
 use crate::files::quilt::model::Model;
-use lantern_quilt_core::constraints::Accept;
+use lantern_quilt_core::constraints::{Accept, Selector};
 use lantern_quilt_core::finding::{Code, Finding, Subject};
 use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::tileset::{GroupShare, Tileset};
@@ -76,21 +76,12 @@ impl PassShares {
 
 impl NamedShare {
     fn of(&self, tileset: &Tileset) -> GroupShare {
-        let shows = |id: TileId, socket| {
-            let (tile, sides) = (&tileset.tiles()[id], tileset.lattice().sides());
-            sides.iter().any(|&side| {
-                let faces = tileset.faces(id, tile.orientations()[0], side);
-                faces.iter().any(|face| face.socket == socket)
-            })
-        };
         let is_meant = |&id: &TileId| {
-            self.named.iter().any(|named| match *named {
-                // A tile of several cells is named by its first part.
-                Accept::Tile(tile) => tileset.tiles()[tile].name() == tileset.tiles()[id].name(),
-                Accept::Tag(tag) => tileset.tiles()[id].tags().contains(&tag),
-                Accept::Socket(socket) => shows(id, socket),
-                _ => false,
-            })
+            let drawn = tileset.tiles()[id].orientations()[0];
+            let covers =
+                |what: &Accept, side| Selector::any(*what).covers(tileset, id, drawn, side);
+            let mut sides = tileset.lattice().sides().iter();
+            sides.any(|&side| self.named.iter().any(|what| covers(what, side)))
         };
         let mut names: Vec<&str> = Vec::new();
         for named in &self.named {
