@@ -1,9 +1,11 @@
 //! What happens where cells run out: sets with known answers, many seeds each.
 
 use crate::Row;
-use crate::clock::{Pair, in_turns, median, seconds};
+use crate::clock::{Pair, in_turns, median, seconds, seconds_at_most};
+use lantern_quilt::id::Id;
+use lantern_quilt::map::{Layer, Placed, repeats};
 use lantern_quilt::prelude::*;
-use lantern_quilt::solve::{Scratch, Tally};
+use lantern_quilt::solve::{Scratch, Status, Tally};
 use lantern_quilt::threads::Threads;
 use lantern_quilt_testkit::{known, sets};
 use std::sync::Arc;
@@ -17,7 +19,15 @@ struct Ends {
     rungs: [usize; 4],
     /// No-goods of each.
     learned: Vec<f64>,
+    /// How much each map that was filled in time repeats beyond chance.
+    repeats: Vec<f64>,
 }
+
+/// Late is as bad as never.
+const IN_TIME: f64 = 5.0;
+
+/// A map that repeats less does not look like wallpaper.
+const VARIED: f64 = 0.3;
 
 impl Ends {
     /// Runs a fill; `good` says whether it ended as it should.
@@ -28,6 +38,12 @@ impl Ends {
             self.good += usize::from(good(run.fill()));
             tally = run.tally();
         }));
+        self.count(tally);
+        tally
+    }
+
+    /// Counts which rung was needed.
+    fn count(&mut self, tally: Tally) {
         let rung = match tally {
             _ if tally.learned > 0 => 3,
             _ if tally.blocks > 0 => 2,
@@ -36,7 +52,31 @@ impl Ends {
         };
         self.rungs[rung] += 1;
         self.learned.push(tally.learned as f64);
-        tally
+    }
+
+    /// The same for a fill that is to be filled in time, and not to repeat.
+    fn in_time(&mut self, job: Job) {
+        let mut run = job.begin().expect("within limits");
+        self.seconds.push(seconds_at_most(IN_TIME, || run.advance(1 << 14) == Status::Working));
+        let filled = run.outcome().is_some_and(Outcome::is_filled);
+        self.count(run.tally());
+        if filled {
+            self.good += 1;
+            self.repeats.push(repetition(&run));
+        }
+    }
+
+    /// How many maps were filled in time and do not look like wallpaper, in percent.
+    fn varied(&self, case: String, goal: f64) -> Row {
+        let varied = self.repeats.iter().filter(|&&repeats| repeats < VARIED).count();
+        Row {
+            case,
+            ours: format!("{varied} of {}", self.seconds.len()),
+            against: format!("median {:.2}", median(self.repeats.clone())),
+            value: varied as f64 / self.seconds.len() as f64 * 100.0,
+            unit: "%",
+            goal: Some(goal),
+        }
     }
 
     fn slowest(&self) -> f64 {
@@ -75,6 +115,18 @@ fn planted_set(number: u64, colours: usize, per_pair: f64) -> Rules {
     sets::planted(colours, per_pair, torus, &mut stream)
 }
 
+/// What part of a map equals itself a few cells on, beyond chance.
+fn repetition(run: &Run) -> f64 {
+    let extent = run.space().layout().extent();
+    let palette =
+        run.rules().poses().iter().map(|pose| Placed::new(format!("{}", pose.tile.index())));
+    let mut layer = Layer::new("map", extent, palette.collect());
+    for cell in extent.iter() {
+        layer.set(cell, run.decided(cell).map(|pose| pose.index() as u32));
+    }
+    repeats(&layer, run.rules().lattice()).map_or(0.0, |found| found.beyond_chance)
+}
+
 pub fn planted(name: &str, _rounds: usize) -> Vec<Row> {
     let mut ends = Ends::default();
     for number in 0..48u64 {
@@ -86,18 +138,22 @@ pub fn planted(name: &str, _rounds: usize) -> Vec<Row> {
     let mut tight = Ends::default();
     for number in 100..120 {
         let rules = planted_set(number, 6, 1.2);
-        let before = tight.good;
-        tight.run(open(&rules, 256, number), Outcome::is_filled);
-        // Late is as bad as never.
-        if tight.seconds.last().is_some_and(|&seconds| seconds > 5.0) {
-            tight.good = before;
-        }
+        tight.in_time(open(&rules, 256, number));
+    }
+    let mut wide = Ends::default();
+    for number in 0..24u64 {
+        let mut stream = Seed::from_number(number).stream(&["planted"]);
+        let rules = sets::planted(6, 1.4, [6, 6], &mut stream);
+        wide.in_time(open(&rules, 512, number));
     }
     vec![
         ends.row(format!("{name} 96x96"), ends.share() * 100.0, "%", -99.0),
         ends.row(format!("{name} 96x96 median"), median(ends.seconds.clone()) * 1e3, "ms", 8.5),
         tight.row(format!("{name} tight 256x256 in 5 s"), tight.share() * 100.0, "%", -90.0),
         tight.row(format!("{name} tight 256x256 slowest"), tight.slowest(), "s", 2.3),
+        tight.varied(format!("{name} tight 256x256 varied"), -90.0),
+        wide.row(format!("{name} 6x6 512x512 in 5 s"), wide.share() * 100.0, "%", -95.0),
+        wide.varied(format!("{name} 6x6 512x512 varied"), -90.0),
     ]
 }
 

@@ -49,6 +49,7 @@ fn run(args: &Args) -> Result<bool, Failure> {
         Command::Template(template) => commands::template::run(template)?,
         Command::Learn(learn) => commands::learn::run(learn)?,
         Command::Set(set) => commands::set::run(set)?,
+        Command::Tune(tune) => commands::tune::run(tune)?,
         Command::Schema(schema) => commands::schema::run(schema)?,
         Command::Check(check) => return commands::check::run(check),
         #[cfg(feature = "preview")]

@@ -1,10 +1,13 @@
-//! The words of the command line: `look` holds how pictures are drawn, `sizes` reads sizes and regions.
+//! The words of the command line: `look` holds how pictures are drawn, `sizes` reads sizes and regions, `tune` has a
+//! command of many words.
 
 mod look;
 mod sizes;
+mod tune;
 
 pub use look::Look;
 pub use sizes::{Region, Size};
+pub use tune::Tune;
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueHint};
 use lantern_quilt::autotile::Scheme;
@@ -50,6 +53,8 @@ pub enum Command {
     Check(Check),
     /// Set values in a quilt file, keeping its comments and layout
     Set(Set),
+    /// Find weights by which tiles reach their shares, and write them into the quilt
+    Tune(Tune),
     /// Write a quilt and a sheet from a painted map: its distinct cells, what touches, and how often
     Learn(Learn),
     /// Write a placeholder for every shape, to paint over, or an empty plan with its colours

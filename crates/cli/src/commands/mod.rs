@@ -9,5 +9,6 @@ pub mod learn;
 pub mod schema;
 pub mod set;
 pub mod template;
+pub mod tune;
 #[cfg(feature = "preview")]
 pub mod watch;

@@ -24,13 +24,7 @@ pub fn run(args: &args::Set) -> Result<(), Failure> {
         let diffs: String = edits.iter().map(difference).collect();
         return output::print_styled(&diffs);
     }
-    let mut text = String::new();
-    for edit in &edits {
-        let [gone, new] = lines(edit);
-        let count =
-            |count, sign| format!("{sign}{count} line{}", if count == 1 { "" } else { "s" });
-        text.push_str(&format!("{}: {}, {}\n", edit.name, count(new, '+'), count(gone, '-')));
-    }
+    let text: String = edits.iter().map(change_of).collect();
     drop(edits);
     editor.save().map_err(failure)?;
     if let Some(report) = left {
@@ -48,7 +42,7 @@ fn tell(args: &args::Set, text: &str) -> Result<(), Failure> {
     if args.quiet { Ok(()) } else { output::print(text) }
 }
 
-fn failure(error: EditError) -> Failure {
+pub(super) fn failure(error: EditError) -> Failure {
     match error {
         EditError::Unreadable(report) => Failure::Quilt(report),
         EditError::Refused { ref report, .. } => {
@@ -60,6 +54,13 @@ fn failure(error: EditError) -> Failure {
     }
 }
 
+/// The file, and how many lines of it change.
+pub(super) fn change_of(edit: &Edit<'_>) -> String {
+    let [gone, new] = lines(edit);
+    let count = |count, sign| format!("{sign}{count} line{}", if count == 1 { "" } else { "s" });
+    format!("{}: {}, {}\n", edit.name, count(new, '+'), count(gone, '-'))
+}
+
 /// How many lines are gone, and how many are new.
 fn lines(edit: &Edit<'_>) -> [usize; 2] {
     let difference = TextDiff::from_lines(edit.before, edit.after);
@@ -68,7 +69,7 @@ fn lines(edit: &Edit<'_>) -> [usize; 2] {
 }
 
 /// A unified difference, as `patch` reads it, with colours that are taken out where nobody wants them.
-fn difference(edit: &Edit<'_>) -> String {
+pub(super) fn difference(edit: &Edit<'_>) -> String {
     let difference = TextDiff::from_lines(edit.before, edit.after);
     let text = difference.unified_diff().header(edit.name, edit.name).to_string();
     let painted = text.split_inclusive('\n').enumerate().map(|(number, line)| {

@@ -13,6 +13,7 @@ mod files;
 mod models;
 mod recipes;
 mod shapes;
+mod tuning;
 mod watch;
 mod whole;
 mod windows;

@@ -99,8 +99,7 @@ pub fn missing_pieces(
     trials: &Trials,
 ) -> TrialReport {
     let mut report = TrialReport::empty(tileset, trials);
-    let order = trials.order;
-    let Some(trial) = Trial::new(tileset, constraints, trials.size, order) else { return report };
+    let Some(trial) = Trial::new(tileset, constraints, trials) else { return report };
     let mut stops = Vec::new();
     let placed = &mut report.placed;
     (report.filled, report.reached) = trial.fill(trials.seeds, |run| {
@@ -127,7 +126,7 @@ pub fn missing_pieces(
         let weight = median_weight(tileset);
         let piece = Tile::new(NAME).sides(shown.iter().copied()).turns(turns).weight(weight);
         let Ok(more) = tileset.with_tile(piece) else { return (0, 0) };
-        Trial::new(&more, constraints, size, order)
+        Trial::new(&more, constraints, &trials.size(size))
             .map_or((0, 0), |trial| trial.fill(seeds, |_| ()))
     };
     let mut ranked: Vec<((u32, u32), u32, Vec<Face>)> = runners

@@ -11,6 +11,12 @@ use crate::tileset::{CheckedTile, Tileset};
 /// A share may be off by so much, in parts of the map or of itself, whichever is more.
 const TOLERANCE: [f64; 2] = [0.02, 0.2];
 
+/// Whether a share is missed by more than nobody minds.
+pub(super) fn is_off(wanted: f64, reached: f64) -> bool {
+    let [of_map, of_itself] = TOLERANCE;
+    (reached - wanted).abs() > of_map.max(wanted * of_itself)
+}
+
 /// Trial fills that show what an order reaches.
 const FILLS: u32 = 16;
 
@@ -28,10 +34,7 @@ pub fn audit_shares(
     trials: &Trials,
 ) -> Vec<Finding> {
     let reached = reached_shares(tileset, &report.placed);
-    let off = |one: &ReachedShare| {
-        let [of_map, of_itself] = TOLERANCE;
-        (one.reached - one.wanted).abs() > of_map.max(one.wanted * of_itself)
-    };
+    let off = |one: &ReachedShare| is_off(one.wanted, one.reached);
     let maps = format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
     let mut orders: Option<Vec<(Order, Vec<ReachedShare>)>> = None;
     let finding = |one: ReachedShare| {
@@ -59,15 +62,17 @@ pub fn audit_shares(
             .filter(|(_, (_, off))| *off <= (reached - wanted).abs() * NEARER);
         let by_order = nearest.map(|(order, (there, _))| {
             format!(
-                "{} reaches {} %: look at it with `compare --orders`",
+                "{} reaches {} %: look at it with `compare --orders`, or find weights with `tune`",
                 written(order),
                 percent(there)
             )
         });
         let by_tiles = if reached < wanted {
-            "what may stand beside it holds it down: draw more that fits its sides, or ask for a smaller share"
+            "find weights with `tune`; if none reach it, what may stand beside it holds it down: draw more that fits its \
+             sides, or ask for a smaller share"
         } else {
-            "other tiles need it: draw more that can do without, or ask for a larger share"
+            "find weights with `tune`; if none reach it, other tiles need it: draw more that can do without, or ask for a \
+             larger share"
         };
         let help = by_order.unwrap_or_else(|| by_tiles.to_owned());
         let in_group = |tile: &CheckedTile| tile.is_in_group() && tile.share_of() == of;
@@ -97,9 +102,7 @@ fn written(order: Order) -> &'static str {
 /// What shares have of some trial fills. O(fills x cells).
 fn shares_in(tileset: &Tileset, constraints: &Constraints, trials: &Trials) -> Vec<ReachedShare> {
     let mut cells: IdVec<TileId, u64> = tileset.tiles().ids().map(|_| 0).collect();
-    let Some(trial) = Trial::new(tileset, constraints, trials.size, trials.order) else {
-        return Vec::new();
-    };
+    let Some(trial) = Trial::new(tileset, constraints, trials) else { return Vec::new() };
     trial.fill(trials.seeds.min(FILLS), |run| {
         let decided = trial.space.layout().extent().iter().filter_map(|cell| run.decided(cell));
         decided.for_each(|pose| cells[trial.rules.poses()[pose].tile] += 1);
@@ -121,24 +124,35 @@ pub struct ReachedShare {
 /// The tiles and groups with a share, and what part of the map each has; `cells` counts the cells of each tile. O(tiles).
 pub fn reached_shares(tileset: &Tileset, cells: &IdVec<TileId, u64>) -> Vec<ReachedShare> {
     let all = cells.iter().sum::<u64>().max(1) as f64;
-    // A group may be called as a tile is.
-    let mut shares: Vec<(bool, ReachedShare)> = Vec::new();
+    let reached = |group: Sharing| {
+        let taken = group.tiles.iter().filter_map(|&tile| cells.get(tile)).sum::<u64>();
+        ReachedShare { of: group.of, wanted: group.share, reached: taken as f64 / all }
+    };
+    sharing(tileset).into_iter().map(reached).collect()
+}
+
+/// A tile with a share, or the tiles of a group that has one.
+pub(super) struct Sharing {
+    pub(super) of: String,
+    /// Groups may be called as tiles are.
+    in_group: bool,
+    pub(super) share: f64,
+    pub(super) tiles: Vec<TileId>,
+}
+
+/// Who has shares, in the order of tiles. O(tiles x groups).
+pub(super) fn sharing(tileset: &Tileset) -> Vec<Sharing> {
+    let mut all: Vec<Sharing> = Vec::new();
     for (id, tile) in tileset.tiles().pairs() {
         let Some(share) = tile.share() else { continue };
-        let taken = cells.get(id).copied().unwrap_or(0) as f64 / all;
-        let is_it = |(in_group, known): &&mut (bool, ReachedShare)| {
-            *in_group == tile.is_in_group() && known.of == tile.share_of()
-        };
-        match shares.iter_mut().find(is_it) {
-            Some((_, known)) => {
-                (known.wanted, known.reached) = (known.wanted + share, known.reached + taken);
+        let (of, in_group) = (tile.share_of(), tile.is_in_group());
+        match all.iter_mut().find(|known| known.in_group == in_group && known.of == of) {
+            Some(known) => {
+                known.share += share;
+                known.tiles.push(id);
             }
-            None => {
-                let of = tile.share_of().to_owned();
-                shares
-                    .push((tile.is_in_group(), ReachedShare { of, wanted: share, reached: taken }));
-            }
+            None => all.push(Sharing { of: of.to_owned(), in_group, share, tiles: vec![id] }),
         }
     }
-    shares.into_iter().map(|(_, one)| one).collect()
+    all
 }

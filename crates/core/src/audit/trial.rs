@@ -2,7 +2,9 @@
 
 use crate::constraints::Constraints;
 use crate::domains::FirstDomains;
+use crate::id::{Id, IdVec, TileId};
 use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
+use crate::limits::Limits;
 use crate::pattern::Patterns;
 use crate::rules::Rules;
 use crate::seed::Seed;
@@ -21,15 +23,17 @@ pub struct Trials {
     pub pieces: usize,
     /// Which open cell is decided next. Default [`Order::Entropy`].
     pub order: Order,
+    /// Whether frequencies are kept near the shares of tiles that have some. Default true.
+    pub steer: bool,
 }
 
 crate::setters! {
-    Trials { size: u32, seeds: u32, pieces: usize, order: Order, }
+    Trials { size: u32, seeds: u32, pieces: usize, order: Order, steer: bool, }
 }
 
 impl Default for Trials {
     fn default() -> Self {
-        Self { size: 64, seeds: 100, pieces: 5, order: Order::default() }
+        Self { size: 64, seeds: 100, pieces: 5, order: Order::default(), steer: true }
     }
 }
 
@@ -61,8 +65,7 @@ pub fn trial_extent(lattice: Lattice, size: u32) -> [u32; 3] {
 /// # Ok::<(), lantern_quilt_core::tileset::TilesetError>(())
 /// ```
 pub fn first_goes(tileset: &Tileset, constraints: &Constraints, trials: &Trials) -> u32 {
-    Trial::new(tileset, constraints, trials.size, trials.order)
-        .map_or(0, |trial| trial.fill(trials.seeds, |_| ()).0)
+    Trial::new(tileset, constraints, trials).map_or(0, |trial| trial.fill(trials.seeds, |_| ()).0)
 }
 
 /// A set ready for trial fills.
@@ -77,11 +80,10 @@ impl Trial {
     pub(super) fn new(
         tileset: &Tileset,
         constraints: &Constraints,
-        size: u32,
-        order: Order,
+        trials: &Trials,
     ) -> Option<Self> {
         let lattice = tileset.lattice();
-        let size = trial_extent(lattice, size);
+        let size = trial_extent(lattice, trials.size);
         let extent = Extent::new(Cell::default(), size).ok()?;
         let windows = constraints.windows.as_deref();
         let patterns = windows.map(|windows| Patterns::read(tileset, windows)).transpose().ok()?;
@@ -98,7 +100,7 @@ impl Trial {
         }
         // The cell that a quilt begins at may lie beyond a trial map.
         let middle = |z: u32| Cell { x: size[0] as i32 / 2, y: size[1] as i32 / 2, z: z as i32 };
-        let order = match order {
+        let order = match trials.order {
             Order::Outward(_) => Order::Outward(middle(size[2] / 2)),
             other => other,
         };
@@ -108,7 +110,7 @@ impl Trial {
             let others = rules.select(|pose| pose.tile != filler);
             space.restrict(Region::Cell(middle(level.min(size[2] - 1))), others);
         }
-        Some(Self { rules, space, order, steer: tileset.has_shares() })
+        Some(Self { rules, space, order, steer: trials.steer && tileset.has_shares() })
     }
 
     /// How many of so many fills succeed, and how far they get in thousandths; each is shown when it ends.
@@ -129,5 +131,23 @@ impl Trial {
             scratch = run.into_scratch();
         }
         (filled, (reached / u64::from(seeds.max(1))) as u32)
+    }
+    /// What a map with that seed has of each tile, where a fill that may open cells again makes one.
+    pub(super) fn cells(&self, seed: u64) -> Option<IdVec<TileId, u64>> {
+        let mut search = Search::default();
+        (search.order, search.climb, search.steer) = (self.order, Climb::Reopen, self.steer);
+        let extent = self.space.layout().extent();
+        // A set that hardly fills is not waited for.
+        let limits = Limits::default().steps(Some(4 * extent.cells() as u64));
+        let job = Job::new(&self.rules, self.space.clone()).search(search).limits(limits);
+        let mut run = job.name("trial").seed(Seed::from_number(seed)).begin().ok()?;
+        if !run.fill().is_filled() {
+            return None;
+        }
+        let tiles = self.rules.poses().iter().map(|pose| pose.tile.index() + 1).max().unwrap_or(0);
+        let mut cells: IdVec<TileId, u64> = (0..tiles).map(|_| 0).collect();
+        let decided = extent.iter().filter_map(|cell| run.decided(cell));
+        decided.for_each(|pose| cells[self.rules.poses()[pose].tile] += 1);
+        Some(cells)
     }
 }

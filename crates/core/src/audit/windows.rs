@@ -80,9 +80,7 @@ pub fn try_windows(
     trials: &Trials,
 ) -> (TrialReport, Option<Finding>) {
     let mut report = TrialReport::empty(set, trials);
-    let Some(trial) = Trial::new(set, constraints, trials.size, trials.order) else {
-        return (report, None);
-    };
+    let Some(trial) = Trial::new(set, constraints, trials) else { return (report, None) };
     let mut placed = report.placed.clone();
     let mut varied = 0;
     let (filled, reached) = trial.fill(trials.seeds, |run| {

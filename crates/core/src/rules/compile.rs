@@ -91,7 +91,10 @@ impl Rules {
                 distinct(rows.iter())
             })
             .collect();
-        Ok(rules_of(lattice, poses, weights, sides, false))
+        let due: IdVec<PoseId, u64> =
+            poses.iter().map(|pose| tileset.tiles()[pose.tile].pose_due()).collect();
+        let due = (due != weights).then_some(due);
+        Ok(rules_of(lattice, poses, weights, sides, false).with_due(due))
     }
 }
 
@@ -201,7 +204,8 @@ fn rules_of(
     windows: bool,
 ) -> Rules {
     let (never_stuck, labelled) = (OnceLock::new(), OnceLock::new());
-    Rules(Arc::new(Tables { lattice, poses, weights, sides, never_stuck, labelled, windows }))
+    let due = None;
+    Rules(Arc::new(Tables { lattice, poses, weights, due, sides, never_stuck, labelled, windows }))
 }
 
 fn check(poses: &IdVec<PoseId, Pose>, weights: &IdVec<PoseId, u64>) -> Result<(), RulesError> {

@@ -68,6 +68,8 @@ struct Tables {
     lattice: Lattice,
     poses: IdVec<PoseId, Pose>,
     weights: IdVec<PoseId, u64>,
+    /// What steering keeps to, where that is not the weights.
+    due: Option<IdVec<PoseId, u64>>,
     sides: Vec<SideTable>,
     /// Worked out when first asked.
     never_stuck: OnceLock<bool>,
@@ -119,8 +121,18 @@ impl Rules {
         let may_touch = |side: usize, a: usize, b: usize| {
             self.support(drawn[side], PoseId::from_index(a)).contains(PoseId::from_index(b))
         };
-        compile::from_pairs(lattice, self.poses().clone(), self.weights().clone(), may_touch)
-            .expect("as many poses with the same weights")
+        let rules =
+            compile::from_pairs(lattice, self.poses().clone(), self.weights().clone(), may_touch)
+                .expect("as many poses with the same weights");
+        rules.with_due(self.0.due.clone())
+    }
+
+    /// The same rules, just made, whose steering keeps to other parts of the map than the weights.
+    fn with_due(mut self, due: Option<IdVec<PoseId, u64>>) -> Self {
+        if let Some(tables) = Arc::get_mut(&mut self.0) {
+            tables.due = due;
+        }
+        self
     }
 
     /// The lattice they are for.
@@ -136,6 +148,11 @@ impl Rules {
     /// The weight of each pose.
     pub fn weights(&self) -> &IdVec<PoseId, u64> {
         &self.0.weights
+    }
+
+    /// What part of a map each pose is due, as weights: what steering keeps to.
+    pub(crate) fn due(&self) -> &IdVec<PoseId, u64> {
+        self.0.due.as_ref().unwrap_or(&self.0.weights)
     }
 
     /// The distinct support rows of side number `side`.

@@ -80,8 +80,8 @@ impl Steering {
         let weights: Vec<u64> = rules.weights().iter().map(|&w| (w >> shift).max(1)).collect();
         let kinds = kind_of.iter().map(|kind| kind + 1).max().unwrap_or(0);
         let mut wanted = vec![0; kinds];
-        for (&kind, &weight) in kind_of.iter().zip(&weights) {
-            wanted[kind] += weight;
+        for (&kind, &due) in kind_of.iter().zip(rules.due().iter()) {
+            wanted[kind] += (due >> shift).max(1);
         }
         let total: u64 = wanted.iter().sum();
         for share in &mut wanted {

@@ -24,6 +24,8 @@ pub struct CheckedTile {
     pub(super) share: Option<u64>,
     /// What the tiles are called that share it.
     pub(super) share_of: Option<String>,
+    /// What its share weighs, where picks go by another weight.
+    pub(super) due: Option<u64>,
     pub(super) tags: Vec<TagId>,
     pub(super) looks: Vec<u64>,
     pub(super) part: Option<Part>,
@@ -80,6 +82,11 @@ impl CheckedTile {
         self.weight
     }
 
+    /// The weight of the whole tile as it is given in a quilt.
+    pub fn given_weight(&self) -> f64 {
+        self.weight as f64 / WEIGHT_UNIT
+    }
+
     /// What has the share: the tile, or the group that has it together.
     pub fn share_of(&self) -> &str {
         self.share_of.as_deref().unwrap_or(&self.name)
@@ -99,6 +106,12 @@ impl CheckedTile {
     /// The weight of each of its poses.
     pub fn pose_weight(&self) -> u64 {
         (self.weight / self.orientations.len() as u64).max(1)
+    }
+
+    /// What part of a map each of its poses is due, as a weight: not that of its poses where the tile has a share and
+    /// [`Tileset::with_weights`](super::Tileset::with_weights) gave it another weight.
+    pub(crate) fn pose_due(&self) -> u64 {
+        (self.due.unwrap_or(self.weight) / self.orientations.len() as u64).max(1)
     }
 
     /// How many looks it has, at least one.

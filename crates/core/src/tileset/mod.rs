@@ -246,10 +246,7 @@ impl TilesetBuilder {
         let subject = || Subject::Tile(tile.name.clone());
         let odd = |weight: &&f64| !(LEAST_WEIGHT..=GREATEST_WEIGHT).contains(*weight);
         if let Some(weight) = std::iter::once(&tile.weight).chain(&tile.looks).find(odd) {
-            findings.push(
-                Finding::new(Code::BadWeight, subject(), format!("weight {weight} is out of range"))
-                    .help("a weight is a number from 0.000001 to 1000000; remove a tile to make it never appear"),
-            );
+            findings.push(odd_weight(subject(), *weight));
         }
         findings.extend(tile.share.and_then(|share| shares::check(&tile.name, share)));
         let turns_fit = tile.turns > 0 && lattice.turns().is_multiple_of(tile.turns);
@@ -275,6 +272,7 @@ impl TilesetBuilder {
             each: tile.each,
             share: tile.share.map(f64::to_bits),
             share_of: None,
+            due: None,
             part: tile.part,
             name: tile.name,
             faces,
@@ -345,6 +343,12 @@ fn whole_weight(weight: f64) -> u64 {
     ((weight.min(GREATEST_WEIGHT) * WEIGHT_UNIT).round() as u64).max(24)
 }
 
+fn odd_weight(subject: Subject, weight: f64) -> Finding {
+    Finding::new(Code::BadWeight, subject, format!("weight {weight} is out of range")).help(
+        "a weight is a number from 0.000001 to 1000000; remove a tile to make it never appear",
+    )
+}
+
 fn duplicate(subject: Subject, kind: &str, name: &str) -> Finding {
     Finding::new(Code::DuplicateName, subject, format!("two {kind}s are named `{name}`"))
         .help("rename one of them")
@@ -403,6 +407,7 @@ impl Tileset {
         for (id, tile) in self.tiles.pairs() {
             more.tiles[id].share = tile.share;
             more.tiles[id].share_of.clone_from(&tile.share_of);
+            more.tiles[id].due = tile.due;
         }
         Ok(more)
     }

@@ -1,6 +1,9 @@
 //! Shares: what part of a map a tile should be, put into weights that the others leave it.
 
-use super::{CheckedTile, GREATEST_WEIGHT, Tileset, TilesetError, WEIGHT_UNIT, whole_weight};
+use super::{
+    CheckedTile, GREATEST_WEIGHT, LEAST_WEIGHT, Tileset, TilesetError, WEIGHT_UNIT, odd_weight,
+    whole_weight,
+};
 use crate::finding::{Code, Finding, Subject};
 use crate::id::{IdVec, TileId};
 
@@ -59,6 +62,48 @@ impl Tileset {
                 Err(only(finding))
             }
         }
+    }
+
+    /// The same set with other weights of some tiles; of tiles with several cells the weight of the whole. Shares stay
+    /// what they are: picks then go by these weights, and the shares are what the map is due. O(tiles x weights).
+    ///
+    /// ```
+    /// use lantern_quilt_core::lattice::Lattice;
+    /// use lantern_quilt_core::tileset::{Socket, Tile, TilesetBuilder};
+    ///
+    /// let mut set = TilesetBuilder::new(Lattice::Square);
+    /// let any = set.socket(Socket::plain("any"));
+    /// let lamp = set.tile(Tile::new("lamp").all(any).share(0.1));
+    /// set.tile(Tile::new("moss").all(any).weight(9.0));
+    /// let set = set.build()?.with_weights(&[(lamp, 3.0)])?;
+    /// assert_eq!(set.tiles()[lamp].given_weight(), 3.0);
+    /// assert_eq!(set.tiles()[lamp].share(), Some(0.1));
+    /// # Ok::<(), lantern_quilt_core::tileset::TilesetError>(())
+    /// ```
+    ///
+    /// # Errors
+    /// When a weight is not from 0.000001 to 1 000 000.
+    pub fn with_weights(&self, weights: &[(TileId, f64)]) -> Result<Self, TilesetError> {
+        let mut set = self.clone();
+        let mut findings = Vec::new();
+        for &(first, weight) in weights {
+            let name = self.tiles[first].name();
+            if !(LEAST_WEIGHT..=GREATEST_WEIGHT).contains(&weight) {
+                findings.push(odd_weight(Subject::Field("weights".to_owned()), weight));
+                continue;
+            }
+            let parts: Vec<TileId> =
+                self.tiles.ids().filter(|&id| self.tiles[id].name() == name).collect();
+            let each = whole_weight(weight / parts.len() as f64);
+            for id in parts {
+                let tile = &mut set.tiles[id];
+                if tile.share.is_some() {
+                    tile.due.get_or_insert(tile.weight);
+                }
+                tile.weight = each;
+            }
+        }
+        if findings.is_empty() { Ok(set) } else { Err(TilesetError { findings }) }
     }
 
     /// As frequent as by weight: a share for every tile. O(tiles).

@@ -244,7 +244,7 @@ impl Quilt {
         let Some(mut trials) = trials.copied() else {
             return RuleCheck { found, seams, ..RuleCheck::default() };
         };
-        trials.order = collapse.search.order;
+        (trials.order, trials.steer) = (collapse.search.order, collapse.search.steer);
         let report = missing_pieces(tileset, collapse.constraints(), &trials);
         found.extend(report.findings(tileset));
         found.extend(audit_unseen(tileset, &report));

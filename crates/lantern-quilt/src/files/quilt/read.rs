@@ -375,17 +375,14 @@ fn compile(
                 if fill.patterns.is_none() {
                     fill.constraints.samples = samples.to_vec();
                 }
-                let tileset = match &fill.shares {
-                    None => tileset.clone(),
-                    Some(shares) => match shares.of(tileset, !samples.is_empty()) {
-                        Ok(set) => Arc::new(set),
-                        Err(findings) => {
-                            for finding in findings {
-                                notes.add_of_model(finding, &path);
-                            }
-                            return None;
+                let tileset = match own_weights(tileset, &fill, !samples.is_empty()) {
+                    Ok(set) => set,
+                    Err(findings) => {
+                        for finding in findings {
+                            notes.add_of_model(finding, &path);
                         }
-                    },
+                        return None;
+                    }
                 };
                 let step =
                     compile_fill(&name, *fill, tileset, layout, &path, into.is_some(), notes)?;
@@ -402,6 +399,22 @@ fn compile(
         passes.push(pass);
     }
     Some((Recipe::new(passes), paths))
+}
+
+/// The tiles with the shares and weights of one fill.
+fn own_weights(
+    tileset: &Arc<Tileset>,
+    fill: &FillSpec,
+    sampled: bool,
+) -> Result<Arc<Tileset>, Vec<Finding>> {
+    let shared = match &fill.shares {
+        Some(shares) => Arc::new(shares.of(tileset, sampled)?),
+        None => tileset.clone(),
+    };
+    if fill.weights.is_empty() {
+        return Ok(shared);
+    }
+    shared.with_weights(&fill.weights).map(Arc::new).map_err(|error| error.findings)
 }
 
 /// A fill, with what can be said of it at once.

@@ -4,7 +4,7 @@ use super::parts::areas::{read_limit, read_pin, read_shade, source_at};
 use super::parts::border::{read_border, read_ring};
 use super::parts::common::{Common, FillSpec, Kind, Read, Reading};
 use super::parts::order::read_order;
-use super::parts::shares::read_shares;
+use super::parts::shares::{read_shares, read_weights};
 use super::parts::whole::{one_or_more, read_closed, read_connected, read_distance};
 use crate::files::quilt::cursor::{Keys, Notes, Value, shorten, unknown_name};
 use crate::files::quilt::kinds::take_kinds;
@@ -42,6 +42,9 @@ fn read(
     search.steer = model.shared || given.is_some();
     let given_at = given.as_ref().map(|value| value.span.clone());
     let shares = given.and_then(|value| read_shares(&value, model, notes));
+    let own = keys.take("weights");
+    let own_at = own.as_ref().map(|value| value.span.clone());
+    let weights = own.map(|value| read_weights(&value, model, notes)).unwrap_or_default();
     let mut whole = |value: Option<Value<'_>>, least: i64, most: i64, slot: &mut u32| {
         if let Some(number) = value.and_then(|v| v.whole(least..most + 1, Code::BadValue, notes)) {
             *slot = number as u32;
@@ -128,6 +131,12 @@ fn read(
         let help = "take `shares` out; `steer = true` keeps to the frequencies";
         notes.add(Finding::new(Code::BadShare, subject, text).help(help), span);
     }
+    if let (Some(span), true) = (own_at, windows.is_some()) {
+        let subject = Subject::Field(format!("{}.weights", common.path));
+        let text = "a fill by a pattern has the weights of its windows, not of tiles";
+        let help = "take `weights` out; a sample with a `weight` counts more than others";
+        notes.add(Finding::new(Code::BadWeight, subject, text).help(help), span);
+    }
     if windows.is_some() {
         constraints.pairs.clear();
     }
@@ -150,6 +159,7 @@ fn read(
         search,
         fallback,
         shares,
+        weights,
         coarse,
         patterns,
     })))
@@ -291,6 +301,8 @@ mod schema {
             order: Option<Order>,
             /// What part of the map tiles should be, or that of the samples.
             shares: Option<Shares>,
+            /// The weights of tiles in this pass, in place of their own.
+            weights: Option<BTreeMap<String, f64>>,
             /// Whether the shares of tiles are kept near their weights.
             steer: Option<bool>,
             /// How far it climbs where cells run out.

@@ -75,6 +75,8 @@ pub(in crate::files::quilt) struct FillSpec {
     pub(in crate::files::quilt) search: Search,
     pub(in crate::files::quilt) fallback: Option<TileId>,
     pub(in crate::files::quilt) shares: Option<PassShares>,
+    /// Weights of tiles for this pass.
+    pub(in crate::files::quilt) weights: Vec<(TileId, f64)>,
     /// What becomes of its tiles, when they represent blocks of cells.
     pub(in crate::files::quilt) coarse: Option<Coarse>,
     /// The windows that it goes by.

@@ -1,6 +1,6 @@
 //! `shares`: what part of a map tiles should be, for one pass.
 
-use crate::files::quilt::cursor::{Notes, Value};
+use crate::files::quilt::cursor::{Keys, Notes, Value, shorten};
 use crate::files::quilt::kinds::take_named;
 use crate::files::quilt::model::Model;
 use lantern_quilt_core::constraints::{Accept, Selector};
@@ -51,6 +51,26 @@ pub(in crate::files::quilt) fn read_shares(
         groups.extend(share.filter(|_| !named.is_empty()).map(|share| NamedShare { named, share }));
     }
     Some(PassShares::Groups(groups))
+}
+
+/// `{ moss = 3, walk = 0.8 }`: the weights of tiles in one pass.
+pub(in crate::files::quilt) fn read_weights(
+    value: &Value<'_>,
+    model: &Model,
+    notes: &mut Notes,
+) -> Vec<(TileId, f64)> {
+    let mut weights = Vec::new();
+    for (tile, span, value) in value.table(notes).iter().flat_map(Keys::entries) {
+        match model.tile_named(tile) {
+            Ok(id) => weights.extend(value.number(notes).map(|weight| (id, weight))),
+            Err(names) => {
+                let text = format!("no tile is named `{}`", shorten(tile));
+                let finding = Finding::new(Code::UnknownName, value.subject(), text);
+                notes.add(finding.among(tile, names), span);
+            }
+        }
+    }
+    weights
 }
 
 impl PassShares {
