@@ -72,7 +72,10 @@ impl Ends {
         Row {
             case,
             ours: format!("{varied} of {}", self.seconds.len()),
-            against: format!("median {:.2}", median(self.repeats.clone())),
+            against: match &self.repeats[..] {
+                [] => "no map".to_owned(),
+                some => format!("median {:.2}", median(some.to_vec())),
+            },
             value: varied as f64 / self.seconds.len() as f64 * 100.0,
             unit: "%",
             goal: Some(goal),

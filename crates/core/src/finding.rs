@@ -223,6 +223,8 @@ codes! {
     BadShare = "bad-share", Error;
     /// A tile whose share in trial maps is not the one it should have.
     OffShare = "off-share", Warning;
+    /// A set so tight that its maps repeat a small fill.
+    Repeating = "repeating", Warning;
     /// A neighbourhood that no shape of a set is for.
     MissingShape = "missing-shape", Warning;
     /// Two tiles that are for the same neighbourhood.

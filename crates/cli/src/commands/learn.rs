@@ -3,9 +3,13 @@
 use crate::args;
 use crate::failure::Failure;
 use crate::output::{self, print_report};
+use crate::progress::{counting, interrupted};
 use crate::reading;
 use crate::written::Files;
-use lantern_quilt::files::{LearnOptions, Quilt, learn};
+use lantern_quilt::audit::tune::{Tuning, try_orders};
+use lantern_quilt::files::{LEARNED_ORDERS, LearnOptions, Learned, Quilt, learn, save_with};
+use lantern_quilt::threads::Threads;
+use std::sync::atomic::Ordering;
 
 pub fn run(args: &args::Learn) -> Result<(), Failure> {
     let shown = args.sample.display();
@@ -34,6 +38,9 @@ pub fn run(args: &args::Learn) -> Result<(), Failure> {
     if !quilt.findings.findings.is_empty() {
         print_report(&quilt.findings);
     }
+    if let Some(text) = ordered(&learned, &quilt)? {
+        save_with(&args.out, |out| out.write_all(text.as_bytes())).map_err(Failure::job)?;
+    }
     let [columns, rows] = learned.size;
     let out = args.out.display();
     output::print(&format!(
@@ -42,4 +49,28 @@ pub fn run(args: &args::Learn) -> Result<(), Failure> {
         beside(&sheet).display(),
         beside(&copy).display(),
     ))
+}
+
+/// Trial maps in each order, and cells a side of each.
+const FILLS: u32 = 12;
+const SIZE: u32 = 48;
+
+/// The quilt with the order that its own trial maps advise; nothing when it is interrupted.
+fn ordered(learned: &Learned, quilt: &Quilt) -> Result<Option<String>, Failure> {
+    let Some(collapse) = quilt.collapse() else { return Ok(None) };
+    let set = collapse.tileset().with_weights_as_shares();
+    let tuning = Tuning::default().size(SIZE).fills(FILLS).steer(collapse.search.steer);
+    let crew = Threads::new(0).map_err(Failure::job)?;
+    let bar = counting("trying orders", u64::from(FILLS) * LEARNED_ORDERS.len() as u64, false);
+    let mut all = Vec::new();
+    for (order, _) in LEARNED_ORDERS {
+        if interrupted().load(Ordering::Relaxed) {
+            return Ok(None);
+        }
+        let tried = try_orders(&set, collapse.constraints(), &tuning, &[order], &crew);
+        all.extend(tried.into_iter().flatten());
+        bar.inc(FILLS.into());
+    }
+    bar.finish_and_clear();
+    Ok(Some(learned.with_order(&all, FILLS, SIZE)))
 }

@@ -62,6 +62,7 @@ impl Summary<'_> {
             "backtracks": tally.backtracks,
             "boxes_opened": tally.reopened,
             "blocks": tally.blocks,
+            "blocks_kept": tally.blocks_kept,
             "no_goods": tally.learned,
             "repeats": self.repeats().map(|one| json!({
                 "shift": one.shift, "equal": one.equal, "beyond_chance": one.beyond_chance, "seen": one.is_seen(),
@@ -222,28 +223,17 @@ impl Summary<'_> {
 
     /// How much of the map repeats, where it was filled by varying a small one that does.
     fn repeats(&self) -> Option<Repeats> {
-        let varied =
-            self.run.tally().blocks > 0 && self.run.outcome().is_some_and(Outcome::is_filled);
-        let layer = self.course?.made.map.layer(self.collapse.name()).filter(|_| varied)?;
+        let tally = self.run.tally();
+        let by_blocks = tally.blocks + tally.blocks_kept > 0
+            && self.run.outcome().is_some_and(Outcome::is_filled);
+        let layer = self.course?.made.map.layer(self.collapse.name()).filter(|_| by_blocks)?;
         repeats(layer, self.quilt.layout.lattice())
     }
 
     /// The same in words, where the eye would see it.
     fn repeats_said(&self) -> String {
         let Some(one) = self.repeats().filter(Repeats::is_seen) else { return String::new() };
-        let [x, y, z] = one.shift;
-        let ways = [(x, "east", "west"), (y, "south", "north"), (z, "up", "down")];
-        let far: Vec<String> = ways
-            .into_iter()
-            .filter(|(by, ..)| *by != 0)
-            .map(|(by, on, back)| format!("{} {}", by.abs(), if by > 0 { on } else { back }))
-            .collect();
-        format!(
-            "\n  repeats  {:.0} % of the cells are as the one {} of them: draw more tiles, or ones that fit more \
-             others",
-            one.equal * 100.0,
-            far.join(" and ")
-        )
+        format!("\n  repeats  {}: draw more tiles, or ones that fit more others", one.in_words())
     }
 
     /// What the colours of a failed map mean, where one was drawn.

@@ -163,26 +163,13 @@ pub fn tune(
     crew: &dyn Crew,
     made: &mut dyn FnMut(u32) -> ControlFlow<()>,
 ) -> Result<Tuned, TuneError> {
-    let groups = sharing(tileset);
-    if groups.is_empty() {
-        return Err(TuneError::NoShares);
-    }
+    let trials = Trials::default().size(tuning.size).order(tuning.order).steer(tuning.steer);
+    let mut tuner =
+        Tuner::new(tileset, constraints, trials, crew, made).ok_or(TuneError::NoShares)?;
     let budget = tuning.fills.max(Tuning::LEAST_FILLS);
     let last = (budget / 8).clamp(1, LAST);
     let searching = budget - 2 * last;
     let round = (searching / 12).clamp(1, ROUND);
-    let mut tuner = Tuner {
-        tileset,
-        constraints,
-        trials: Trials::default().size(tuning.size).order(tuning.order).steer(tuning.steer),
-        crew,
-        made,
-        whole: tileset.tiles().iter().all(|tile| tile.share().is_some()),
-        groups,
-        fills: 0,
-        failed: 0,
-        stopped: false,
-    };
     let flat = vec![0.0; tuner.groups.len()];
     let today = tuner.look(None, LAST_SEED, last).ok_or(TuneError::NoMaps)?;
     if tuner.stopped {
@@ -235,6 +222,38 @@ pub fn tune(
     Ok(Tuned { weights, shares, variation: [today.0, variation], fills, failed })
 }
 
+/// What trial maps in some order have.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct OrderTried {
+    /// The order.
+    pub order: Order,
+    /// What part of the cells would have to hold another tile for all shares to be met, on average over maps; nothing
+    /// where no map was made.
+    pub variation: Option<f64>,
+    /// Trial fills that made no map.
+    pub failed: u32,
+}
+
+/// How near a fill comes to the shares of a set in each of some orders, with the weights as they are. So many fills in each
+/// of them; `None` where no tile has a share.
+pub fn try_orders(
+    tileset: &Tileset,
+    constraints: &Constraints,
+    tuning: &Tuning,
+    orders: &[Order],
+    crew: &dyn Crew,
+) -> Option<Vec<OrderTried>> {
+    let tried = |&order: &Order| {
+        let mut never = |_| ControlFlow::Continue(());
+        let trials = Trials::default().size(tuning.size).order(order).steer(tuning.steer);
+        let mut tuner = Tuner::new(tileset, constraints, trials, crew, &mut never)?;
+        let look = tuner.look(None, LAST_SEED, tuning.fills);
+        Some(OrderTried { order, variation: look.map(|look| look.0), failed: tuner.failed })
+    };
+    orders.iter().map(tried).collect()
+}
+
 /// What trial maps have: the total variation, and the parts of each group.
 type Look = (f64, Vec<Parts>);
 
@@ -275,7 +294,31 @@ struct Tuner<'t> {
     stopped: bool,
 }
 
-impl Tuner<'_> {
+impl<'t> Tuner<'t> {
+    fn new(
+        tileset: &'t Tileset,
+        constraints: &'t Constraints,
+        trials: Trials,
+        crew: &'t dyn Crew,
+        made: &'t mut dyn FnMut(u32) -> ControlFlow<()>,
+    ) -> Option<Self> {
+        let groups = sharing(tileset);
+        let whole = tileset.tiles().iter().all(|tile| tile.share().is_some());
+        let (fills, failed, stopped) = (0, 0, false);
+        (!groups.is_empty()).then_some(Self {
+            tileset,
+            constraints,
+            trials,
+            crew,
+            made,
+            groups,
+            whole,
+            fills,
+            failed,
+            stopped,
+        })
+    }
+
     fn cells(&self) -> f64 {
         let [columns, rows, levels] = trial_extent(self.tileset.lattice(), self.trials.size);
         f64::from(columns) * f64::from(rows) * f64::from(levels)

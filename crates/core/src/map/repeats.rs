@@ -34,6 +34,22 @@ impl Repeats {
     pub fn is_seen(&self) -> bool {
         self.beyond_chance > SEEN && self.equal > self.beside - ALIKE
     }
+
+    /// How much repeats and after how many cells, in words for a message.
+    pub fn in_words(&self) -> String {
+        let [x, y, z] = self.shift;
+        let ways = [(x, "east", "west"), (y, "south", "north"), (z, "up", "down")];
+        let far: Vec<String> = ways
+            .into_iter()
+            .filter(|(by, ..)| *by != 0)
+            .map(|(by, on, back)| format!("{} {}", by.abs(), if by > 0 { on } else { back }))
+            .collect();
+        format!(
+            "{:.0} % of the cells are as the one {} of them",
+            self.equal * 100.0,
+            far.join(" and ")
+        )
+    }
 }
 
 /// The shift of two to eight cells (two to four on boxes) by which most of a layer is equal; of shifts that are alike the

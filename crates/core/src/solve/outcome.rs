@@ -24,6 +24,8 @@ pub struct Tally {
     pub reopened: u64,
     /// Blocks filled over a fill that repeats.
     pub blocks: u64,
+    /// Blocks that stayed as the fill that repeats has them.
+    pub blocks_kept: u64,
     /// No-goods learned.
     pub learned: u64,
 }
@@ -39,6 +41,7 @@ impl Tally {
             backtracks: self.backtracks - other.backtracks,
             reopened: self.reopened - other.reopened,
             blocks: self.blocks - other.blocks,
+            blocks_kept: self.blocks_kept - other.blocks_kept,
             learned: self.learned - other.learned,
         }
     }
@@ -53,6 +56,7 @@ impl Tally {
             backtracks: self.backtracks + other.backtracks,
             reopened: self.reopened + other.reopened,
             blocks: self.blocks + other.blocks,
+            blocks_kept: self.blocks_kept + other.blocks_kept,
             learned: self.learned + other.learned,
         }
     }

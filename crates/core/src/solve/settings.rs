@@ -30,6 +30,8 @@ pub struct Search {
     /// Whether it is kept when each cell was decided: see [`Run::decision_of`](super::Run::decision_of). Default no. Takes
     /// four bytes a cell, and half as long again; the map does not change.
     pub record_decisions: bool,
+    /// Cells that may be opened again in one try, beside some for each cell of the map.
+    pub(super) opens: u64,
 }
 
 crate::setters! {
@@ -58,6 +60,7 @@ impl Default for Search {
             holes: false,
             attempts: 20,
             record_decisions: false,
+            opens: 1 << 16,
         }
     }
 }

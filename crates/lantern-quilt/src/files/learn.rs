@@ -1,9 +1,11 @@
 //! From a painted map without a sheet: its distinct cells as a sheet, and a quilt that uses them.
 
 use crate::picture::{Picture, PictureError, Rgba};
+use lantern_quilt_core::audit::tune::OrderTried;
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::setters;
+use lantern_quilt_core::solve::Order;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use thiserror::Error;
@@ -252,10 +254,60 @@ fn write_quilt(
     }
     // Steering keeps the frequencies of the sample; without it collapse bends them.
     text.push_str(
-        "[[recipe]]\npass = \"collapse\"\nname = \"ground\"\n# Tiles come out as often as in the \
+        "[[recipe]]\npass = \"collapse\"\nname = \"ground\"\n# Picks are corrected towards the frequencies of the \
          sample.\nsteer = true\n",
     );
     text
+}
+
+/// The orders in which a learned quilt is tried, as quilts write them.
+pub const LEARNED_ORDERS: [(Order, &str); 4] = [
+    (Order::Entropy, "\"entropy\""),
+    (Order::FromCentre, "{ from = \"centre\" }"),
+    (Order::Random, "\"random\""),
+    (Order::Rows, "\"rows\""),
+];
+
+impl Learned {
+    /// The quilt with the order in which trial maps came nearest to the frequencies of the sample, and what was measured;
+    /// the lowest entropy stays where no order is nearer by a hundredth of the cells.
+    ///
+    /// `tried` is what [`try_orders`](lantern_quilt_core::audit::tune::try_orders) found for the
+    /// [orders](LEARNED_ORDERS) with maps of `size` x `size` cells.
+    #[must_use]
+    pub fn with_order(&self, tried: &[OrderTried], fills: u32, size: u32) -> String {
+        const NEARER: f64 = 0.01;
+        let fair = |one: &&OrderTried| one.failed * 2 <= fills;
+        let off = |one: &OrderTried| one.variation.unwrap_or(1.0);
+        let first =
+            tried.iter().find(|one| one.order == Order::Entropy).filter(fair).map_or(1.0, off);
+        let nearest = tried.iter().filter(fair).min_by(|a, b| off(a).total_cmp(&off(b)));
+        let order = match nearest {
+            Some(one) if off(one) < first - NEARER => one.order,
+            _ => Order::Entropy,
+        };
+        let figures: Vec<String> = LEARNED_ORDERS
+            .iter()
+            .filter_map(|(order, written)| {
+                let one = tried.iter().find(|one| one.order == *order)?;
+                let failed = match one.failed {
+                    0 => String::new(),
+                    some => format!(", {some} failed"),
+                };
+                let off = one
+                    .variation
+                    .map_or("no map".to_owned(), |off| format!("{:.1} %", off * 100.0));
+                Some(format!("# {written}: {off}{failed}\n"))
+            })
+            .collect();
+        let written = LEARNED_ORDERS.iter().find(|one| one.0 == order).map_or("", |one| one.1);
+        format!(
+            "{}# How much of {fills} trial maps of {size} x {size} cells is not as frequent as in the sample, by order:\n{}\
+             order = {written}\n",
+            self.quilt,
+            figures.concat()
+        )
+    }
 }
 
 /// A basic string of TOML.

@@ -1,18 +1,14 @@
 //! A fill that repeats: the least torus that the rules close on.
 
-use crate::id::{Id, PoseId};
-use crate::lattice::{Cell, Extent, Lattice, Layout, Wrap};
-use crate::observe::Silent;
-use crate::rules::{Rules, bits};
+use super::torus::{Learned, Torus};
+use crate::id::PoseId;
+use crate::lattice::{Cell, Lattice, Layout};
+use crate::rules::Rules;
 use crate::seed::Stream;
-use crate::solve::kernel::{Dead, Kernel as _, Pause};
-use crate::solve::learn::{Learner, Learning};
-use crate::solve::space::{Region, Space};
+use crate::solve::space::Space;
 
 /// Cells a side of the largest torus that is tried.
 const LARGEST: u32 = 8;
-/// Bytes that the search for one torus may learn: tori are small, so this is far more than it comes to.
-const BYTES: u64 = 4 << 20;
 /// Conflicts for one torus, and for all of them.
 const CONFLICTS: u64 = 400;
 const ALL_CONFLICTS: u64 = 2000;
@@ -20,8 +16,9 @@ const ALL_CONFLICTS: u64 = 2000;
 /// Poses that repeat in every direction.
 #[derive(Clone, Debug)]
 pub(super) struct Base {
-    size: [u32; 3],
-    poses: Vec<PoseId>,
+    pub(super) size: [u32; 3],
+    /// In the order of cells.
+    pub(super) poses: Vec<PoseId>,
 }
 
 /// The search for a base: the smallest there is for a space, as far as is looked. Only what holds
@@ -34,19 +31,6 @@ pub(super) struct Seeking {
     /// Conflicts left for all of them.
     left: u64,
     stream: Stream,
-}
-
-#[derive(Debug)]
-struct Torus {
-    size: [u32; 3],
-    space: Space,
-    state: State,
-}
-
-#[derive(Debug)]
-enum State {
-    Ready(Box<Learner>),
-    Begun(Box<Learning>),
 }
 
 /// What comes of a unit of work.
@@ -74,48 +58,17 @@ impl Seeking {
             self.now = self.begin(size, rules, space);
             return if self.now.is_some() { Sought::Working } else { Sought::Nothing };
         };
-        let learner = match &mut torus.state {
-            State::Begun(learning) => {
-                if let Some(learner) = learning.work(rules, &torus.space, &|_| None) {
-                    torus.state = State::Ready(Box::new(learner));
-                }
-                return Sought::Working;
-            }
-            State::Ready(learner) => learner,
-        };
-        match learner.work(&torus.space, &mut 1, &mut Silent) {
-            Ok(Pause::Working) => return Sought::Working,
-            Ok(Pause::Filled) => {
-                let pose = |cell| {
-                    let words = learner.words(cell);
-                    Id::from_index(bits(&words).next().expect("filled"))
-                };
-                let extent = torus.space.layout().extent();
-                let poses = extent.iter().map(pose).collect();
-                return Sought::Found(Base { size: torus.size, poses });
-            }
-            Ok(_) => {}
-            Err(_) => unreachable!("a learner has no tables"),
+        match torus.work(rules) {
+            Learned::Working => return Sought::Working,
+            Learned::Found(base) => return Sought::Found(base),
+            Learned::Nothing(conflicts) => self.left -= conflicts.min(self.left),
         }
-        self.left -= learner.tally().contradictions.min(self.left);
         self.now = None;
         Sought::Working
     }
 
     fn begin(&mut self, size: [u32; 3], rules: &Rules, space: &Space) -> Option<Torus> {
-        let lattice = space.layout().lattice();
-        let wrap = Wrap { x: true, y: true, z: lattice.is_solid() };
-        let extent = Extent::new(Cell::default(), size).ok()?;
-        let mut small = Space::new(Layout::new(lattice, extent, wrap).ok()?);
-        for restriction in space.restrictions() {
-            if restriction.place == Region::Everywhere {
-                small.restrict(Region::Everywhere, restriction.allowed.clone());
-            }
-        }
-        let dead = Dead::at(Cell::default());
-        let budget = CONFLICTS.min(self.left);
-        let learning = Learning::new(rules, &small, (budget, BYTES), dead, self.stream.split());
-        Some(Torus { size, space: small, state: State::Begun(Box::new(learning)) })
+        Torus::new(size, rules, space, CONFLICTS.min(self.left), self.stream.split())
     }
 }
 

@@ -2,10 +2,11 @@
 
 use super::base::{Base, Seeking, Sought};
 use super::part::{Parted, Parting};
+use super::vary::{Varied, Varying};
 use super::{Blocks, grid};
 use crate::grid::{BitPlane, Plane};
 use crate::id::{CauseId, Id, PoseId};
-use crate::lattice::Cell;
+use crate::lattice::{Cell, Extent};
 use crate::limits::{Climb, Crew};
 use crate::observe::Silent;
 use crate::rules::{PoseSet, Rules, bits};
@@ -37,6 +38,8 @@ pub(in crate::solve) struct Laying {
     name: String,
     crew: Arc<dyn Crew>,
     stage: Stage,
+    /// The base without variety, while a larger one is laid.
+    small: Option<Base>,
     /// The pose laid in each cell; then the same as a plane.
     laid: Vec<u16>,
     fill: Option<Plane<u16>>,
@@ -45,6 +48,8 @@ pub(in crate::solve) struct Laying {
     /// Which of the reaches is tried, and the cells within it.
     reach: usize,
     near: Option<BitPlane>,
+    /// Steps that nobody was told of yet.
+    counted: u64,
     tally: Tally,
 }
 
@@ -52,6 +57,8 @@ pub(in crate::solve) struct Laying {
 #[derive(Debug)]
 enum Stage {
     Seek(Box<Seeking>),
+    /// The base is kept for when there is no larger one.
+    Vary(Base, Box<Varying>),
     Lay(Base),
     Judge(CauseId, usize),
     /// Cells around wrong ones are opened.
@@ -99,11 +106,13 @@ impl Laying {
             name: name.to_owned(),
             crew,
             stage: Stage::Seek(Box::new(seeking)),
+            small: None,
             laid: Vec::new(),
             fill: None,
             wrong: Vec::new(),
             reach: 0,
             near: None,
+            counted: 0,
             tally: Tally::default(),
         }
     }
@@ -113,6 +122,8 @@ impl Laying {
         while *steps > 0 {
             *steps -= 1;
             let stage = std::mem::replace(&mut self.stage, Stage::Ready);
+            // Fills within a unit count their own steps.
+            self.counted += u64::from(!matches!(stage, Stage::Vary(..) | Stage::Mend { .. }));
             match self.unit(space, stage, steps) {
                 None => return Laid::Nothing,
                 Some(Stage::Ready) => return Laid::Ready(Box::new(self.blocks(space))),
@@ -120,6 +131,11 @@ impl Laying {
             }
         }
         Laid::Working
+    }
+
+    /// The steps taken since it was asked last. However the work is sliced, they come to the same.
+    pub(in crate::solve) fn take_counted(&mut self) -> u64 {
+        std::mem::take(&mut self.counted)
     }
 
     fn pose(&self, cell: Cell) -> Option<PoseId> {
@@ -135,10 +151,27 @@ impl Laying {
                 Sought::Working => Stage::Seek(seeking),
                 Sought::Nothing => return None,
                 Sought::Found(base) => {
-                    self.laid.reserve_exact(extent.cells());
-                    Stage::Lay(base)
+                    let stream = self.seed.stream(&[&self.name, "vary"]);
+                    Stage::Vary(base, Box::new(Varying::new(space.layout(), stream)))
                 }
             },
+            Stage::Vary(base, mut varying) => {
+                let before = varying.tally.steps;
+                let varied = varying.work(&self.rules, space, self.search, steps);
+                self.counted += varying.tally.steps - before;
+                match varied {
+                    Varied::Working => Stage::Vary(base, varying),
+                    Varied::Nothing => {
+                        self.tally = self.tally.and(Tally { steps: 0, ..varying.tally });
+                        self.lay(base, extent)
+                    }
+                    Varied::Found(larger) => {
+                        self.tally = self.tally.and(Tally { steps: 0, ..varying.tally });
+                        self.small = Some(base);
+                        self.lay(larger, extent)
+                    }
+                }
+            }
             Stage::Lay(base) => {
                 let some = extent.iter().skip(self.laid.len()).take(AT_ONCE);
                 self.laid.extend(some.map(|cell| base.at(cell).index() as u16));
@@ -163,7 +196,7 @@ impl Laying {
                     }
                 }
                 None if self.wrong.is_empty() => Stage::Ready,
-                None => self.widen(space)?,
+                None => self.widen_or_lay(space)?,
             },
             Stage::Widen(from) => {
                 let layout = space.layout();
@@ -183,7 +216,7 @@ impl Laying {
             Stage::Part(mut parting) => {
                 match parting.work(&self.rules, space, &|cell| self.pose(cell)) {
                     Parted::Working => Stage::Part(parting),
-                    Parted::Nothing => return None,
+                    Parted::Nothing => self.lay_small(extent)?,
                     Parted::Part(part, near) => {
                         self.near = near;
                         let reach = MEND_REACH[self.reach].to_string();
@@ -199,21 +232,22 @@ impl Laying {
                 }
             }
             Stage::Mend { part, mut tries, mut left } => {
-                let before = left.min(*steps + 1);
-                let mut now = before;
-                let work = tries.work(&part, &mut now, &mut Silent);
-                left -= before - now;
-                *steps = (*steps + 1).saturating_sub((before - now).max(1));
+                let before = tries.tally().steps;
+                let work = tries.work(&part, &mut left.min(*steps + 1), &mut Silent);
+                let took = tries.tally().steps - before;
+                left = left.saturating_sub(took);
+                self.counted += took;
+                *steps = (*steps + 1).saturating_sub(took.max(1));
                 match work {
                     Ok(Pause::Working) if left > 0 => Stage::Mend { part, tries, left },
                     Err(_) => Stage::Mend { part, tries: tries.widened(), left },
                     Ok(pause) => {
-                        self.tally = self.tally.and(tries.tally());
+                        self.tally = self.tally.and(Tally { steps: 0, ..tries.tally() });
                         if pause == Pause::Filled {
                             return Some(Stage::Put { part, tries, from: 0 });
                         }
                         self.reach += 1;
-                        self.widen(space)?
+                        self.widen_or_lay(space)?
                     }
                 }
             }
@@ -231,6 +265,25 @@ impl Laying {
             }
             Stage::Ready => Stage::Ready,
         })
+    }
+
+    /// Begins to lay a base over the map.
+    fn lay(&mut self, base: Base, extent: Extent) -> Stage {
+        self.laid.clear();
+        self.laid.reserve_exact(extent.cells());
+        (self.reach, self.near) = (0, None);
+        self.wrong.clear();
+        Stage::Lay(base)
+    }
+
+    /// The small base again where the larger one cannot be mended.
+    fn lay_small(&mut self, extent: Extent) -> Option<Stage> {
+        let base = self.small.take()?;
+        Some(self.lay(base, extent))
+    }
+
+    fn widen_or_lay(&mut self, space: &Space) -> Option<Stage> {
+        self.widen(space).or_else(|| self.lay_small(space.layout().extent()))
     }
 
     /// Opens cells around wrong ones, within the reach that is tried now; none when that is too far.

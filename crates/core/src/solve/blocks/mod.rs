@@ -1,6 +1,7 @@
 //! Filling block by block over a fill that repeats: seamless, in any order and by any number of hands.
 //!
-//! The rules give a small fill that closes on itself (`base`); laid over the map it breaks no rule.
+//! The rules give a small fill that closes on itself (`base`), and from there a larger one without its motif (`vary`);
+//! laid over the map it breaks no rule.
 //! Where borders, pins or limits do not allow it, it is mended first (`lay`). Then the boxes of a fixed grid
 //! (`grid`) are filled anew (`piece`), class by class, each with what stands around it kept (`part`); a box
 //! that cannot be filled stays as it is. So at every moment the map is whole.
@@ -15,6 +16,8 @@ mod grid;
 mod lay;
 mod part;
 mod piece;
+mod torus;
+mod vary;
 
 pub(super) use self::lay::{Laid, Laying};
 
@@ -132,7 +135,9 @@ impl Kernel for Blocks {
                 }
                 *tally = tally.and(piece.tally);
                 *done += 1;
-                if let Some(poses) = piece.became() {
+                let became = piece.became();
+                tally.blocks_kept += u64::from(became.is_none());
+                if let Some(poses) = became {
                     tally.blocks += 1;
                     fill.paste(piece.box_of, &poses);
                     if tell {

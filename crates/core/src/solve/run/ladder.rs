@@ -227,7 +227,10 @@ impl Run {
                 }
             }
         }
-        self.past.steps += before - *steps;
+        self.past.steps += match &mut prepares {
+            Prepares::Lay(laying) => laying.take_counted(),
+            _ => before - *steps,
+        };
         if !ready {
             self.ladder.prepares = Some(prepares);
         } else if rung.is_some() {

@@ -9,8 +9,7 @@ const NEAREST: u32 = 2;
 const WIDEST: u32 = 24;
 /// Cells a side of what counts as one place.
 const PLACE: i32 = 8;
-/// Cells that may be opened again in one try: so many, and so many for each cell of the map.
-const CELLS: u64 = 1 << 16;
+/// Cells that may be opened again in one try for each cell of the map, beside those of the settings.
 const CELLS_EACH: u64 = 8;
 
 /// How much trouble places gave.
@@ -26,9 +25,9 @@ fn place(cell: Cell) -> [i32; 3] {
 
 impl Heat {
     /// The radius of the next box around a cell; `None` when enough was tried.
-    pub(super) fn radius(&self, cell: Cell, cells: usize) -> Option<u32> {
+    pub(super) fn radius(&self, cell: Cell, cells: usize, opens: u64) -> Option<u32> {
         let radius = NEAREST + self.places.get(&place(cell)).copied().unwrap_or(0);
-        let spent = self.opened >= CELLS + CELLS_EACH * cells as u64;
+        let spent = self.opened >= opens + CELLS_EACH * cells as u64;
         (radius <= WIDEST && !spent).then_some(radius)
     }
 

@@ -21,7 +21,7 @@ impl<D: Domains, const S: usize> Searcher<D, S> {
 
     fn radius(&self, middle: u32) -> Option<u32> {
         let cells = self.state.padded.layout().extent().cells();
-        self.mid.heat.radius(self.state.padded.cell(middle), cells)
+        self.mid.heat.radius(self.state.padded.cell(middle), cells, self.search.opens)
     }
 
     /// Gathers some of the cells around one that ran out, and opens them when it has all.

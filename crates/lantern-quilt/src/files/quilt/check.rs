@@ -10,6 +10,7 @@ use lantern_quilt_core::audit::labels::odd_labels;
 use lantern_quilt_core::audit::lean::lean;
 use lantern_quilt_core::audit::listed::odd_lists;
 use lantern_quilt_core::audit::missing::{TrialReport, missing_pieces};
+use lantern_quilt_core::audit::repeating::audit_repeating;
 use lantern_quilt_core::audit::room::fails_to_begin;
 use lantern_quilt_core::audit::seams::{SeamReport, seams};
 use lantern_quilt_core::audit::shares::audit_shares;
@@ -249,6 +250,7 @@ impl Quilt {
         found.extend(report.findings(tileset));
         found.extend(audit_unseen(tileset, &report));
         found.extend(audit_shares(tileset, collapse.constraints(), &report, &trials));
+        found.extend(audit_repeating(tileset, collapse.constraints(), &trials, &report));
         let mut by_rows = None;
         if self.may_go_by_rows(collapse) {
             trials.order = Order::Rows;
