@@ -1,8 +1,7 @@
 //! A fill that repeats: the least torus that the rules close on.
 
-use super::torus::{Learned, Torus};
-use crate::id::PoseId;
-use crate::lattice::{Cell, Lattice, Layout};
+use super::torus::{Base, Learned, Torus};
+use crate::lattice::{Lattice, Layout};
 use crate::rules::Rules;
 use crate::seed::Stream;
 use crate::solve::space::Space;
@@ -12,14 +11,6 @@ const LARGEST: u32 = 8;
 /// Conflicts for one torus, and for all of them.
 const CONFLICTS: u64 = 400;
 const ALL_CONFLICTS: u64 = 2000;
-
-/// Poses that repeat in every direction.
-#[derive(Clone, Debug)]
-pub(super) struct Base {
-    pub(super) size: [u32; 3],
-    /// In the order of cells.
-    pub(super) poses: Vec<PoseId>,
-}
 
 /// The search for a base: the smallest there is for a space, as far as is looked. Only what holds
 /// everywhere is respected.
@@ -69,16 +60,6 @@ impl Seeking {
 
     fn begin(&mut self, size: [u32; 3], rules: &Rules, space: &Space) -> Option<Torus> {
         Torus::new(size, rules, space, CONFLICTS.min(self.left), self.stream.split())
-    }
-}
-
-impl Base {
-    /// The pose of a cell.
-    pub(super) fn at(&self, cell: Cell) -> PoseId {
-        let [width, height, depth] = self.size;
-        let fold = |at: i32, length: u32| at.rem_euclid(length as i32) as usize;
-        let (x, y, z) = (fold(cell.x, width), fold(cell.y, height), fold(cell.z, depth));
-        self.poses[(z * height as usize + y) * width as usize + x]
     }
 }
 

@@ -1,7 +1,8 @@
 //! Laying a base over a map, and mending it where it may not stand; some cells at a time.
 
-use super::base::{Base, Seeking, Sought};
+use super::base::{Seeking, Sought};
 use super::part::{Parted, Parting};
+use super::torus::Base;
 use super::vary::{Varied, Varying};
 use super::{Blocks, grid};
 use crate::grid::{BitPlane, Plane};

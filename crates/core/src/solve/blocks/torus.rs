@@ -1,7 +1,6 @@
-//! A map that closes on itself, filled by a search that learns.
+//! Maps that close on themselves: what stands in one, and a search for one that learns.
 
-use super::base::Base;
-use crate::id::Id;
+use crate::id::{Id, PoseId};
 use crate::lattice::{Cell, Extent, Layout, Wrap};
 use crate::observe::Silent;
 use crate::rules::{Rules, bits};
@@ -13,6 +12,24 @@ use std::borrow::Cow;
 
 /// Bytes that one search may learn: tori are small, so this is far more than it comes to.
 const BYTES: u64 = 4 << 20;
+
+/// Poses that repeat in every direction.
+#[derive(Clone, Debug)]
+pub(super) struct Base {
+    pub(super) size: [u32; 3],
+    /// In the order of cells.
+    pub(super) poses: Vec<PoseId>,
+}
+
+impl Base {
+    /// The pose of a cell.
+    pub(super) fn at(&self, cell: Cell) -> PoseId {
+        let [width, height, depth] = self.size;
+        let fold = |at: i32, length: u32| at.rem_euclid(length as i32) as usize;
+        let (x, y, z) = (fold(cell.x, width), fold(cell.y, height), fold(cell.z, depth));
+        self.poses[(z * height as usize + y) * width as usize + x]
+    }
+}
 
 /// A space that closes on itself, with what holds everywhere in another.
 pub(super) fn torus(size: [u32; 3], rules: &Rules, space: &Space) -> Option<Space> {

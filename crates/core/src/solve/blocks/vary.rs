@@ -1,7 +1,6 @@
 //! A larger fill that repeats: a torus whose cells are drawn as any others are, so that no motif shows.
 
-use super::base::Base;
-use super::torus::{base_of, torus};
+use super::torus::{Base, base_of, torus};
 use crate::id::PoseId;
 use crate::lattice::{Cell, Extent, Lattice, Layout};
 use crate::limits::Climb;
