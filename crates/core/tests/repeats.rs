@@ -1,10 +1,16 @@
 //! How much a layer repeats, against the same reckoned cell by cell with the layer's own coordinates.
 
+use lantern_quilt_core::audit::missing::missing_pieces;
+use lantern_quilt_core::audit::repeating::audit_repeating;
+use lantern_quilt_core::audit::trial::Trials;
+use lantern_quilt_core::finding::Code;
 use lantern_quilt_core::map::{Repeats, repeats};
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::prelude::*;
 use lantern_quilt_core::seed::Stream;
+use lantern_quilt_core::tileset::Tileset;
 use lantern_quilt_testkit::maps::layout_of;
+use lantern_quilt_testkit::sets;
 use rstest::rstest;
 
 /// What stands in a cell, looks left out.
@@ -117,4 +123,33 @@ fn repeats_agree_with_the_slow_way(#[case] size: [u32; 3], #[values(0, 1, 2, 3)]
         );
     }
     assert!(some > 6 || size[1] == 1, "{some} layers repeat at all");
+}
+
+/// Tiles of a tight set as a tileset.
+fn planted(number: u64, per_pair: f64) -> Tileset {
+    let mut stream = Seed::from_number(number).stream(&["planted"]);
+    let torus = [2 + stream.below(2) as usize, 2 + stream.below(3) as usize];
+    let mut set = TilesetBuilder::new(Lattice::Square);
+    let colours: Vec<_> =
+        (0..6).map(|n| set.socket(Socket::plain(format!("colour {n}")))).collect();
+    let tiles = sets::planted_tiles(6, per_pair, torus, &mut stream);
+    for (n, tile) in tiles.iter().enumerate() {
+        set.tile(Tile::new(format!("tile {n}")).sides(tile.map(|colour| colours[colour])));
+    }
+    set.build().unwrap()
+}
+
+/// Sets whose maps are varied, and one that grows into its motif like a crystal whatever is tried.
+#[rstest]
+#[case::varied(100, 1.2, false)]
+#[case::loose(100, 2.4, false)]
+#[case::crystal(119, 1.2, true)]
+fn sets_that_repeat_are_named(#[case] number: u64, #[case] per_pair: f64, #[case] named: bool) {
+    let set = planted(number, per_pair);
+    let trials = Trials::default().seeds(4);
+    let report = missing_pieces(&set, &Constraints::default(), &trials);
+    let found = audit_repeating(&set, &Constraints::default(), &trials, &report);
+    assert_eq!(found.is_some(), named, "{found:?}");
+    assert!(found.is_none_or(|one| one.code == Code::Repeating
+        && one.message.contains(" % of the cells are as the one ")));
 }

@@ -1,9 +1,13 @@
 //! Learning from painted maps: what is cut, what may touch, how common tiles come out.
 #![cfg(all(feature = "files", feature = "draw"))]
 
+use lantern_quilt::audit::tune::OrderTried;
 use lantern_quilt::draw::{DrawOptions, draw};
-use lantern_quilt::files::{Art, LearnError, LearnOptions, Learned, Quilt, ReadError, learn};
+use lantern_quilt::files::{
+    Art, LEARNED_ORDERS, LearnError, LearnOptions, Learned, Quilt, ReadError, learn,
+};
 use lantern_quilt::prelude::*;
+use lantern_quilt::solve::Order;
 use lantern_quilt::verify::verify;
 use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
@@ -201,4 +205,35 @@ fn what_cannot_be_learned_from_is_said() {
     assert!(matches!(told(&noise, [1, 1], false), LearnError::TooMany));
     // A cell of no size is one pixel, not a crash.
     assert!(matches!(told(&noise, [0, 0], false), LearnError::TooMany));
+}
+
+/// The order that came nearest is written, with what was measured; that of today stays where no other is nearer by far.
+#[rstest]
+#[case::nearer([0.1, 0.05, 0.2, 0.02], 0, "\"rows\"")]
+#[case::as_near([0.1, 0.099, 0.2, 0.095], 0, "\"entropy\"")]
+#[case::fails_too_often([0.1, 0.05, 0.2, 0.02], 9, "{ from = \"centre\" }")]
+fn the_order_is_the_one_that_trials_advise(
+    #[case] off: [f64; 4],
+    #[case] failed: u32,
+    #[case] order: &str,
+) {
+    let sample = painted(1);
+    let mut options = LearnOptions::default();
+    options.cell = [24, 24];
+    let mut learned = learned(&sample, &options);
+    let tried: Vec<OrderTried> = LEARNED_ORDERS
+        .iter()
+        .zip(off)
+        .map(|((order, _), off)| {
+            let failed = if *order == Order::Rows { failed } else { 0 };
+            OrderTried { order: *order, variation: Some(off), failed }
+        })
+        .collect();
+    let text = learned.with_order(&tried, 12, 48);
+    assert!(text.ends_with(&format!("order = {order}\n")), "{text}");
+    assert!(text.contains("# \"entropy\": 10.0 %\n"), "{text}");
+    learned.quilt = text;
+    let read = quilt(&learned, &sample, true);
+    let known = LEARNED_ORDERS.iter().find(|one| one.1 == order).unwrap().0;
+    assert_eq!(read.collapse().unwrap().search.order, known);
 }

@@ -213,6 +213,19 @@ pub fn random_constraints(set: &Tileset, layout: Layout, stream: &mut Stream) ->
 /// # Panics
 /// When there are more than a few hundred colours.
 pub fn planted(colours: usize, per_pair: f64, torus: [usize; 2], stream: &mut Stream) -> Rules {
+    coloured(&planted_tiles(colours, per_pair, torus, stream))
+}
+
+/// The tiles of [`planted`], by the colours of their sides (north, east, south, west).
+///
+/// # Panics
+/// When there are more than a few hundred colours.
+pub fn planted_tiles(
+    colours: usize,
+    per_pair: f64,
+    torus: [usize; 2],
+    stream: &mut Stream,
+) -> Vec<[usize; 4]> {
     let mut colour = || stream.below(colours as u64) as usize;
     let [width, height] = torus;
     let standing: Vec<usize> = (0..width * height).map(|_| colour()).collect();
@@ -237,7 +250,7 @@ pub fn planted(colours: usize, per_pair: f64, torus: [usize; 2], stream: &mut St
     while count < wanted {
         count = add([colour(), colour(), colour(), colour()]);
     }
-    coloured(&tiles)
+    tiles
 }
 
 /// Square tiles by the colours of their sides (north, east, south, west), all as common.

@@ -224,7 +224,6 @@ pub fn tune(
 
 /// What trial maps in some order have.
 #[derive(Clone, Copy, Debug, PartialEq)]
-#[non_exhaustive]
 pub struct OrderTried {
     /// The order.
     pub order: Order,

@@ -302,8 +302,8 @@ impl Learned {
             .collect();
         let written = LEARNED_ORDERS.iter().find(|one| one.0 == order).map_or("", |one| one.1);
         format!(
-            "{}# How much of {fills} trial maps of {size} x {size} cells is not as frequent as in the sample, by order:\n{}\
-             order = {written}\n",
+            "{}# How many cells of {fills} trial maps ({size} x {size} cells) would need another tile to be as the sample \
+             in frequency, by order:\n{}order = {written}\n",
             self.quilt,
             figures.concat()
         )
