@@ -207,7 +207,7 @@ fn what_cannot_be_learned_from_is_said() {
     assert!(matches!(told(&noise, [0, 0], false), LearnError::TooMany));
 }
 
-/// The order that came nearest is written, with what was measured; that of today stays where no other is nearer by far.
+/// The nearest order is written with the figures; the lowest entropy stays where no other is nearer by far.
 #[rstest]
 #[case::nearer([0.1, 0.05, 0.2, 0.02], 0, "\"rows\"")]
 #[case::as_near([0.1, 0.099, 0.2, 0.095], 0, "\"entropy\"")]

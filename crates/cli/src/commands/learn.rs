@@ -6,7 +6,7 @@ use crate::output::{self, print_report};
 use crate::progress::{counting, interrupted};
 use crate::reading;
 use crate::written::Files;
-use lantern_quilt::audit::tune::{Tuning, try_orders};
+use lantern_quilt::audit::tune::{Tuning, try_order};
 use lantern_quilt::files::{LEARNED_ORDERS, LearnOptions, Learned, Quilt, learn, save_with};
 use lantern_quilt::threads::Threads;
 use std::sync::atomic::Ordering;
@@ -67,8 +67,7 @@ fn ordered(learned: &Learned, quilt: &Quilt) -> Result<Option<String>, Failure> 
         if interrupted().load(Ordering::Relaxed) {
             return Ok(None);
         }
-        let tried = try_orders(&set, collapse.constraints(), &tuning, &[order], &crew);
-        all.extend(tried.into_iter().flatten());
+        all.extend(try_order(&set, collapse.constraints(), &tuning.order(order), &crew));
         bar.inc(FILLS.into());
     }
     bar.finish_and_clear();

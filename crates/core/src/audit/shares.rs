@@ -11,7 +11,7 @@ use crate::tileset::{CheckedTile, Tileset};
 /// A share may be off by so much, in parts of the map or of itself, whichever is more.
 const TOLERANCE: [f64; 2] = [0.02, 0.2];
 
-/// Whether a share is missed by more than nobody minds.
+/// Whether a share is missed by more than the tolerance.
 pub(super) fn is_off(wanted: f64, reached: f64) -> bool {
     let [of_map, of_itself] = TOLERANCE;
     (reached - wanted).abs() > of_map.max(wanted * of_itself)

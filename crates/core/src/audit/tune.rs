@@ -123,7 +123,7 @@ pub enum TuneError {
     /// No trial fill made a map.
     #[error("no trial fill made a map")]
     NoMaps,
-    /// It was told to stop before anything was measured.
+    /// The caller stopped it before anything was measured.
     #[error("stopped")]
     Stopped,
 }
@@ -131,8 +131,8 @@ pub enum TuneError {
 /// Finds weights by which tiles reach their shares.
 ///
 /// Trial maps are square, under the lists and borders of the constraints and limits of whole levels; pins and other
-/// limits play no part. `made` is told how many fills were made now and then, and may end the search: what was best so
-/// far is measured once more then. The same set, constraints and tuning give the same weights on every machine, whatever
+/// limits play no part. `made` is called now and then with the number of fills made, and may end the search; the best
+/// weights so far are then measured once more. The same set, constraints and tuning give the same weights on every machine, whatever
 /// the crew. At most `fills` fills of `size` x `size` cells.
 ///
 /// ```
@@ -163,9 +163,8 @@ pub fn tune(
     crew: &dyn Crew,
     made: &mut dyn FnMut(u32) -> ControlFlow<()>,
 ) -> Result<Tuned, TuneError> {
-    let trials = Trials::default().size(tuning.size).order(tuning.order).steer(tuning.steer);
     let mut tuner =
-        Tuner::new(tileset, constraints, trials, crew, made).ok_or(TuneError::NoShares)?;
+        Tuner::new(tileset, constraints, tuning, crew, made).ok_or(TuneError::NoShares)?;
     let budget = tuning.fills.max(Tuning::LEAST_FILLS);
     let last = (budget / 8).clamp(1, LAST);
     let searching = budget - 2 * last;
@@ -234,23 +233,21 @@ pub struct OrderTried {
     pub failed: u32,
 }
 
-/// How near a fill comes to the shares of a set in each of some orders, with the weights as they are. So many fills in each
-/// of them; `None` where no tile has a share.
-pub fn try_orders(
+/// How near fills in the order of a tuning come to the shares of a set, with its current weights; `None` where no tile has
+/// a share.
+///
+/// Makes [`Tuning::fills`] fills. The same figures on every machine, whatever the crew.
+pub fn try_order(
     tileset: &Tileset,
     constraints: &Constraints,
     tuning: &Tuning,
-    orders: &[Order],
     crew: &dyn Crew,
-) -> Option<Vec<OrderTried>> {
-    let tried = |&order: &Order| {
-        let mut never = |_| ControlFlow::Continue(());
-        let trials = Trials::default().size(tuning.size).order(order).steer(tuning.steer);
-        let mut tuner = Tuner::new(tileset, constraints, trials, crew, &mut never)?;
-        let look = tuner.look(None, LAST_SEED, tuning.fills);
-        Some(OrderTried { order, variation: look.map(|look| look.0), failed: tuner.failed })
-    };
-    orders.iter().map(tried).collect()
+) -> Option<OrderTried> {
+    let mut never = |_| ControlFlow::Continue(());
+    let mut tuner = Tuner::new(tileset, constraints, tuning, crew, &mut never)?;
+    let look = tuner.look(None, LAST_SEED, tuning.fills);
+    let (order, variation) = (tuning.order, look.map(|look| look.0));
+    Some(OrderTried { order, variation, failed: tuner.failed })
 }
 
 /// What trial maps have: the total variation, and the parts of each group.
@@ -297,10 +294,11 @@ impl<'t> Tuner<'t> {
     fn new(
         tileset: &'t Tileset,
         constraints: &'t Constraints,
-        trials: Trials,
+        tuning: &Tuning,
         crew: &'t dyn Crew,
         made: &'t mut dyn FnMut(u32) -> ControlFlow<()>,
     ) -> Option<Self> {
+        let trials = Trials::default().size(tuning.size).order(tuning.order).steer(tuning.steer);
         let groups = sharing(tileset);
         let whole = tileset.tiles().iter().all(|tile| tile.share().is_some());
         let (fills, failed, stopped) = (0, 0, false);
@@ -324,7 +322,7 @@ impl<'t> Tuner<'t> {
     }
 
     /// The weights of all tiles with a share, each as given times e to the power of what its group has; as they would be
-    /// written. `None` means those of today.
+    /// written. `None` means the current ones.
     fn weights(&self, at: Option<&[f64]>) -> Vec<(TileId, f64)> {
         let tiles = self.tileset.tiles();
         let mut weights = Vec::new();

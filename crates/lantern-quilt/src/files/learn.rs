@@ -272,7 +272,7 @@ impl Learned {
     /// The quilt with the order in which trial maps came nearest to the frequencies of the sample, and what was measured;
     /// the lowest entropy stays where no order is nearer by a hundredth of the cells.
     ///
-    /// `tried` is what [`try_orders`](lantern_quilt_core::audit::tune::try_orders) found for the
+    /// `tried` is what [`try_order`](lantern_quilt_core::audit::tune::try_order) found for the
     /// [orders](LEARNED_ORDERS) with maps of `size` x `size` cells.
     #[must_use]
     pub fn with_order(&self, tried: &[OrderTried], fills: u32, size: u32) -> String {

@@ -49,7 +49,7 @@ pub(in crate::solve) struct Laying {
     /// Which of the reaches is tried, and the cells within it.
     reach: usize,
     near: Option<BitPlane>,
-    /// Steps that nobody was told of yet.
+    /// Steps not yet taken by [`take_counted`](Self::take_counted).
     counted: u64,
     tally: Tally,
 }
@@ -134,7 +134,7 @@ impl Laying {
         Laid::Working
     }
 
-    /// The steps taken since it was asked last. However the work is sliced, they come to the same.
+    /// The steps since the last call. Their sum does not depend on how the work is sliced.
     pub(in crate::solve) fn take_counted(&mut self) -> u64 {
         std::mem::take(&mut self.counted)
     }

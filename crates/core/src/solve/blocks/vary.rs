@@ -17,15 +17,15 @@ use std::collections::BTreeMap;
 /// Cells a side, at least and at most, the largest first; on boxes half of it.
 const SIDES: [[u32; 2]; 3] = [[25, 32], [13, 16], [9, 12]];
 
-/// Fills begun of each size, and cells that each may open again: one that needs more seldom ends well. Where it is given up
-/// depends on nothing else, so that engines and slices make no difference.
+/// Fills tried for each size, and cells that each may open again: one that needs more seldom succeeds. No other limit ends
+/// a fill, so that engines and slices make no difference.
 const TRIES: u32 = 6;
 const OPENS: u64 = 1 << 13;
 
 /// Changes that each can take back, at most.
 const WINDOW: u32 = 4096;
 
-/// A torus that equals itself so far, beyond chance, is a motif again: tight sets grow into one like crystals do.
+/// A torus that repeats more than this is a motif again: tight sets grow into one like crystals.
 const VARIED: f64 = 0.3;
 
 /// The shifts that are looked at, in cells; on boxes half of it.
@@ -38,7 +38,7 @@ pub(super) struct Varying {
     sizes: Vec<[u32; 3]>,
     now: Option<Trying>,
     stream: Stream,
-    /// What all fills begun did; of the one under way its steps.
+    /// The work of all fills; of the current one only its steps.
     pub(super) tally: Tally,
 }
 
@@ -145,7 +145,7 @@ fn size_within(layout: Layout, [least, most]: [u32; 2]) -> Option<[u32; 3]> {
     Some([side(0, wrap.x)?, side(1, wrap.y)?, depth])
 }
 
-/// What part of a torus equals itself some cells on, beyond chance, by the shift for which that is most.
+/// What part of a torus equals the cell a shift away, beyond chance; the largest over all shifts. O(cells x shifts).
 fn repetition(base: &Base, lattice: Lattice) -> f64 {
     let extent = Extent::new(Cell::default(), base.size).expect("a torus that was filled");
     let cells = extent.cells() as f64;
