@@ -7,8 +7,10 @@ use crate::output;
 use crate::progress::{counting, interrupted};
 use lantern_quilt::audit::tune::{TuneError, Tuned, TunedShare, Tuning, tune};
 use lantern_quilt::files::{Edit, Editor, Quilt, save_with};
+use lantern_quilt::id::TileId;
 use lantern_quilt::passes::Collapse;
 use lantern_quilt::threads::Threads;
+use lantern_quilt::tileset::Tileset;
 use serde_json::json;
 use std::ops::ControlFlow;
 use std::path::Path;
@@ -20,6 +22,7 @@ struct Found {
     /// Each tile with its weight.
     weights: Vec<(String, f64)>,
     tuned: Tuned,
+    tileset: Tileset,
 }
 
 impl Found {
@@ -68,7 +71,7 @@ pub fn run(args: &args::Tune) -> Result<(), Failure> {
         })?;
         let name = |&(tile, weight)| (set.tiles()[tile].name().to_owned(), weight);
         let weights = tuned.weights.iter().map(name).collect();
-        all.push(Found { pass: pass.clone(), weights, tuned });
+        all.push(Found { pass: pass.clone(), weights, tuned, tileset: set.clone() });
     }
     let stopped = stop.load(Ordering::Relaxed);
     let mut editor = Editor::open(&args.quilt, &args.reading.options()).map_err(failure)?;
@@ -146,7 +149,7 @@ fn percent(share: f64) -> String {
 
 /// What each tile has, before and now, as a table.
 fn table(found: &Found, args: &args::Tune) -> String {
-    let Found { pass, tuned, .. } = found;
+    let Found { pass, tuned, tileset: set, .. } = found;
     let failed = match tuned.failed {
         0 => String::new(),
         some => format!(", of which {some} made no map"),
@@ -197,6 +200,12 @@ fn table(found: &Found, args: &args::Tune) -> String {
     if tuned.failed * 2 > tuned.fills {
         text.push_str("  most fills made no map, so these figures are of few: try another order, or lantern-quilt check\n");
     }
+    let reachable = tuned.reachable.iter();
+    let explained =
+        reachable.flat_map(|all| all.shares.iter().filter_map(|one| all.explain(set, one)));
+    for why in explained {
+        text.push_str(&format!("  {why}\n"));
+    }
     let [before, after] = tuned.variation;
     text.push_str(&if found.is_better() {
         format!("  off by {} of the cells in all, {} before\n", percent(after), percent(before))
@@ -207,7 +216,7 @@ fn table(found: &Found, args: &args::Tune) -> String {
 }
 
 fn json_of(found: &Found) -> serde_json::Value {
-    let Found { pass, weights, tuned } = found;
+    let Found { pass, weights, tuned, tileset } = found;
     let shares = tuned.shares.iter().map(|one| {
         let ends = one.jump.map(|jump| json!({ "below": jump.below, "above": jump.above }));
         json!({
@@ -221,12 +230,31 @@ fn json_of(found: &Found) -> serde_json::Value {
             "split": one.split,
         })
     });
+    let name = |&tile: &TileId| tileset.tiles()[tile].name();
+    let reachable = tuned.reachable.as_ref().map(|reachable| {
+        let shares = reachable.shares.iter().map(|one| {
+            json!({ "of": one.of, "nearest": one.nearest, "end": one.end, "why": reachable.explain(tileset, one) })
+        });
+        let scarce = reachable.scarce.iter().map(|one| {
+            json!({
+                "tile": name(&one.tile),
+                "sides": one.sides.iter().map(|side| side.name()).collect::<Vec<_>>(),
+                "fitting": one.beyond.iter().map(name).collect::<Vec<_>>(),
+            })
+        });
+        json!({
+            "off": reachable.variation,
+            "shares": shares.collect::<Vec<_>>(),
+            "scarce": scarce.collect::<Vec<_>>(),
+        })
+    });
     json!({
         "pass": pass,
         "fills": tuned.fills,
         "failed": tuned.failed,
         "off_before": tuned.variation[0],
         "off": tuned.variation[1],
+        "reachable": reachable,
         "shares": shares.collect::<Vec<_>>(),
         "weights": weights.iter().cloned().collect::<std::collections::BTreeMap<_, _>>(),
     })

@@ -116,6 +116,39 @@ fn included_tiles_get_their_weights_in_the_pass() {
     assert_eq!(fs::read_to_string(folder.join("tiles.toml")).unwrap(), kept);
 }
 
+/// Lanes that begin and end in moss: as many begin as end.
+#[test]
+fn shares_that_no_map_can_have_are_explained() {
+    let folder = tempfile::tempdir().unwrap();
+    let tile = |name: &str, path: &str, share: f64| {
+        let side = |side| format!("{side} = \"{}\"", if side == path { "path" } else { "moss" });
+        let sides = ["north", "east", "south", "west"].map(side).join(", ");
+        format!("{name} = {{ colour = \"#8a7a5a\", sides = {{ {sides} }}, share = {share} }}\n")
+    };
+    let text = format!(
+        "quilt = 1\nmap = {{ lattice = \"square\", size = [64, 64] }}\nsockets = {{ moss = {{}}, path = {{}} }}\n\
+         [tiles]\nmoss = {{ colour = \"#2f6b3a\", sides = \"moss\" }}\n{}{}\
+         [[recipe]]\npass = \"collapse\"\nname = \"ground\"\n",
+        tile("begin", "east", 0.4),
+        tile("end", "west", 0.05),
+    );
+    fs::write(folder.path().join("l.quilt.toml"), text).unwrap();
+    let why = "no map of this size has all these shares, the nearest has 23.3 % of `begin`: only `end` fits the east side \
+               of `begin`; draw more that fits there, or ask for a smaller share";
+    let words = ["tune", "l.quilt.toml", "--fills", "48", "--dry-run"];
+    tool(folder.path(), &words).success().stdout(contains(why).and(contains("off by ")));
+    let done = tool(folder.path(), &[&words[..], &["--json"]].concat()).success();
+    let told: serde_json::Value = serde_json::from_slice(&done.get_output().stdout).unwrap();
+    let reachable = &told["passes"][0]["reachable"];
+    assert_eq!(reachable["shares"][0]["why"], why);
+    assert_eq!(reachable["scarce"][0]["fitting"], serde_json::json!(["end"]));
+    assert!(reachable["off"].as_f64() <= told["passes"][0]["off"].as_f64());
+    // Where lines are broken depends on how wide they are.
+    let done = tool(folder.path(), &["check", "l.quilt.toml", "--json"]).success();
+    let told = String::from_utf8(done.get_output().stdout.clone()).unwrap();
+    assert!(told.contains(why), "{told}");
+}
+
 #[rstest]
 #[case::no_budget(OWN, "", &["--fills", "0"], 2, "fewer trial fills show nothing")]
 #[case::no_number(OWN, "", &["--fills", "many"], 2, "give a number from 16")]

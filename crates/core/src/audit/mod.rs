@@ -3,7 +3,7 @@
 //! [`audit`] looks at the rules alone, in next to no time. [`company`] asks the solver about small blocks.
 //! [`trial`] fills whole maps to count how many succeed, [`missing`] finds the pieces they lack, [`pieces`] those
 //! that holes want, [`unseen`] the tiles that none of them has, [`shares`] those that are rarer or more frequent
-//! than they should be; [`tune`](mod@tune) finds weights for them. [`repeating`] finds sets whose maps repeat.
+//! than they should be; [`reachable`] which they can be at all, and [`tune`](mod@tune) finds weights for them. [`repeating`] finds sets whose maps repeat.
 //! [`lean`](mod@lean) measures whether an order stretches shapes.
 //! [`labels`], [`listed`] and [`shapes`] compare pictures with labels, lists and neighbourhoods, [`seams`]
 //! finds the roughest seams, [`turns`] tiles that do not turn. [`windows`] looks at patterns. [`room`] looks
@@ -18,6 +18,7 @@ mod lists;
 pub mod missing;
 pub mod origins;
 pub mod pieces;
+pub mod reachable;
 pub mod repeating;
 pub mod room;
 mod rows;

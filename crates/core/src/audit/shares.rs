@@ -1,6 +1,7 @@
 //! Shares that tiles should have, against what they have of some maps.
 
 use super::missing::TrialReport;
+use super::reachable::{Reachable, reachable_shares};
 use super::trial::{Trial, Trials};
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};
@@ -23,10 +24,10 @@ const FILLS: u32 = 16;
 /// An order in which a share is reached must be off by this part of today's distance at most, to be worth naming.
 const NEARER: f64 = 0.5;
 
-/// One finding for each tile or group whose share of all trial fills is not near the one it should have, with the order
-/// that comes much nearer, if one does.
+/// One finding for each tile or group whose share of all trial fills is not near the one it should have, with why no map
+/// has it, or the order that comes much nearer, if one does.
 ///
-/// O(tiles), and 16 trial fills in each other order where a share is off.
+/// O(tiles), and where a share is off a linear program and 16 trial fills in each other order.
 pub fn audit_shares(
     tileset: &Tileset,
     constraints: &Constraints,
@@ -37,6 +38,7 @@ pub fn audit_shares(
     let off = |one: &ReachedShare| is_off(one.wanted, one.reached);
     let maps = format!("{} trial fills of {} cells", report.fills, report.sized(tileset.lattice()));
     let mut orders: Option<Vec<(Order, Vec<ReachedShare>)>> = None;
+    let mut reachable: Option<Option<Reachable>> = None;
     let finding = |one: ReachedShare| {
         let percent = |share: f64| (share * 1000.0).round() / 10.0;
         let ReachedShare { of, wanted, reached } = one;
@@ -45,6 +47,21 @@ pub fn audit_shares(
             percent(reached),
             percent(wanted)
         );
+        let in_group = |tile: &CheckedTile| tile.is_in_group() && tile.share_of() == of;
+        let subject = if tileset.tiles().iter().any(in_group) {
+            Subject::Field("shares".to_owned())
+        } else {
+            Subject::Tile(of.clone())
+        };
+        let reachable =
+            reachable.get_or_insert_with(|| reachable_shares(tileset, constraints, trials.size));
+        let out_of_reach = reachable.as_ref().and_then(|all| {
+            let share = all.shares.iter().find(|share| share.of == of && share.wanted == wanted);
+            all.explain(tileset, share?)
+        });
+        if let Some(help) = out_of_reach {
+            return Finding::new(Code::OffShare, subject, text).help(help);
+        }
         let others = orders.get_or_insert_with(|| {
             let other = OTHERS.into_iter().filter(|&order| order != trials.order);
             other
@@ -75,12 +92,6 @@ pub fn audit_shares(
              larger share"
         };
         let help = by_order.unwrap_or_else(|| by_tiles.to_owned());
-        let in_group = |tile: &CheckedTile| tile.is_in_group() && tile.share_of() == of;
-        let subject = if tileset.tiles().iter().any(in_group) {
-            Subject::Field("shares".to_owned())
-        } else {
-            Subject::Tile(of)
-        };
         Finding::new(Code::OffShare, subject, text).help(help)
     };
     reached.into_iter().filter(off).map(finding).collect()

@@ -4,6 +4,7 @@
 //! while it was not (resilient propagation: Riedmiller, Braun 1993). Some sets jump: past some weight a tile goes from
 //! almost nowhere to almost everywhere. That weight is found by halving, and the nearer side is taken.
 
+use super::reachable::{Reachable, reachable_shares};
 use super::shares::{Sharing, is_off, sharing};
 use super::trial::{Trial, Trials, trial_extent};
 use crate::constraints::Constraints;
@@ -76,6 +77,8 @@ pub struct Tuned {
     /// Total variation to the shares, with the weights of before and with these: half of what the parts of a map are off,
     /// in all, on average over maps. The weights are those of before where none better were found.
     pub variation: [f64; 2],
+    /// The nearest shares that a map can have, where they can be worked out: what weights were looked for.
+    pub reachable: Option<Reachable>,
     /// Trial fills made, and those among them that made no map.
     pub fills: u32,
     /// See [`fills`](Self::fills).
@@ -170,16 +173,21 @@ pub fn tune(
     let searching = budget - 2 * last;
     let round = (searching / 12).clamp(1, ROUND);
     let flat = vec![0.0; tuner.groups.len()];
+    let reachable = reachable_shares(tileset, constraints, tuning.size);
+    if let Some(reachable) = &reachable {
+        tuner.aims = reachable.shares.iter().map(|share| share.nearest).collect();
+    }
+    let least = reachable.as_ref().map_or(0.0, |reachable| reachable.variation);
     let today = tuner.look(None, LAST_SEED, last).ok_or(TuneError::NoMaps)?;
     if tuner.stopped {
         return Err(TuneError::Stopped);
     }
-    let mut search = Search::new(flat.len());
+    let mut search = Search::new(tuner.aims.clone(), least);
     let most = tuner.fills + searching;
     // A third is left for halving, where shares are still missed then.
     tuner.search(&mut search, round, most - searching / 3);
     let mut jumps = vec![None; flat.len()];
-    let missed = search.missed(&tuner.groups);
+    let missed = search.missed();
     if missed.is_empty() {
         tuner.search(&mut search, round, most);
     }
@@ -218,7 +226,7 @@ pub fn tune(
     };
     let shares = (0..tuner.groups.len()).map(share).collect();
     let (fills, failed) = (tuner.fills, tuner.failed);
-    Ok(Tuned { weights, shares, variation: [today.0, variation], fills, failed })
+    Ok(Tuned { weights, shares, variation: [today.0, variation], reachable, fills, failed })
 }
 
 /// What trial maps in some order have.
@@ -283,6 +291,8 @@ struct Tuner<'t> {
     crew: &'t dyn Crew,
     made: &'t mut dyn FnMut(u32) -> ControlFlow<()>,
     groups: Vec<Sharing>,
+    /// What part of a map each group is to have: its share, or the nearest that it can have.
+    aims: Vec<f64>,
     /// Whether all tiles have shares, so that only proportions count.
     whole: bool,
     fills: u32,
@@ -300,6 +310,7 @@ impl<'t> Tuner<'t> {
     ) -> Option<Self> {
         let trials = Trials::default().size(tuning.size).order(tuning.order).steer(tuning.steer);
         let groups = sharing(tileset);
+        let aims = groups.iter().map(|group| group.share).collect();
         let whole = tileset.tiles().iter().all(|tile| tile.share().is_some());
         let (fills, failed, stopped) = (0, 0, false);
         (!groups.is_empty()).then_some(Self {
@@ -309,6 +320,7 @@ impl<'t> Tuner<'t> {
             crew,
             made,
             groups,
+            aims,
             whole,
             fills,
             failed,
@@ -372,7 +384,7 @@ impl<'t> Tuner<'t> {
     fn search(&mut self, search: &mut Search, round: u32, most: u32) {
         while self.fills + round <= most && !self.stopped {
             let seen = self.look(Some(&search.at), 0, round);
-            if search.learn(&self.groups, seen, self.cells()) {
+            if search.learn(seen, self.cells()) {
                 return;
             }
         }
@@ -408,7 +420,7 @@ impl<'t> Tuner<'t> {
         most: u32,
     ) -> Option<[(f64, Look); 2]> {
         let [Some(mut low), Some(mut high)] = between else { return None };
-        let wanted = self.groups[group].share;
+        let wanted = self.aims[group];
         let mut ends: [Option<Look>; 2] = [None, None];
         while high - low > ONE_WEIGHT || ends.iter().any(Option::is_none) {
             // Where an end was tried last the weights of others were not what they are now.
@@ -435,7 +447,7 @@ impl<'t> Tuner<'t> {
 
     /// Whether what a group has jumps past its share between two weights that are almost the same.
     fn jump(&self, best: &[f64], group: usize, ends: &[(f64, Look); 2]) -> Option<Jump> {
-        let Sharing { share, tiles, .. } = &self.groups[group];
+        let (share, tiles) = (self.aims[group], &self.groups[group].tiles);
         let end = |(at, look): &(f64, Look)| {
             let mut all = best.to_vec();
             all[group] = *at;
@@ -444,13 +456,16 @@ impl<'t> Tuner<'t> {
             [own.map(|one| one.1).sum::<f64>(), look.1[group].mean]
         };
         let [below, above] = [end(&ends[0]), end(&ends[1])];
-        (is_off(*share, below[1]) && is_off(*share, above[1])).then_some(Jump { below, above })
+        (is_off(share, below[1]) && is_off(share, above[1])).then_some(Jump { below, above })
     }
 }
 
 /// The state of a search: logarithms of what weights are multiplied with.
 struct Search {
     at: Vec<f64>,
+    /// What part each is to have, and how near to its shares a map can be in all.
+    aims: Vec<f64>,
+    nearest: f64,
     steps: Vec<f64>,
     /// How far each share was missed last, in logarithms.
     behind: Vec<f64>,
@@ -461,9 +476,12 @@ struct Search {
 }
 
 impl Search {
-    fn new(groups: usize) -> Self {
+    fn new(aims: Vec<f64>, nearest: f64) -> Self {
+        let groups = aims.len();
         Self {
             at: vec![0.0; groups],
+            aims,
+            nearest,
             steps: vec![STEP; groups],
             behind: vec![0.0; groups],
             best: None,
@@ -480,14 +498,14 @@ impl Search {
     }
 
     /// The groups that miss their share where it is best.
-    fn missed(&self, groups: &[Sharing]) -> Vec<usize> {
+    fn missed(&self) -> Vec<usize> {
         let Some((_, _, reached)) = &self.best else { return Vec::new() };
-        let off = |&group: &usize| is_off(groups[group].share, reached[group]);
-        (0..groups.len()).filter(off).collect()
+        let off = |&group: &usize| is_off(self.aims[group], reached[group]);
+        (0..self.aims.len()).filter(off).collect()
     }
 
     /// Moves on by what was seen; whether all is near enough.
-    fn learn(&mut self, groups: &[Sharing], seen: Option<Look>, cells: f64) -> bool {
+    fn learn(&mut self, seen: Option<Look>, cells: f64) -> bool {
         if let Some(seen) = &seen {
             let at = self.at.clone();
             self.keep(&at, seen);
@@ -501,13 +519,12 @@ impl Search {
             }
             return false;
         };
-        if variation < NEAR {
+        if variation < self.nearest + NEAR {
             return true;
         }
-        for (number, (group, Parts { mean: reached, .. })) in groups.iter().zip(shares).enumerate()
-        {
+        for (number, Parts { mean: reached, .. }) in shares.iter().enumerate() {
             let some = 0.5 / cells;
-            let missed = ((group.share + some) / (reached + some)).ln();
+            let missed = ((self.aims[number] + some) / (reached + some)).ln();
             let missed = missed.clamp(-MOST_MISSED, MOST_MISSED);
             self.between[number][usize::from(missed < 0.0)] = Some(self.at[number]);
             let step = &mut self.steps[number];

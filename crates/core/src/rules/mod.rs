@@ -188,6 +188,11 @@ impl Rules {
             .get_or_init(|| (0..self.lattice().sides().len()).all(|side| self.are_rows_apart(side)))
     }
 
+    /// Whether each pose is a window of a sample, and no tile in one orientation.
+    pub(crate) fn are_windows(&self) -> bool {
+        self.0.windows
+    }
+
     /// What each pose counts as where frequencies are kept: its tile, or itself where it is a window of a sample.
     pub(crate) fn kind_of(&self, pose: PoseId) -> usize {
         if self.0.windows { pose.index() } else { self.poses()[pose].tile.index() }
