@@ -1,17 +1,20 @@
 //! Learning from painted maps: what is cut, what may touch, how common tiles come out.
 #![cfg(all(feature = "files", feature = "draw"))]
 
-use lantern_quilt::audit::tune::OrderTried;
+use lantern_quilt::audit::tune::{OrderTried, Tuning, try_order, tune};
 use lantern_quilt::draw::{DrawOptions, draw};
 use lantern_quilt::files::{
     Art, LEARNED_ORDERS, LearnError, LearnOptions, Learned, Quilt, ReadError, learn,
+    with_learned_weights,
 };
+use lantern_quilt::limits::Alone;
 use lantern_quilt::prelude::*;
 use lantern_quilt::solve::Order;
 use lantern_quilt::verify::verify;
 use lantern_quilt_testkit::maps::made;
 use rstest::rstest;
 use std::collections::BTreeMap;
+use std::ops::ControlFlow;
 use std::path::Path;
 
 struct Pictures(BTreeMap<String, Vec<u8>>);
@@ -236,4 +239,34 @@ fn the_order_is_the_one_that_trials_advise(
     let read = quilt(&learned, &sample, true);
     let known = LEARNED_ORDERS.iter().find(|one| one.1 == order).unwrap().0;
     assert_eq!(read.collapse().unwrap().search.order, known);
+}
+
+/// Weights are written as they were measured: the quilt that is read makes the same maps.
+#[test]
+fn weights_are_the_ones_that_trials_found() {
+    let sample = painted(2);
+    let mut options = LearnOptions::default();
+    (options.cell, options.wrap) = ([24, 24], true);
+    let mut learned = learned(&sample, &options);
+    let before = quilt(&learned, &sample, true);
+    let collapse = before.collapse().unwrap();
+    let (set, constraints) = (collapse.tileset(), collapse.constraints());
+    let tuning = Tuning::default().size(24).fills(64);
+    let tuned =
+        tune(set, constraints, &tuning, &Alone, &mut |_| ControlFlow::Continue(())).unwrap();
+    assert!(tuned.variation[1] < tuned.variation[0], "{:?}", tuned.variation);
+    learned.quilt = with_learned_weights(&learned.with_order(&[], 12, 24), set, &tuned);
+    assert!(learned.quilt.contains("\n[recipe.weights]\npiece_"), "{}", learned.quilt);
+    let after = quilt(&learned, &sample, true);
+    assert_eq!(after.findings.findings, []);
+    // An eighth of the fills measures what was found.
+    let again =
+        try_order(after.collapse().unwrap().tileset(), constraints, &tuning.fills(8), &Alone);
+    assert_eq!(again.unwrap().variation, Some(tuned.variation[1]));
+    let worse = {
+        let mut worse = tuned;
+        worse.variation.reverse();
+        worse
+    };
+    assert_eq!(with_learned_weights("quilt = 1", set, &worse), "quilt = 1");
 }

@@ -3,7 +3,7 @@
 use crate::args;
 use crate::failure::Failure;
 use crate::making::asked::{check_cells, command, now, seed_text, sized};
-use crate::making::words::{share_json, share_said, shares};
+use crate::making::words::{SHARES, share_json, shares, shares_listed};
 use crate::output;
 use crate::progress::{counting, interrupted};
 use lantern_quilt::audit::lean::{Lean, lean};
@@ -27,6 +27,9 @@ use std::time::Duration;
 const ORDERS: [&str; 6] = ["entropy", "options", "random", "grow", "rows", "{ from = \"centre\" }"];
 
 /// A map that was made and drawn.
+/// Shares written below a picture, at most.
+const FIGURES: usize = 6;
+
 struct Row {
     picture: Picture,
     tallies: Tallies,
@@ -44,7 +47,7 @@ impl Row {
         let lean = self.lean.map(|lean| format!("lean {}", lean.in_words()));
         let mut figures = vec![seconds(self.took)];
         figures.extend(lean);
-        figures.extend(self.shares.iter().map(share_said));
+        figures.extend(shares_listed(&self.shares, FIGURES));
         figures
     }
 }
@@ -331,9 +334,7 @@ fn table(shots: &[Shot], rows: &[Row], command: &dyn Fn(&Shot) -> String, out: &
             parts.push(some(&row.tallies.placed, usize::MAX));
         }
         parts.push(some(&row.tallies.items, usize::MAX));
-        let listed =
-            |shares: &[ReachedShare]| shares.iter().map(share_said).collect::<Vec<_>>().join("  ");
-        parts.push(listed(&row.shares));
+        parts.push(shares_listed(&row.shares, SHARES).join("  "));
         parts.extend(row.lean.map(|lean| format!("lean {}", lean.in_words())));
         let time = seconds(row.took);
         parts.push(match row.tries {

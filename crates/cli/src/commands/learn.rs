@@ -6,9 +6,13 @@ use crate::output::{self, print_report};
 use crate::progress::{counting, interrupted};
 use crate::reading;
 use crate::written::Files;
-use lantern_quilt::audit::tune::{Tuning, try_order};
-use lantern_quilt::files::{LEARNED_ORDERS, LearnOptions, Learned, Quilt, learn, save_with};
+use lantern_quilt::audit::tune::{Tuning, try_order, tune};
+use lantern_quilt::files::{
+    LEARNED_ORDERS, LearnOptions, Learned, Quilt, advised_order, learn, save_with,
+    with_learned_weights,
+};
 use lantern_quilt::threads::Threads;
+use std::ops::ControlFlow;
 use std::sync::atomic::Ordering;
 
 pub fn run(args: &args::Learn) -> Result<(), Failure> {
@@ -38,7 +42,7 @@ pub fn run(args: &args::Learn) -> Result<(), Failure> {
     if !quilt.findings.findings.is_empty() {
         print_report(&quilt.findings);
     }
-    if let Some(text) = ordered(&learned, &quilt)? {
+    if let Some(text) = tried_out(&learned, &quilt)? {
         save_with(&args.out, |out| out.write_all(text.as_bytes())).map_err(Failure::job)?;
     }
     let [columns, rows] = learned.size;
@@ -51,25 +55,38 @@ pub fn run(args: &args::Learn) -> Result<(), Failure> {
     ))
 }
 
-/// Trial maps in each order, and cells a side of each.
+/// Trial maps in each order, and for weights; cells a side of each.
 const FILLS: u32 = 12;
+const TUNING: u32 = 160;
 const SIZE: u32 = 48;
 
-/// The quilt with the order that its own trial maps advise; nothing when it is interrupted.
-fn ordered(learned: &Learned, quilt: &Quilt) -> Result<Option<String>, Failure> {
+/// The quilt with the order and the weights that its own trial maps advise; nothing when it is interrupted.
+fn tried_out(learned: &Learned, quilt: &Quilt) -> Result<Option<String>, Failure> {
     let Some(collapse) = quilt.collapse() else { return Ok(None) };
-    let set = collapse.tileset().with_weights_as_shares();
-    let tuning = Tuning::default().size(SIZE).fills(FILLS).steer(collapse.search.steer);
+    let (set, constraints) = (collapse.tileset(), collapse.constraints());
+    let mut tuning = Tuning::default().size(SIZE).fills(FILLS).steer(collapse.search.steer);
     let crew = Threads::new(0).map_err(Failure::job)?;
-    let bar = counting("trying orders", u64::from(FILLS) * LEARNED_ORDERS.len() as u64, false);
+    let orders = FILLS * LEARNED_ORDERS.len() as u32;
+    let bar = counting("trying orders and weights", u64::from(orders + TUNING), false);
+    let is_stopped = || interrupted().load(Ordering::Relaxed);
     let mut all = Vec::new();
     for (order, _) in LEARNED_ORDERS {
-        if interrupted().load(Ordering::Relaxed) {
+        if is_stopped() {
             return Ok(None);
         }
-        all.extend(try_order(&set, collapse.constraints(), &tuning.order(order), &crew));
+        all.extend(try_order(set, constraints, &tuning.order(order), &crew));
         bar.inc(FILLS.into());
     }
+    let text = learned.with_order(&all, FILLS, SIZE);
+    tuning = tuning.order(advised_order(&all, FILLS)).fills(TUNING);
+    let tuned = tune(set, constraints, &tuning, &crew, &mut |made| {
+        bar.set_position(u64::from(orders + made));
+        if is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    });
     bar.finish_and_clear();
-    Ok(Some(learned.with_order(&all, FILLS, SIZE)))
+    Ok(Some(match tuned {
+        Ok(tuned) if !is_stopped() => with_learned_weights(&text, set, &tuned),
+        // A sample of which no trial map is filled has nothing to weigh.
+        _ => text,
+    }))
 }

@@ -17,6 +17,8 @@ use lantern_quilt::recipe::{MakeError, Pass, Unmet};
 use serde_json::json;
 use std::collections::BTreeSet;
 
+/// Shares that are listed.
+pub const SHARES: usize = 12;
 /// Missing shapes that are listed.
 const LISTED: usize = 6;
 
@@ -116,14 +118,27 @@ pub fn shares(quilt: &Quilt, map: &Tilemap) -> Vec<ReachedShare> {
 }
 
 /// What something has of a map: `moss 14.8 % of 15 %`.
-pub fn share_said(one: &ReachedShare) -> String {
+fn share_said(one: &ReachedShare) -> String {
     let percent = |share: f64| (share * 1000.0).round() / 10.0;
     format!("{} {} % of {} %", one.of, percent(one.reached), percent(one.wanted))
 }
 
+/// Shares in words; of many those that are furthest off.
+pub fn shares_listed(shares: &[ReachedShare], most: usize) -> Vec<String> {
+    let mut all: Vec<&ReachedShare> = shares.iter().collect();
+    let left = all.len().saturating_sub(most);
+    if left > 0 {
+        let off = |one: &ReachedShare| (one.reached - one.wanted).abs();
+        all.sort_by(|a, b| off(b).total_cmp(&off(a)));
+        all.truncate(most);
+    }
+    let more = (left > 0).then(|| format!("and {left} that are nearer"));
+    all.into_iter().map(share_said).chain(more).collect()
+}
+
 /// What part of the map tiles have, beside the share they should have: a line, if any tile has one.
 pub fn shares_said(quilt: &Quilt, map: &Tilemap) -> String {
-    let all: Vec<String> = shares(quilt, map).iter().map(share_said).collect();
+    let all = shares_listed(&shares(quilt, map), SHARES);
     if all.is_empty() { String::new() } else { format!("\n  shares   {}", all.join(", ")) }
 }
 

@@ -339,8 +339,21 @@ fn learn_writes_a_quilt_that_fills() {
         .success()
         .stdout(contains("distinct cells in 60 x 36").and(contains("own-tiles.png")))
         .stderr("");
-    tool(&folder, &["fill", "own.quilt.toml", "-q"]).success();
+    let text = fs::read_to_string(folder.join("own.quilt.toml")).unwrap();
+    assert!(
+        text.contains("shares = \"sample\"") && text.contains("\n[recipe.weights]\npiece_01 = ")
+    );
+    // Of many shares those are listed that are furthest off.
+    let fill = tool(&folder, &["fill", "own.quilt.toml"]).success();
+    let told = String::from_utf8(fill.get_output().stdout.clone()).unwrap();
+    let shares = told.lines().find(|line| line.starts_with("  shares")).unwrap();
+    assert!(shares.matches(" of ").count() == 12 && shares.ends_with("that are nearer"), "{told}");
     assert!(folder.join("own.map.json").exists());
+    // Weights of an own table are changed where they stand.
+    tool(&folder, &["set", "own.quilt.toml", "ground.weights.piece_01=2"]).success();
+    let changed = fs::read_to_string(folder.join("own.quilt.toml")).unwrap();
+    assert!(changed.contains("\n[recipe.weights]\npiece_01 = 2\n"));
+    assert_eq!(changed.lines().count(), text.lines().count());
     // What is there is not written over, and what is wrong is said.
     tool(&folder, &words).code(2).stderr(contains("own.quilt.toml is there already"));
     let learn = |more: &[&str]| tool(&folder, &[&["learn", "terrace.png"], more].concat());

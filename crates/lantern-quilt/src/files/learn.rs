@@ -1,11 +1,13 @@
 //! From a painted map without a sheet: its distinct cells as a sheet, and a quilt that uses them.
 
 use crate::picture::{Picture, PictureError, Rgba};
-use lantern_quilt_core::audit::tune::OrderTried;
+use lantern_quilt_core::audit::tune::{OrderTried, Tuned};
+use lantern_quilt_core::id::TileId;
 use lantern_quilt_core::lattice::Lattice;
 use lantern_quilt_core::orient::Orientation;
 use lantern_quilt_core::setters;
 use lantern_quilt_core::solve::Order;
+use lantern_quilt_core::tileset::Tileset;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use thiserror::Error;
@@ -254,8 +256,8 @@ fn write_quilt(
     }
     // Steering keeps the frequencies of the sample; without it collapse bends them.
     text.push_str(
-        "[[recipe]]\npass = \"collapse\"\nname = \"ground\"\n# Picks are corrected towards the frequencies of the \
-         sample.\nsteer = true\n",
+        "[[recipe]]\npass = \"collapse\"\nname = \"ground\"\n# Tiles are to be as frequent as in the sample, and picks are \
+         corrected towards that.\nshares = \"sample\"\nsteer = true\n",
     );
     text
 }
@@ -276,16 +278,7 @@ impl Learned {
     /// [orders](LEARNED_ORDERS) with maps of `size` x `size` cells.
     #[must_use]
     pub fn with_order(&self, tried: &[OrderTried], fills: u32, size: u32) -> String {
-        const NEARER: f64 = 0.01;
-        let fair = |one: &&OrderTried| one.failed * 2 <= fills;
-        let off = |one: &OrderTried| one.variation.unwrap_or(1.0);
-        let first =
-            tried.iter().find(|one| one.order == Order::Entropy).filter(fair).map_or(1.0, off);
-        let nearest = tried.iter().filter(fair).min_by(|a, b| off(a).total_cmp(&off(b)));
-        let order = match nearest {
-            Some(one) if off(one) < first - NEARER => one.order,
-            _ => Order::Entropy,
-        };
+        let order = advised_order(tried, fills);
         let figures: Vec<String> = LEARNED_ORDERS
             .iter()
             .filter_map(|(order, written)| {
@@ -308,6 +301,38 @@ impl Learned {
             figures.concat()
         )
     }
+}
+
+/// The order that trial maps of a learned quilt advise, `fills` in each: the nearest to the frequencies of the sample, and
+/// the lowest entropy where no order is nearer by a hundredth of the cells.
+pub fn advised_order(tried: &[OrderTried], fills: u32) -> Order {
+    const NEARER: f64 = 0.01;
+    let fair = |one: &&OrderTried| one.failed * 2 <= fills;
+    let off = |one: &OrderTried| one.variation.unwrap_or(1.0);
+    let first = tried.iter().find(|one| one.order == Order::Entropy).filter(fair).map_or(1.0, off);
+    let nearest = tried.iter().filter(fair).min_by(|a, b| off(a).total_cmp(&off(b)));
+    match nearest {
+        Some(one) if off(one) < first - NEARER => one.order,
+        _ => Order::Entropy,
+    }
+}
+
+/// A learned quilt, as [`Learned::with_order`] writes it, with weights by which its fill comes nearer to the sample, and
+/// what was measured; as it is where none better were found. `tileset` is the one that they were found for.
+#[must_use]
+pub fn with_learned_weights(quilt: &str, tileset: &Tileset, tuned: &Tuned) -> String {
+    let [before, after] = tuned.variation.map(|part| part * 100.0);
+    if after >= before {
+        return quilt.to_owned();
+    }
+    let weight =
+        |&(tile, weight): &(TileId, f64)| format!("{} = {weight}\n", tileset.tiles()[tile].name());
+    format!(
+        "{quilt}\n# Weights found by {} trial maps in this order: {after:.1} % of the cells would need another tile with \
+         them, {before:.1} % without.\n[recipe.weights]\n{}",
+        tuned.fills,
+        tuned.weights.iter().map(weight).collect::<String>()
+    )
 }
 
 /// A basic string of TOML.

@@ -14,7 +14,10 @@ mod words;
 pub use folder::{Art, Folder, ReadError};
 #[doc(hidden)]
 pub use folder::{open_file, read_file};
-pub use learn::{LEARNED_ORDERS, LearnError, LearnOptions, Learned, MOST_PIECES, learn};
+pub use learn::{
+    LEARNED_ORDERS, LearnError, LearnOptions, Learned, MOST_PIECES, advised_order, learn,
+    with_learned_weights,
+};
 pub use map::{MapError, map_schema, read_csv, read_json, write_cells, write_items, write_json};
 #[cfg(feature = "draw")]
 pub use outputs::write_sheet;
