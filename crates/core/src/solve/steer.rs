@@ -20,7 +20,7 @@ const BATCHES: [u64; 2] = [8, 64];
 const PASTS: [u64; 2] = [64, 512];
 
 /// How far a factor moves in the time of one past, in parts of how far its kind is off.
-const GAIN: i64 = 4;
+const GAIN: u64 = 4;
 
 /// The power of how far a kind is behind now: most picks are between two or three poses only, and a weaker pull has no
 /// effect on small maps.
@@ -30,9 +30,18 @@ const HASTE: u32 = 5;
 const CELL: u64 = 1 << 10;
 
 /// The factor of a kind that is as frequent as wanted, and how far factors go.
-const ONE: u64 = 1 << 16;
-const LEAST: i64 = 1 << 6;
-const MOST: i64 = 1 << 26;
+const ONE: u64 = 1 << 24;
+const LEAST: i64 = 1 << 14;
+const MOST: i64 = 1 << 34;
+
+/// Bits of factors that picks go by: with weights and the most poses their sums stay below 64 bits.
+const PULL_BITS: u32 = 16;
+/// Bits that are left out for that.
+const FINE_BITS: u32 = ONE.ilog2() - PULL_BITS;
+
+/// Bits of a fraction, of which 1 is so much; and how many times as frequent as it is a kind is wanted at most.
+const FRACTION: u32 = 16;
+const MOST_BEHIND: u64 = 1 << 20;
 
 /// A few cells that are added to what is wanted and to what stands, so that one cell of a rare kind counts for little.
 const SLACK: i64 = 4 * CELL as i64;
@@ -93,8 +102,8 @@ impl Steering {
             wanted,
             recent: vec![0; kinds],
             factors: vec![ONE; kinds],
-            pulls: vec![ONE; kinds],
-            leaned: weights.iter().map(|weight| weight * ONE).collect(),
+            pulls: vec![1 << PULL_BITS; kinds],
+            leaned: weights.iter().map(|weight| weight << PULL_BITS).collect(),
             weights,
             decided: 0,
             looked: 0,
@@ -162,20 +171,25 @@ impl Steering {
         let past = self.decided.clamp(PASTS[0], PASTS[1]);
         let since = self.decided.saturating_sub(self.looked).min(past / 4);
         self.looked = self.decided;
+        // Divisions take most of the time of a look: they are made once, or once a kind.
+        let fade = (since << FRACTION) / past;
+        let step = (fade * GAIN) as i64;
         let seen: u64 = self.recent.iter().sum();
         let kinds =
             self.wanted.iter().zip(&mut self.recent).zip(&mut self.factors).zip(&mut self.pulls);
         for (((&wanted, recent), factor), pull) in kinds {
             let want = ((u128::from(seen) * u128::from(wanted)) >> SHARE_BITS) as i64 + SLACK;
             let have = *recent as i64 + SLACK;
-            let rarer = (want - have) * (1 << 16) / (want + have);
-            let step = *factor as i64 * since as i64 * GAIN / past as i64;
-            *factor = (*factor as i64 + ((step * rarer) >> 16)).clamp(LEAST, MOST) as u64;
-            *recent -= *recent / past * since;
-            // Maps where more is wanted at once are cut, so that products stay below 63 bits.
-            let wanted = want.min(1 << 36);
-            let behind = |pull: i64, _| (pull * wanted / have).clamp(LEAST, MOST);
-            *pull = (0..HASTE).fold(*factor as i64, behind) as u64;
+            let rarer = (want - have) * (1 << FRACTION) / (want + have);
+            let moved =
+                *factor as i64 + ((*factor as i64 * ((step * rarer) >> FRACTION)) >> FRACTION);
+            *factor = moved.clamp(LEAST, MOST) as u64;
+            *recent -= (*recent * fade) >> FRACTION;
+            let behind = ((want as u64) << FRACTION) / have as u64;
+            let behind = behind.clamp(1, MOST_BEHIND);
+            let pulled =
+                |pull: u64, _| ((pull * behind) >> FRACTION).clamp(LEAST as u64, MOST as u64);
+            *pull = (0..HASTE).fold(*factor, pulled) >> FINE_BITS;
         }
         for ((leaned, &kind), &weight) in
             self.leaned.iter_mut().zip(&self.kind_of).zip(&self.weights)
