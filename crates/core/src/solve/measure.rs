@@ -173,6 +173,25 @@ impl PickTable {
         (scale(last, self.total()) < self.ends[at]).then(|| self.poses[at] as usize)
     }
 
+    /// The poses of the set, in order.
+    pub(super) fn poses(&self) -> impl Iterator<Item = usize> {
+        self.poses.iter().map(|&pose| pose as usize)
+    }
+
+    /// As [`pick_by`], with the weight of each pose of the rules: which of the [poses](Self::poses) it is.
+    #[inline]
+    pub(super) fn place_by(&self, weights: &[u64], random: u64) -> usize {
+        let total: u64 = self.poses().map(|pose| weights[pose]).sum();
+        let mut point = scale(random, total);
+        for (place, pose) in self.poses().enumerate() {
+            if point < weights[pose] {
+                return place;
+            }
+            point -= weights[pose];
+        }
+        self.poses.len() - 1
+    }
+
     fn total(&self) -> u64 {
         *self.ends.last().expect("a domain is never empty")
     }
@@ -220,8 +239,10 @@ mod tests {
                 *word &= if left == 64 { u64::MAX } else { (1 << left) - 1 };
             }
             prop_assume!(mask.iter().any(|&w| w != 0));
-            let weights = Weights::new(Ranking::Entropy, weights.into_iter());
-            prop_assert_eq!(weights.pick(&mask, random), weights.table(&mask).pick(random));
+            let all = Weights::new(Ranking::Entropy, weights.iter().copied());
+            let (picked, table) = (all.pick(&mask, random), all.table(&mask));
+            prop_assert_eq!(picked, table.pick(random));
+            prop_assert_eq!(Some(picked), table.poses().nth(table.place_by(&weights, random)));
         }
 
         /// Of random numbers spread evenly, the first of each share included, each pose gets its weight.

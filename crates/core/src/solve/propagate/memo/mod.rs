@@ -35,13 +35,24 @@ const MOST: usize = u16::MAX as usize;
 #[derive(Debug)]
 struct Picks {
     /// For the highest bits of a random number what [`Memo::told`] says of the pose they pick; 0
-    /// where it takes more bits.
+    /// where it takes more bits, and everywhere while weights lean.
     pub(super) guide: [u32; PickTable::PARTS],
     pub(super) table: PickTable,
+    /// What [`Memo::told`] says of each pose, in their order.
+    pub(super) told: Box<[u32]>,
 }
 
 impl Picks {
     const SIDES: u32 = 16;
+}
+
+/// Which weights picks go by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Leaning {
+    /// Those of the rules.
+    Even,
+    /// Those of the steering, which change all the time.
+    Leaned,
 }
 
 #[derive(Debug)]
@@ -58,8 +69,8 @@ pub(crate) struct Memo {
     /// Bits of each domain, `width` words each; those before `REAL` are blank.
     sets: Vec<u64>,
     picks: Vec<Option<Box<Picks>>>,
-    /// Whether there are any.
-    has_picks: bool,
+    /// Whether there are any, made for weights that lean or for those of the rules.
+    has_picks: Option<Leaning>,
     /// Whether a domain was picked from: ways to pick are made only where it happens again.
     picked: Vec<AtomicBool>,
     known: HashTable<u16>,
@@ -74,11 +85,12 @@ pub(crate) struct Memo {
 
 impl Memo {
     /// How to pick from a domain.
-    fn picks_of(&self, dom: usize) -> Picks {
+    fn picks_of(&self, dom: usize, leaning: Leaning) -> Picks {
         let table = self.weights.table(&self.sets[dom * self.width..][..self.width]);
         // Parts side by side mostly pick the same pose.
         let mut last = (usize::MAX, 0);
         let guide = std::array::from_fn(|part| match table.sure(part) {
+            _ if leaning == Leaning::Leaned => 0,
             None => 0,
             Some(pose) => {
                 if pose != last.0 {
@@ -87,15 +99,16 @@ impl Memo {
                 last.1
             }
         });
-        Picks { guide, table }
+        let told = table.poses().map(|pose| self.told(dom, pose)).collect();
+        Picks { guide, table, told }
     }
 
     /// Makes ready to pick from a domain.
     #[cold]
     #[inline(never)]
-    fn prepare(&mut self, dom: usize) {
-        self.picks[dom] = Some(Box::new(self.picks_of(dom)));
-        self.has_picks = true;
+    fn prepare(&mut self, dom: usize, leaning: Leaning) {
+        self.picks[dom] = Some(Box::new(self.picks_of(dom, leaning)));
+        self.has_picks = Some(leaning);
     }
 
     /// Works out a step of a real domain that was not known; `false` when none is remembered.
@@ -197,7 +210,7 @@ impl Domains for Memo {
             common: OUTSIDE,
             sets: vec![0; usize::from(REAL) * width],
             picks: (0..REAL).map(|_| None).collect(),
-            has_picks: false,
+            has_picks: None,
             picked: (0..REAL).map(|_| AtomicBool::new(false)).collect(),
             known: HashTable::with_capacity(FEW),
             decided: REAL,
@@ -264,7 +277,7 @@ impl Domains for Memo {
     fn pick(&mut self, dom: u16, random: u64) -> usize {
         let index = usize::from(dom);
         if self.picks[index].is_none() {
-            self.prepare(index);
+            self.prepare(index, Leaning::Even);
         }
         self.picks[index].as_ref().expect("made ready").table.pick(random)
     }

@@ -25,7 +25,7 @@
 mod table;
 
 use self::table::Table;
-use super::{Memo, OUTSIDE, Picks};
+use super::{Leaning, Memo, OUTSIDE, Picks};
 use crate::seed::{Stream, divide};
 use crate::solve::choose::{Bucket, Hands, Queue, keep};
 use crate::solve::measure::{PickTable, pick_by};
@@ -74,10 +74,10 @@ impl Memo {
         let mut start = Start::Choose;
         let mut notes = [0; NOTES];
         let ways = state.padded.ways();
-        if course.leaned.is_some() && self.has_picks {
-            // They go by the weights of the rules.
+        let leaning = if course.leaned.is_some() { Leaning::Leaned } else { Leaning::Even };
+        if self.has_picks.is_some_and(|has| has != leaning) {
             self.picks.fill_with(|| None);
-            self.has_picks = false;
+            self.has_picks = None;
         }
         if let Queue::Levels(queue) = &mut state.queue {
             let (cells, common) = (&state.cells[..], state.common);
@@ -117,7 +117,7 @@ impl Memo {
                 Lack::Nothing => false,
                 Lack::Step(dom, class) => self.learns(dom, class),
                 Lack::Picks(dom) => {
-                    self.prepare(usize::from(dom));
+                    self.prepare(usize::from(dom), leaning);
                     true
                 }
                 Lack::Room(level) => match &mut state.queue {
@@ -289,11 +289,11 @@ impl Memo {
                     None => 0,
                 };
                 if picked == 0 {
-                    let (pose, good) = self.pick_slowly(dom, bits, course.leaned);
+                    let good;
+                    (picked, good) = self.pick_slowly(dom, bits, course.leaned);
                     if !good {
                         (lack, last) = (Lack::Picks(dom), 0);
                     }
-                    picked = self.told(usize::from(dom), pose);
                 }
                 let news = (picked >> Picks::SIDES) as u8;
                 ring[slot] = Change { at, before: dom, news: MADE | news };
@@ -374,6 +374,8 @@ impl Memo {
                 hands.end = lap + slot;
                 if hands.end - hands.start > most {
                     if course.leaned.is_some() {
+                        // What was made is counted before the cut, whatever else lacks.
+                        lack = Lack::Nothing;
                         break Halt::Choose;
                     }
                     sprint.committed |= hands.cut(course.window);
@@ -399,22 +401,28 @@ impl Memo {
         lack
     }
 
-    /// The pose that random bits pick from a domain where that is not at hand, and whether it is good
-    /// enough so.
+    /// What [`Memo::told`] says of the pose that random bits pick from a domain where that is not at hand, and whether it
+    /// is good enough so.
     #[cold]
     #[inline(never)]
-    fn pick_slowly(&self, dom: u16, bits: u64, leaned: Option<&[u64]>) -> (usize, bool) {
-        if let Some(leaned) = leaned {
-            return (pick_by(|pose| leaned[pose], self.set(dom), bits), true);
-        }
-        match &self.picks[usize::from(dom)] {
-            Some(pick) => (pick.table.pick(bits), true),
-            None => {
-                let picked = &self.picked[usize::from(dom)];
+    fn pick_slowly(&self, dom: u16, bits: u64, leaned: Option<&[u64]>) -> (u32, bool) {
+        let index = usize::from(dom);
+        let pose = match (&self.picks[index], leaned) {
+            (Some(pick), Some(leaned)) => {
+                return (pick.told[pick.table.place_by(leaned, bits)], true);
+            }
+            (Some(pick), None) => pick.table.pick(bits),
+            (None, leaned) => {
+                let picked = &self.picked[index];
                 let again = picked.load(Ordering::Relaxed);
                 picked.store(true, Ordering::Relaxed);
-                (self.weights.pick(self.set(dom), bits), !again)
+                let pose = match leaned {
+                    Some(leaned) => pick_by(|pose| leaned[pose], self.set(dom), bits),
+                    None => self.weights.pick(self.set(dom), bits),
+                };
+                return (self.told(index, pose), !again);
             }
-        }
+        };
+        (self.told(index, pose), true)
     }
 }
