@@ -251,7 +251,7 @@ fn weights_are_the_ones_that_trials_found() {
     let before = quilt(&learned, &sample, true);
     let collapse = before.collapse().unwrap();
     let (set, constraints) = (collapse.tileset(), collapse.constraints());
-    let tuning = Tuning::default().size(24).fills(64);
+    let tuning = Tuning::default().size(24).fills(128);
     let tuned =
         tune(set, constraints, &tuning, &Alone, &mut |_| ControlFlow::Continue(())).unwrap();
     assert!(tuned.variation[1] < tuned.variation[0], "{:?}", tuned.variation);
@@ -261,7 +261,7 @@ fn weights_are_the_ones_that_trials_found() {
     assert_eq!(after.findings.findings, []);
     // An eighth of the fills measures what was found.
     let again =
-        try_order(after.collapse().unwrap().tileset(), constraints, &tuning.fills(8), &Alone);
+        try_order(after.collapse().unwrap().tileset(), constraints, &tuning.fills(16), &Alone);
     assert_eq!(again.unwrap().variation, Some(tuned.variation[1]));
     let worse = {
         let mut worse = tuned;

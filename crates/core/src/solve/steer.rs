@@ -184,7 +184,8 @@ impl Steering {
             let moved =
                 *factor as i64 + ((*factor as i64 * ((step * rarer) >> FRACTION)) >> FRACTION);
             *factor = moved.clamp(LEAST, MOST) as u64;
-            *recent -= (*recent * fade) >> FRACTION;
+            // Less than one unit a cell of the past stays: kinds that never stand are not forgotten.
+            *recent -= *recent / past * since;
             let behind = ((want as u64) << FRACTION) / have as u64;
             let behind = behind.clamp(1, MOST_BEHIND);
             let pulled =

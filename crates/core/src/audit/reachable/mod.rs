@@ -22,7 +22,10 @@ use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
 /// Kinds of neighbours along an axis, at most: a program of more takes too long.
-const MOST_KINDS: usize = 40_000;
+const MOST_KINDS: usize = 20_000;
+
+/// Shares whose end is looked for, the furthest off first: each takes a program of its own.
+const MOST_ENDS: usize = 4;
 
 /// Parts of a map that are as good as none, and prices.
 const NONE: f64 = 1e-7;
@@ -53,7 +56,8 @@ pub struct ReachableShare {
     pub wanted: f64,
     /// What part it has in the nearest shares of all.
     pub nearest: f64,
-    /// The end that it cannot pass whatever the others have, where it should: the most of it, or the least.
+    /// The end that it cannot pass whatever the others have, where it should: the most of it, or the least. Looked for of
+    /// the four shares that are furthest off.
     pub end: Option<f64>,
 }
 
@@ -145,7 +149,7 @@ impl Scarce {
 /// The nearest shares that a map of `size` x `size` cells can have, of a solid lattice one of as many cells.
 ///
 /// Pins, borders and limits play no part. `None` where no tile has a share, and of sets with so many kinds of sides that
-/// it would take too long. The same figures on every machine. About O(n^3) for n kinds of neighbours, at most 40 000;
+/// it would take too long. The same figures on every machine. About O(n^3) for n kinds of neighbours, at most 20 000;
 /// seconds for the largest.
 ///
 /// ```
@@ -182,14 +186,21 @@ pub fn reachable_shares(
     let cost = |group: usize| (parts[group] - groups[group].share).abs();
     let rest: f64 = (0..groups.len()).map(|group| parts[group] - groups[group].share).sum();
     let variation = f64::midpoint((0..groups.len()).map(cost).sum(), rest.abs());
-    let share = |(group, &nearest): (&Sharing, &f64)| {
-        let Sharing { of, share, .. } = group;
-        let most = nearest < *share;
-        let end = is_off(*share, nearest).then(|| balance.end(group, most)).flatten();
-        let passed = end.filter(|&end| if most { end < share - NONE } else { end > share + NONE });
-        ReachableShare { of: of.clone(), wanted: *share, nearest, end: passed }
+    let share = |(group, &nearest): (&Sharing, &f64)| ReachableShare {
+        of: group.of.clone(),
+        wanted: group.share,
+        nearest,
+        end: None,
     };
-    let shares = groups.iter().zip(&parts).map(share).collect();
+    let mut shares: Vec<ReachableShare> = groups.iter().zip(&parts).map(share).collect();
+    let mut off: Vec<usize> = (0..groups.len()).filter(|&group| shares[group].is_off()).collect();
+    off.sort_by(|&a, &b| cost(b).total_cmp(&cost(a)));
+    for group in off.into_iter().take(MOST_ENDS) {
+        let ReachableShare { wanted, nearest, end, .. } = &mut shares[group];
+        let most = nearest < wanted;
+        let passes = |end: &f64| if most { *end < *wanted - NONE } else { *end > *wanted + NONE };
+        *end = balance.end(&groups[group], most).filter(passes);
+    }
     let scarce = if variation < NONE || trial.rules.are_windows() {
         Vec::new()
     } else {
