@@ -25,6 +25,7 @@ mod rows;
 pub mod seams;
 pub mod shapes;
 pub mod shares;
+mod sharing;
 pub mod trial;
 pub mod tune;
 pub mod turns;

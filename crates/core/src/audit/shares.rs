@@ -2,21 +2,13 @@
 
 use super::missing::TrialReport;
 use super::reachable::{Reachable, reachable_shares};
+use super::sharing::{Sharing, is_off, sharing};
 use super::trial::{Trial, Trials};
 use crate::constraints::Constraints;
 use crate::finding::{Code, Finding, Subject};
 use crate::id::{IdVec, TileId};
 use crate::solve::Order;
 use crate::tileset::{CheckedTile, Tileset};
-
-/// A share may be off by so much, in parts of the map or of itself, whichever is more.
-const TOLERANCE: [f64; 2] = [0.02, 0.2];
-
-/// Whether a share is missed by more than the tolerance.
-pub(super) fn is_off(wanted: f64, reached: f64) -> bool {
-    let [of_map, of_itself] = TOLERANCE;
-    (reached - wanted).abs() > of_map.max(wanted * of_itself)
-}
 
 /// Trial fills that show what an order reaches.
 const FILLS: u32 = 16;
@@ -140,30 +132,4 @@ pub fn reached_shares(tileset: &Tileset, cells: &IdVec<TileId, u64>) -> Vec<Reac
         ReachedShare { of: group.of, wanted: group.share, reached: taken as f64 / all }
     };
     sharing(tileset).into_iter().map(reached).collect()
-}
-
-/// A tile with a share, or the tiles of a group that has one.
-pub(super) struct Sharing {
-    pub(super) of: String,
-    /// Groups may be called as tiles are.
-    in_group: bool,
-    pub(super) share: f64,
-    pub(super) tiles: Vec<TileId>,
-}
-
-/// Who has shares, in the order of tiles. O(tiles x groups).
-pub(super) fn sharing(tileset: &Tileset) -> Vec<Sharing> {
-    let mut all: Vec<Sharing> = Vec::new();
-    for (id, tile) in tileset.tiles().pairs() {
-        let Some(share) = tile.share() else { continue };
-        let (of, in_group) = (tile.share_of(), tile.is_in_group());
-        match all.iter_mut().find(|known| known.in_group == in_group && known.of == of) {
-            Some(known) => {
-                known.share += share;
-                known.tiles.push(id);
-            }
-            None => all.push(Sharing { of: of.to_owned(), in_group, share, tiles: vec![id] }),
-        }
-    }
-    all
 }

@@ -5,7 +5,7 @@
 //! almost nowhere to almost everywhere. That weight is found by halving, and the nearer side is taken.
 
 use super::reachable::{Reachable, reachable_shares};
-use super::shares::{Sharing, is_off, sharing};
+use super::sharing::{Sharing, is_off, sharing};
 use super::trial::{Trial, Trials, trial_extent};
 use crate::constraints::Constraints;
 use crate::id::{IdVec, TileId};

@@ -11,7 +11,7 @@
 mod program;
 
 use self::program::{Optimum, Program};
-use super::shares::{Sharing, is_off, sharing};
+use super::sharing::{Sharing, is_off, sharing};
 use super::trial::{Trial, Trials, trial_extent};
 use crate::constraints::Constraints;
 use crate::id::{Id, PoseId, RowId, TileId};
