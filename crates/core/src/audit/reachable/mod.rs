@@ -1,9 +1,9 @@
 //! Which shares a map can have at all, and what keeps it from others.
 //!
 //! A map has as many west sides as east sides: each cell but those of the last column has a neighbour to the east, and
-//! the two fit. So how often poses stand beside each other along an axis is a flow between them, whose sums are what
-//! parts of the map the poses are. The nearest shares under these balances come of a linear program; where they are not
-//! those that were asked for, its prices show which sides are scarce (duality: Dantzig 1963).
+//! the two fit. So how often poses stand beside each other along an axis is a flow between them, and its sums are the
+//! parts of the map that the poses take. A linear program finds the nearest shares under these balances. Where they are
+//! not those that were asked for, its prices show which sides are scarce (duality: Dantzig 1963).
 //!
 //! Balances along rows and columns alone are necessary, not sufficient: no map has nearer shares than these, but a map may
 //! not come as near.
@@ -62,7 +62,7 @@ pub struct ReachableShare {
 }
 
 impl ReachableShare {
-    /// Whether the nearest share is worth telling from the one that was asked for.
+    /// Whether the nearest share differs from the one that was asked for by more than findings tolerate.
     pub fn is_off(&self) -> bool {
         is_off(self.wanted, self.nearest)
     }
