@@ -86,7 +86,7 @@ fn tried_out(learned: &Learned, quilt: &Quilt) -> Result<Option<String>, Failure
     bar.finish_and_clear();
     Ok(Some(match tuned {
         Ok(tuned) if !is_stopped() => with_learned_weights(&text, set, &tuned),
-        // A sample of which no trial map is filled has nothing to weigh.
+        // Interrupted, or no trial map was filled: the order stays, without weights.
         _ => text,
     }))
 }

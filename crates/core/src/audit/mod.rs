@@ -3,8 +3,8 @@
 //! [`audit`] looks at the rules alone, in next to no time. [`company`] asks the solver about small blocks.
 //! [`trial`] fills whole maps to count how many succeed, [`missing`] finds the pieces they lack, [`pieces`] those
 //! that holes want, [`unseen`] the tiles that none of them has, [`shares`] those that are rarer or more frequent
-//! than they should be; [`reachable`] which they can be at all, and [`tune`](mod@tune) finds weights for them. [`repeating`] finds sets whose maps repeat.
-//! [`lean`](mod@lean) measures whether an order stretches shapes.
+//! than they should be. [`reachable`] works out which shares a map can have, and [`tune`](mod@tune) finds weights for
+//! them. [`repeating`] finds sets whose maps repeat. [`lean`](mod@lean) measures whether an order stretches shapes.
 //! [`labels`], [`listed`] and [`shapes`] compare pictures with labels, lists and neighbourhoods, [`seams`]
 //! finds the roughest seams, [`turns`] tiles that do not turn. [`windows`] looks at patterns. [`room`] looks
 //! at one map, [`whole`] at what holds of all of it, and [`origins`] lists where each pair comes from.

@@ -135,8 +135,8 @@ pub enum TuneError {
 ///
 /// Trial maps are square, under the lists and borders of the constraints and limits of whole levels; pins and other
 /// limits play no part. `made` is called now and then with the number of fills made, and may end the search; the best
-/// weights so far are then measured once more. The same set, constraints and tuning give the same weights on every machine, whatever
-/// the crew. At most `fills` fills of `size` x `size` cells.
+/// weights so far are then measured once more. The same set, constraints and tuning give the same weights on every
+/// machine, whatever the crew. At most `fills` fills of `size` x `size` cells.
 ///
 /// ```
 /// use lantern_quilt_core::audit::tune::{Tuning, tune};

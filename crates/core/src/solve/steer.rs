@@ -184,7 +184,8 @@ impl Steering {
             let moved =
                 *factor as i64 + ((*factor as i64 * ((step * rarer) >> FRACTION)) >> FRACTION);
             *factor = moved.clamp(LEAST, MOST) as u64;
-            // Less than one unit a cell of the past stays: kinds that never stand are not forgotten.
+            // The inner division is rounded down, so a remainder below half a cell stays. Without it tiles are 9 % off
+            // in place of 7 (`lantern-quilt-bench frequencies`).
             *recent -= *recent / past * since;
             let behind = ((want as u64) << FRACTION) / have as u64;
             let behind = behind.clamp(1, MOST_BEHIND);

@@ -21,16 +21,16 @@ use crate::tileset::Tileset;
 use hashbrown::HashMap;
 use rustc_hash::FxBuildHasher;
 
-/// Kinds of neighbours along an axis, at most: a program of more takes too long.
+/// The most kinds of neighbours along an axis: a larger program takes too long.
 const MOST_KINDS: usize = 20_000;
 
-/// Shares whose end is looked for, the furthest off first: each takes a program of its own.
+/// The most shares whose end is worked out, the furthest off first: each takes a program of its own.
 const MOST_ENDS: usize = 4;
 
-/// Parts of a map that are as good as none, and prices.
+/// Parts of a map and prices below this count as zero: the solver works in floating point.
 const NONE: f64 = 1e-7;
 
-/// Among shares that are as near in all, those are taken that keep to what was asked for, and of which none is far off.
+/// A small cost that decides between shares with the same total distance: those asked for are kept, and none is far off.
 const EVEN: f64 = 1e-3;
 
 /// The nearest shares that a map can have.
@@ -56,8 +56,8 @@ pub struct ReachableShare {
     pub wanted: f64,
     /// What part it has in the nearest shares of all.
     pub nearest: f64,
-    /// The end that it cannot pass whatever the others have, where it should: the most of it, or the least. Looked for of
-    /// the four shares that are furthest off.
+    /// The most that it can have, or the least, whatever other tiles have; where its share lies beyond that. Worked out
+    /// for the four shares that are furthest off.
     pub end: Option<f64>,
 }
 
@@ -353,7 +353,7 @@ impl<'r> Balance<'r> {
         program.solve().map(|optimum| optimum.cost.abs())
     }
 
-    /// The sides whose neighbours have a price while they have none themselves.
+    /// The sides that are cheap while all that fits them has a price, with the tiles that fit.
     fn scarce(&self, found: &Found) -> Vec<Scarce> {
         let Found { program, values, axes } = found;
         let Some(prices) = program.prices() else { return Vec::new() };
@@ -391,7 +391,7 @@ impl<'r> Balance<'r> {
                     None => alike.push((flow, Scarce { tile, sides: vec![side], beyond })),
                 }
             }
-            // What fits itself is kept from nothing, and what nothing fits stands at borders alone.
+            // A tile that fits itself is not held down by this side; one that nothing fits stands at borders only.
             let keeps = |(flow, Scarce { beyond, .. }): &(f64, Scarce)| {
                 *flow > 0.0 && !beyond.is_empty() && !beyond.contains(&tile)
             };

@@ -22,7 +22,7 @@ pub(super) struct Optimum {
     pub(super) values: Vec<f64>,
 }
 
-/// No less than nothing.
+/// The range of variables.
 const SOME: (f64, f64) = (0.0, f64::INFINITY);
 
 impl Program {

@@ -38,7 +38,7 @@ struct Picks {
     /// where it takes more bits, and everywhere while weights lean.
     pub(super) guide: [u32; PickTable::PARTS],
     pub(super) table: PickTable,
-    /// What [`Memo::told`] says of each pose, in their order.
+    /// What [`Memo::told`] returns for each pose of the table.
     pub(super) told: Box<[u32]>,
 }
 

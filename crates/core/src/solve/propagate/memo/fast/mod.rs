@@ -401,8 +401,8 @@ impl Memo {
         lack
     }
 
-    /// What [`Memo::told`] says of the pose that random bits pick from a domain where that is not at hand, and whether it
-    /// is good enough so.
+    /// What [`Memo::told`] returns for the pose that random bits pick where the guide has none, and whether that was quick
+    /// enough.
     #[cold]
     #[inline(never)]
     fn pick_slowly(&self, dom: u16, bits: u64, leaned: Option<&[u64]>) -> (u32, bool) {
